@@ -1,0 +1,29 @@
+import { JigError } from './jigError.ts';
+import type { IslandTask, IslandResult } from './unwrap/solveIsland.ts';
+
+/** Runs island solves, in this thread or in workers. Results come back in the order of the tasks. */
+export interface SolverPool {
+  solve(tasks: readonly IslandTask[], context: Context): Promise<IslandResult[]>;
+}
+
+/** What every long function is given: progress out, cancel in, and workers if there are any. */
+export interface Context {
+  /** Called with a share from 0 to 1 and what is being done. */
+  progress(share: number, text: string): void;
+  /** Throws a JigError with code `cancelled` once the person has cancelled. */
+  throwIfCancelled(): void;
+  pool?: SolverPool;
+}
+
+/** A context that shows nothing and cannot be cancelled. */
+export const quietContext: Context = { progress: () => {}, throwIfCancelled: () => {} };
+
+/** A context that an AbortSignal cancels. */
+export function contextWithSignal(signal: AbortSignal, progress: Context['progress'] = () => {}): Context {
+  return {
+    progress,
+    throwIfCancelled: () => {
+      if (signal.aborted) throw new JigError('cancelled', 'Cancelled; nothing was changed.');
+    },
+  };
+}
