@@ -1,0 +1,47 @@
+import type { Mesh } from '../mesh/mesh.ts';
+import { trianglesOf } from '../mesh/triangles.ts';
+import { islandsOf } from '../uv/islands.ts';
+import type { UvSet } from '../uv/uvSet.ts';
+
+/** One island by itself, ready for a solver: its vertices are its UV points, numbered from 0. */
+export interface Piece {
+  readonly vertices: number;
+  /** 3 numbers a vertex. */
+  readonly positions: Float64Array;
+  /** 3 vertices a triangle. */
+  readonly triangles: Uint32Array;
+  /** The UV point of each vertex. */
+  readonly uvPoint: Uint32Array;
+}
+
+/** Takes an island out of a layout whose fans are separate (see separateFans). O(corners of the island). */
+export function pieceOf(mesh: Mesh, set: UvSet, island: number): Piece {
+  const islands = islandsOf(mesh, set);
+  const all = trianglesOf(mesh);
+  const local = new Map<number, number>();
+  const uvPoint: number[] = [];
+  const positions: number[] = [];
+  const triangles: number[] = [];
+  for (let k = islands.start[island]!; k < islands.start[island + 1]!; k++) {
+    const f = islands.faces[k]!;
+    for (let t = all.faceStart[f]! * 3; t < all.faceStart[f + 1]! * 3; t++) {
+      const c = all.corners[t]!;
+      const id = set.cornerUv[c]!;
+      let at = local.get(id);
+      if (at === undefined) {
+        at = uvPoint.length;
+        local.set(id, at);
+        uvPoint.push(id);
+        const p = mesh.corners[c]! * 3;
+        positions.push(mesh.points[p]!, mesh.points[p + 1]!, mesh.points[p + 2]!);
+      }
+      triangles.push(at);
+    }
+  }
+  return {
+    vertices: uvPoint.length,
+    positions: Float64Array.from(positions),
+    triangles: Uint32Array.from(triangles),
+    uvPoint: Uint32Array.from(uvPoint),
+  };
+}

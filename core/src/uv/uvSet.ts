@@ -1,0 +1,44 @@
+import { faceCount, type Mesh } from '../mesh/mesh.ts';
+
+/**
+ * One layout of a mesh. Each corner has a UV point; two corners at one mesh point share it or do not, and that alone says where the
+ * layout is split. `slits` holds what cannot be said that way: edges cut on purpose whose ends still hang together all the way
+ * round (a first cut in the middle of a face region parts nothing yet).
+ */
+export interface UvSet {
+  readonly name: string;
+  /** The UV point of each corner. */
+  readonly cornerUv: Uint32Array;
+  /** 2 numbers a UV point, v running up; the sheet is 0 to 1. */
+  readonly uv: Float64Array;
+  /** 1 for each face that has no place on the sheet yet. */
+  readonly unplaced: Uint8Array;
+  /** Edges (of the mesh's topology, rising) that are cut although the UV points on both sides are still shared. */
+  readonly slits: Uint32Array;
+  /** 1 for each UV point that stays when its island is unwrapped again. */
+  readonly pins: Uint8Array;
+}
+
+/** What a mesh without UVs starts with: one UV point a mesh point, no face placed. */
+export function emptyUvSet(mesh: Mesh, name = 'UV set 1'): UvSet {
+  return {
+    name,
+    cornerUv: mesh.corners.slice(),
+    uv: new Float64Array((mesh.points.length / 3) * 2),
+    unplaced: new Uint8Array(faceCount(mesh)).fill(1),
+    slits: new Uint32Array(0),
+    pins: new Uint8Array(mesh.points.length / 3),
+  };
+}
+
+/** A set from UV points and the one of each corner, everything placed. */
+export function uvSetFrom(mesh: Mesh, name: string, cornerUv: Uint32Array, uv: Float64Array): UvSet {
+  return { name, cornerUv, uv, unplaced: new Uint8Array(faceCount(mesh)), slits: new Uint32Array(0), pins: new Uint8Array(uv.length / 2) };
+}
+
+/** Number of faces that have no place on the sheet. */
+export function unplacedCount(set: UvSet): number {
+  let count = 0;
+  for (let f = 0; f < set.unplaced.length; f++) count += set.unplaced[f]!;
+  return count;
+}
