@@ -1,0 +1,7 @@
+/** The package's main file is not loadable as a module; its .mjs is, but has no types of its own. */
+declare module 'maxrects-packer/dist/maxrects-packer.mjs' {
+  export { MaxRectsPacker } from 'maxrects-packer';
+}
+declare module 'gltf-validator' {
+  export function validateBytes(bytes: Uint8Array, options?: object): Promise<{ issues: { numErrors: number; numWarnings: number; messages: { code: string; message: string; severity: number }[] } }>;
+}

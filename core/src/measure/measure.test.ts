@@ -1,0 +1,194 @@
+import fc from 'fast-check';
+import polygonClipping from 'polygon-clipping';
+import { describe, expect, it } from 'vitest';
+import { meshFromFaces, type Mesh } from '../mesh/mesh.ts';
+import { seededRandom } from '../numeric/random.ts';
+import { box, plane, sphere } from '../mesh/starterForms.ts';
+import { creaseEdges } from '../seams/crease.ts';
+import { cut } from '../seams/cut.ts';
+import { topologyOf } from '../mesh/topology.ts';
+import { emptyUvSet, uvSetFrom } from '../uv/uvSet.ts';
+import { checkLayout } from './check.ts';
+import { overlapFigures } from './overlap.ts';
+import { visibleShare } from './visibility.ts';
+
+/** Loose triangles: each its own island, at the given UVs (6 numbers a triangle). */
+function looseTriangles(uv: number[]) {
+  const count = uv.length / 6;
+  const points: number[] = [];
+  for (let k = 0; k < count * 3; k++) points.push(uv[k * 2]!, uv[k * 2 + 1]!, 0);
+  const mesh = meshFromFaces(points, Array.from({ length: count }, (_, t) => [t * 3, t * 3 + 1, t * 3 + 2]));
+  return { mesh, set: uvSetFrom(mesh, 'UV set 1', mesh.corners.slice(), Float64Array.from(uv)) };
+}
+
+/** A plane with UVs = its x and y, moved and scaled. */
+function planar(mesh: Mesh, scaleU = 1, scaleV = scaleU, u = 0.5, v = 0.5) {
+  const uv = new Float64Array((mesh.points.length / 3) * 2);
+  for (let p = 0; p < uv.length / 2; p++) {
+    uv[p * 2] = mesh.points[p * 3]! * scaleU + u;
+    uv[p * 2 + 1] = mesh.points[p * 3 + 1]! * scaleV + v;
+  }
+  return uvSetFrom(mesh, 'UV set 1', mesh.corners.slice(), uv);
+}
+
+describe('overlap against polygon-clipping', () => {
+  const ring = (uv: number[], t: number): [number, number][] => [0, 1, 2].map((k) => [uv[t * 6 + k * 2]!, uv[t * 6 + k * 2 + 1]!]);
+  const areaOf = (polygons: polygonClipping.MultiPolygon) =>
+    polygons.reduce(
+      (sum, polygon) => sum + polygon.reduce((s, points, k) => s + (k === 0 ? 1 : -1) * Math.abs(points.reduce((a, p, i) => a + p[0] * points[(i + 1) % points.length]![1] - points[(i + 1) % points.length]![0] * p[1], 0)) / 2, 0),
+      0,
+    );
+
+  it('area covered at all and covered more than once agree on random triangles', () => {
+    fc.assert(
+      fc.property(fc.integer({ min: 2, max: 7 }), fc.nat(), (count, seed) => {
+        const random = seededRandom(seed);
+        const uv = Array.from({ length: count * 6 }, () => random());
+        const list = Array.from({ length: count });
+        const { mesh, set } = looseTriangles(uv);
+        const ours = overlapFigures(mesh, set);
+        const solid = list.map((_, t) => t).filter((t) => areaOf([[ring(uv, t)]]) > 0);
+        let union = 0;
+        let twice = 0;
+        try {
+          if (solid.length > 0) union = areaOf(polygonClipping.union([ring(uv, solid[0]!)], ...solid.slice(1).map((t) => [ring(uv, t)] as polygonClipping.Polygon)));
+          const pairs: polygonClipping.MultiPolygon = [];
+          for (const a of solid) for (const b of solid) if (a < b) pairs.push(...polygonClipping.intersection([ring(uv, a)], [ring(uv, b)]));
+          if (pairs.length > 0) twice = areaOf(polygonClipping.union(pairs[0]!, ...pairs.slice(1)));
+        } catch {
+          fc.pre(false); // the reference itself gives up on some needles
+        }
+        expect(ours.coveredArea).toBeCloseTo(union, 7);
+        expect(ours.overlapArea).toBeCloseTo(twice, 7);
+      }),
+      { numRuns: 150 },
+    );
+  });
+
+  it('three triangles on one place cover it more than once just once', () => {
+    const t = [0.1, 0.1, 0.5, 0.1, 0.1, 0.5];
+    const { mesh, set } = looseTriangles([...t, ...t, ...t]);
+    expect(overlapFigures(mesh, set).overlapArea).toBeCloseTo(0.08, 12);
+  });
+
+  it('a layout without overlap measures exactly none', () => {
+    const mesh = plane(1, 1, 30, 30);
+    expect(overlapFigures(mesh, planar(mesh, 0.93)).overlapArea).toBe(0);
+  });
+
+  it('a fold inside one island counts', () => {
+    const mesh = meshFromFaces([0, 0, 0, 1, 0, 0, 1, 1, 0, 0, 1, 0], [
+      [0, 1, 2],
+      [0, 2, 3],
+    ]);
+    const set = uvSetFrom(mesh, 'UV set 1', mesh.corners.slice(), Float64Array.from([0, 0, 1, 0, 1, 1, 0.9, 0.1]));
+    const { report } = checkLayout(mesh, set, 1024, 1024);
+    expect(report.overlapArea).toBeGreaterThan(0);
+    expect(report.flippedTriangles).toBe(1);
+  });
+});
+
+describe('stretch', () => {
+  it('an isometry measures 1, 1, 4, 1, 1 whatever its size', () => {
+    const mesh = plane(2, 2, 5, 5);
+    const { report } = checkLayout(mesh, planar(mesh, 0.37), 2048, 2048);
+    expect(report.stretchL2).toBeCloseTo(1, 12);
+    expect(report.stretchLinf).toBeCloseTo(1, 12);
+    expect(report.symmetricDirichlet).toBeCloseTo(4, 12);
+    expect(report.conformalMean).toBeCloseTo(1, 12);
+    expect(report.areaDistortionP99).toBeCloseTo(1, 12);
+  });
+
+  it('twice as wide as high: L∞ √2, L² √(5/4), energy 5, conformal 5/4 (by hand)', () => {
+    const mesh = plane(1, 1, 3, 3);
+    const { report } = checkLayout(mesh, planar(mesh, 0.8, 0.4), 1024, 1024);
+    // at the common scale the singular values are √2 and 1/√2
+    expect(report.stretchLinf).toBeCloseTo(Math.SQRT2, 10);
+    expect(report.stretchL2).toBeCloseTo(Math.sqrt(5) / 2, 10);
+    expect(report.symmetricDirichlet).toBeCloseTo(5, 10);
+    expect(report.conformalMean).toBeCloseTo(1.25, 10);
+  });
+
+  it('the sheet’s own proportions count: a square UV layout on a 2:1 sheet is stretched', () => {
+    const mesh = plane(1, 1, 2, 2);
+    expect(checkLayout(mesh, planar(mesh, 0.5), 2048, 1024).report.conformalMean).toBeCloseTo(1.25, 10);
+    expect(checkLayout(mesh, planar(mesh, 0.5, 1), 2048, 1024).report.conformalMean).toBeCloseTo(1, 10);
+  });
+
+  it('two islands of one shape and different density: spread, extremes and area distortion show it', () => {
+    const { mesh, set } = looseTriangles([0, 0, 0.2, 0, 0, 0.2, 0.5, 0.5, 0.9, 0.5, 0.5, 0.9]);
+    const flat = { ...set, uv: set.uv.map((x, k) => (k < 6 ? x : 0.5 + (x - 0.5) / 2)) };
+    const { report } = checkLayout(mesh, flat, 1000, 1000);
+    expect(report.densityMin).toBeCloseTo(500, 8);
+    expect(report.densityMax).toBeCloseTo(1000, 8);
+    expect(report.densityCV).toBeGreaterThan(0.2);
+  });
+});
+
+describe('sheet figures', () => {
+  it('coverage, outside area and border gap of a square', () => {
+    const mesh = plane(0.5, 0.5, 4, 4);
+    const inside = checkLayout(mesh, planar(mesh), 1000, 1000).report;
+    expect([inside.coverage, inside.outsideArea, inside.smallestBorderGapPx]).toEqual([expect.closeTo(0.25, 12), 0, expect.closeTo(250, 9)]);
+    const half = checkLayout(mesh, planar(mesh, 1, 1, 1, 0.5), 1000, 1000).report;
+    expect(half.outsideArea).toBeCloseTo(0.125, 12);
+    expect(half.coverage).toBeCloseTo(0.125, 12);
+    expect(half.smallestBorderGapPx).toBe(0);
+  });
+
+  it('the smallest gap between two islands is measured point to edge in px', () => {
+    const { mesh, set } = looseTriangles([0, 0, 0.4, 0, 0, 0.4, 0.5, 0.1, 0.9, 0.3, 0.9, 0.9]);
+    const expected = ((0.5 + 0.1 - 0.4) / Math.SQRT2) * 2048;
+    expect(checkLayout(mesh, set, 2048, 2048).report.smallestGapPx).toBeCloseTo(expected, 8);
+  });
+
+  it('a mirrored island is told from a flipped triangle', () => {
+    const mesh = plane(1, 1, 3, 3);
+    const { report } = checkLayout(mesh, planar(mesh, -0.8, 0.8), 512, 512);
+    expect([report.mirroredIslands, report.flippedTriangles]).toEqual([1, 0]);
+  });
+
+  it('faces without UVs are counted and measured nowhere', () => {
+    const mesh = box();
+    const { report } = checkLayout(mesh, emptyUvSet(mesh), 512, 512);
+    expect(report.facesWithoutUv).toBe(6);
+    expect([report.coverage, report.stretchL2, report.smallestGapPx]).toEqual([0, null, null]);
+  });
+
+  it('seam length of a box cut at all edges is the sum of its edges', () => {
+    const mesh = box(1, 2, 3);
+    const { report } = checkLayout(mesh, cut(mesh, emptyUvSet(mesh), creaseEdges(mesh)).set, 512, 512);
+    expect(report.seamLength).toBeCloseTo(4 * 6, 10);
+    expect(report.hiddenSeamShare).toBeLessThan(0.35);
+  });
+});
+
+describe('visibility', () => {
+  it('the inner one of two nested balls is never seen, the outer from about half of all directions', () => {
+    const outer = sphere(1, 32, 16);
+    const inner = sphere(0.3, 16, 8);
+    const shift = outer.points.length / 3;
+    const points = [...outer.points, ...inner.points];
+    const faces: number[][] = [];
+    for (const [mesh, by] of [[outer, 0], [inner, shift]] as const) {
+      for (let f = 0; f + 1 < mesh.faceStart.length; f++) faces.push(Array.from(mesh.corners.slice(mesh.faceStart[f], mesh.faceStart[f + 1]), (p) => p + by));
+    }
+    const both = meshFromFaces(points, faces);
+    const seen = visibleShare(both, both.points);
+    expect(Math.max(...seen.slice(shift))).toBe(0);
+    const mean = seen.slice(0, shift).reduce((a, b) => a + b) / shift;
+    expect(mean).toBeGreaterThan(0.4);
+    expect(mean).toBeLessThan(0.65);
+  });
+
+  it('a seam inside a fold is more hidden than one on the outside', () => {
+    const mesh = meshFromFaces([0, 0, 0, 0, 0, 2, 1, 3, 0, 1, 3, 2, -1, 3, 0, -1, 3, 2], [
+      [0, 1, 3, 2],
+      [0, 4, 5, 1],
+    ]);
+    const { edgePoints } = topologyOf(mesh);
+    expect(edgePoints.length).toBeGreaterThan(0);
+    const seen = visibleShare(mesh, Float64Array.from([0, 0.15, 1, 1, 3, 1]), 60);
+    expect(seen[0]).toBeLessThan(seen[1]!);
+  });
+});

@@ -1,0 +1,272 @@
+import { quietContext, type Context } from '../context.ts';
+import { JigError } from '../jigError.ts';
+import type { Mesh } from '../mesh/mesh.ts';
+import { trianglesOf } from '../mesh/triangles.ts';
+import { islandFacts, islandsOf } from '../uv/islands.ts';
+import type { UvSet } from '../uv/uvSet.ts';
+import { Floor } from './floor.ts';
+import { grow, rasterise, shapeFrom, turnRaster, type Shape } from './shape.ts';
+
+export interface PackOptions {
+  /** Sheet in px. */
+  width: number;
+  height: number;
+  /** Least distance between islands and to the sheet's border, in px; never less. */
+  gap: number;
+  borderGap: number;
+  turn: 'none' | 'quarter';
+  /** Leave the size of every island; else the largest common scale that fits is taken. */
+  keepScale: boolean;
+  /** Islands to place; the others stay where they are and are packed around. Default: all that have a shape. */
+  islands?: readonly number[];
+  /** Raster cells along the longer side; default 1024. */
+  resolution?: number;
+}
+
+export interface PackReport {
+  packed: number;
+  /** Islands without a shape yet, which were left out. */
+  skipped: number;
+  /** Common factor on all sizes. */
+  scale: number;
+  /** Share of the sheet that the packed islands cover. */
+  coverage: number;
+  tries: number;
+}
+
+interface Item {
+  island: number;
+  /** 6 numbers a triangle, px, the box's corner at the origin. */
+  triangles: Float64Array;
+  minX: number;
+  minY: number;
+  width: number;
+  height: number;
+  area: number;
+  uvPoints: Uint32Array;
+}
+
+interface Placement {
+  x: number;
+  y: number;
+  turns: number;
+}
+
+/**
+ * Places islands by their real outlines on a raster of the sheet. Every cell that an island touches is its own, and the cells nearer than
+ * the gap stay free of others, so the gap is kept exactly (never less) and nothing overlaps. Islands go in from large to small, each to
+ * the lowest place where it fits, holes and bays included; the common scale is searched by halving.
+ *
+ * @throws JigError `does-not-fit` if the islands do not fit at the scale they have to keep, or no scale fits
+ * O(tries · islands · turns · rows of the sheet · words a row) at worst; a full row is given up after one or two tests.
+ */
+export function packLayout(mesh: Mesh, set: UvSet, options: PackOptions, context: Context = quietContext): { set: UvSet; report: PackReport } {
+  const { width, height, turn, keepScale, resolution = 1024 } = options;
+  const facts = islandFacts(mesh, set);
+  const wanted = new Set(options.islands ?? facts.map((_, i) => i));
+  const placedItems = collect(mesh, set, width, height, (i) => !facts[i]!.unplaced);
+  const items = placedItems.filter((item) => wanted.has(item.island)).sort((a, b) => Math.max(b.width, b.height) - Math.max(a.width, a.height) || b.area - a.area);
+  const fixed = placedItems.filter((item) => !wanted.has(item.island));
+  const skipped = [...wanted].filter((i) => facts[i]?.unplaced).length;
+  if (items.length === 0) {
+    throw new JigError('nothing-to-do', skipped > 0 ? 'The islands have no shape yet.' : 'There is no island to pack.', '', 'Unwrap first.');
+  }
+  if (width - 2 * options.borderGap < 1 || height - 2 * options.borderGap < 1) {
+    throw new JigError('does-not-fit', `A margin of ${options.borderGap} px leaves no room on a sheet of ${width} × ${height} px.`, '', 'Use a smaller margin.');
+  }
+  const turns = turn === 'none' ? [0] : [0, 1, 2, 3];
+  let tries = 0;
+  const attemptAt = (cells: number) => (scale: number) => {
+    tries++;
+    const cell = Math.max(width, height) / cells;
+    const grid = {
+      scale,
+      cell,
+      columns: Math.floor(width / cell + 1e-9),
+      rows: Math.floor(height / cell + 1e-9),
+      gapCells: options.gap / cell,
+      border: Math.ceil(options.borderGap / cell - 1e-9),
+      turns,
+    };
+    return placeAll(items, fixed, grid, context);
+  };
+  const attempt = attemptAt(resolution);
+  const cell = Math.max(width, height) / resolution;
+
+  let scale = 1;
+  let placements: Placement[] | null;
+  if (keepScale) {
+    placements = attempt(1);
+    if (!placements) throw new JigError('does-not-fit', 'The islands do not fit on the sheet at the size they have.', '', 'Use a larger sheet, a smaller margin, or let the size change.');
+  } else {
+    const room = (width - 2 * options.borderGap) * (height - 2 * options.borderGap);
+    const area = items.reduce((sum, item) => sum + item.area, 0);
+    const largest = Math.max(...items.map((item) => Math.min(item.width, item.height)));
+    const bound = Math.min(area > 0 ? Math.sqrt(room / area) : Infinity, largest > 0 ? Math.max(width, height) / largest : Infinity);
+    const found = largestScale(attemptAt(Math.ceil(resolution / 3)), attempt, Number.isFinite(bound) ? bound : 1, context);
+    if (!found) throw new JigError('does-not-fit', `${items.length} islands with ${options.gap} px between them do not fit on ${width} × ${height} px.`, '', 'Use a larger sheet or a smaller margin.');
+    ({ scale, placements } = found);
+  }
+
+  const uv = set.uv.slice();
+  let covered = 0;
+  items.forEach((item, k) => {
+    covered += item.area * scale * scale;
+    moveTo(item, placements![k]!, scale, cell, width, height, uv);
+  });
+  return { set: { ...set, uv }, report: { packed: items.length, skipped, scale, coverage: covered / (width * height), tries } };
+}
+
+type Attempt = (scale: number) => Placement[] | null;
+
+/**
+ * The largest scale that fits, to within about half a percent: bracketed on a raster of a third of the resolution, which errs to the
+ * small side, then raised in small steps on the full one.
+ */
+function largestScale(coarse: Attempt, fine: Attempt, bound: number, context: Context): { scale: number; placements: Placement[] } | null {
+  let high = bound;
+  let low = bound * 0.75;
+  let shrink = 0.85;
+  let step = 0;
+  const report = () => {
+    context.progress(Math.min(0.95, 0.1 * ++step), 'Packing');
+    context.throwIfCancelled();
+  };
+  while (!coarse(low)) {
+    report();
+    high = low;
+    low *= shrink;
+    shrink *= 0.92;
+    if (low < bound * 1e-5) break;
+  }
+  while (high / low > 1.015) {
+    report();
+    const middle = (low + high) / 2;
+    if (coarse(middle)) low = middle;
+    else high = middle;
+  }
+  let scale = low * 1.025;
+  let placements = fine(scale);
+  for (let fall = 0.985; !placements; fall *= 0.99) {
+    report();
+    scale *= fall;
+    if (scale < bound * 1e-6) return null;
+    placements = fine(scale);
+  }
+  for (let rise = 1.02; rise > 1.006 && scale < bound; ) {
+    report();
+    const next = fine(scale * rise);
+    if (next) {
+      scale *= rise;
+      placements = next;
+    } else rise = 1 + (rise - 1) / 2.5;
+  }
+  return { scale, placements };
+}
+
+interface Grid {
+  scale: number;
+  cell: number;
+  columns: number;
+  rows: number;
+  gapCells: number;
+  border: number;
+  turns: number[];
+}
+
+function placeAll(items: Item[], fixed: Item[], grid: Grid, context: Context): Placement[] | null {
+  const floor = new Floor(grid.columns, grid.rows);
+  for (const item of fixed) {
+    const x = Math.floor(item.minX / grid.cell);
+    const y = Math.floor(item.minY / grid.cell);
+    const shift: [number, number] = [item.minX / grid.cell - x, item.minY / grid.cell - y];
+    const body = rasterOf(item, 1, grid.cell, shift);
+    floor.take(shapeFrom(body, body, 0), x, y);
+  }
+  const placements: Placement[] = [];
+  for (const item of items) {
+    context.throwIfCancelled();
+    const raster = rasterOf(item, grid.scale, grid.cell, [0, 0]);
+    const { grown, reach } = grow(raster, grid.gapCells);
+    let best: Placement | null = null;
+    let bestTop = Infinity;
+    let bestShape: Shape | null = null;
+    const seen: Shape[] = [];
+    for (const turns of grid.turns) {
+      const shape = shapeFrom(turnRaster(raster, turns), turnRaster(grown, turns), reach);
+      if (seen.some((s) => sameShape(s, shape))) continue;
+      seen.push(shape);
+      const place = floor.lowestFit(shape, grid.border, bestTop - shape.height);
+      if (!place) continue;
+      best = { ...place, turns };
+      bestTop = place.y + shape.height;
+      bestShape = shape;
+    }
+    if (!best || !bestShape) return null;
+    floor.take(bestShape, best.x, best.y);
+    placements.push(best);
+  }
+  return placements;
+}
+
+function sameShape(a: Shape, b: Shape): boolean {
+  if (a.width !== b.width || a.height !== b.height || a.body.runs.length !== b.body.runs.length) return false;
+  for (let k = 0; k < a.body.runs.length; k++) if (a.body.runs[k] !== b.body.runs[k]) return false;
+  return true;
+}
+
+function rasterOf(item: Item, scale: number, cell: number, shift: [number, number]) {
+  const factor = scale / cell;
+  const cells = new Float64Array(item.triangles.length);
+  for (let k = 0; k < cells.length; k += 2) {
+    cells[k] = item.triangles[k]! * factor + shift[0];
+    cells[k + 1] = item.triangles[k + 1]! * factor + shift[1];
+  }
+  return rasterise(cells, Math.floor(item.width * factor + shift[0]) + 1, Math.floor(item.height * factor + shift[1]) + 1);
+}
+
+function collect(mesh: Mesh, set: UvSet, width: number, height: number, wanted: (island: number) => boolean): Item[] {
+  const islands = islandsOf(mesh, set);
+  const all = trianglesOf(mesh);
+  const items: Item[] = [];
+  for (let i = 0; i < islands.count; i++) {
+    if (!wanted(i)) continue;
+    const coordinates: number[] = [];
+    const points = new Set<number>();
+    let [minX, minY, maxX, maxY] = [Infinity, Infinity, -Infinity, -Infinity];
+    let area = 0;
+    for (let k = islands.start[i]!; k < islands.start[i + 1]!; k++) {
+      const f = islands.faces[k]!;
+      for (let c = mesh.faceStart[f]!; c < mesh.faceStart[f + 1]!; c++) points.add(set.cornerUv[c]!);
+      for (let t = all.faceStart[f]!; t < all.faceStart[f + 1]!; t++) {
+        for (let v = 0; v < 3; v++) {
+          const id = set.cornerUv[all.corners[t * 3 + v]!]! * 2;
+          coordinates.push(set.uv[id]! * width, set.uv[id + 1]! * height);
+        }
+        const at = coordinates.length - 6;
+        const [x0, y0, x1, y1, x2, y2] = [0, 1, 2, 3, 4, 5].map((d) => coordinates[at + d]!) as [number, number, number, number, number, number];
+        area += Math.abs((x1 - x0) * (y2 - y0) - (x2 - x0) * (y1 - y0)) / 2;
+        minX = Math.min(minX, x0, x1, x2);
+        maxX = Math.max(maxX, x0, x1, x2);
+        minY = Math.min(minY, y0, y1, y2);
+        maxY = Math.max(maxY, y0, y1, y2);
+      }
+    }
+    if (coordinates.length === 0) continue;
+    const triangles = Float64Array.from(coordinates, (x, k) => x - (k % 2 === 0 ? minX : minY));
+    items.push({ island: i, triangles, minX, minY, width: maxX - minX, height: maxY - minY, area, uvPoints: Uint32Array.from(points) });
+  }
+  return items;
+}
+
+function moveTo(item: Item, to: Placement, scale: number, cell: number, width: number, height: number, uv: Float64Array) {
+  const bodyWidth = (Math.floor((item.width * scale) / cell) + 1) * cell;
+  const bodyHeight = (Math.floor((item.height * scale) / cell) + 1) * cell;
+  for (const id of item.uvPoints) {
+    const x = (uv[id * 2]! * width - item.minX) * scale;
+    const y = (uv[id * 2 + 1]! * height - item.minY) * scale;
+    const [tx, ty] = to.turns === 0 ? [x, y] : to.turns === 1 ? [bodyHeight - y, x] : to.turns === 2 ? [bodyWidth - x, bodyHeight - y] : [y, bodyWidth - x];
+    uv[id * 2] = (to.x * cell + tx) / width;
+    uv[id * 2 + 1] = (to.y * cell + ty) / height;
+  }
+}
