@@ -1,0 +1,213 @@
+import { WebIO, type Document, type JSONDocument, type Mesh as GltfMesh, type Primitive } from '@gltf-transform/core';
+import { ALL_EXTENSIONS } from '@gltf-transform/extensions';
+import { JigError } from '../jigError.ts';
+import type { Mesh } from '../mesh/mesh.ts';
+import type { UvSet } from '../uv/uvSet.ts';
+import { DoubleList, IntList } from './bytes.ts';
+
+export interface GltfPart {
+  name: string;
+  mesh: Mesh;
+  uvSets: UvSet[];
+  meshIndex: number;
+  facePrimitive: Uint32Array;
+  cornerVertex: Uint32Array;
+}
+
+export interface GltfFile {
+  parts: GltfPart[];
+  skipped: string[];
+  /** Images inside the file. */
+  images: { name: string; type: string; bytes: Uint8Array }[];
+}
+
+export const gltfIo = () => new WebIO().registerExtensions(ALL_EXTENSIONS);
+
+/** Opens the document. @param resources the other files beside a .gltf, by name */
+export async function openGltf(bytes: Uint8Array, resources: Record<string, Uint8Array> = {}): Promise<Document> {
+  const io = gltfIo();
+  try {
+    if (isGlb(bytes)) {
+      assertWhole(bytes);
+      return await io.readBinary(bytes as Uint8Array<ArrayBuffer>);
+    }
+    const json = JSON.parse(new TextDecoder().decode(bytes)) as JSONDocument['json'];
+    const needed = [...(json.buffers ?? []), ...(json.images ?? [])].map((entry) => entry.uri).filter((uri): uri is string => !!uri && !uri.startsWith('data:'));
+    const missing = needed.filter((uri) => !resources[decodeURIComponent(uri)]);
+    if (missing.length > 0) throw new JigError('bad-file', `The file needs ${missing.map((m) => `“${m}”`).join(', ')} beside it.`, '', 'Drop these files together with it.');
+    const held: Record<string, Uint8Array<ArrayBuffer>> = {};
+    for (const uri of needed) held[uri] = resources[decodeURIComponent(uri)] as Uint8Array<ArrayBuffer>;
+    for (const entry of [...(json.buffers ?? []), ...(json.images ?? [])]) if (entry.uri?.startsWith('data:')) held[entry.uri] = fromDataUri(entry.uri);
+    return await io.readJSON({ json, resources: held });
+  } catch (error) {
+    if (error instanceof JigError) throw error;
+    const reason = error instanceof SyntaxError ? 'its JSON cannot be read' : error instanceof RangeError ? 'it is cut short' : (error as Error).message.replace(/\.$/, '');
+    throw new JigError('bad-file', `The glTF file cannot be opened: ${reason}.`, '', 'Export it again as glTF 2.0 without compression extensions.');
+  }
+}
+
+export const isGlb = (bytes: Uint8Array) => bytes.length >= 4 && bytes[0] === 0x67 && bytes[1] === 0x6c && bytes[2] === 0x54 && bytes[3] === 0x46;
+
+function assertWhole(bytes: Uint8Array) {
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  const stated = bytes.length >= 12 ? view.getUint32(8, true) : Infinity;
+  if (stated > bytes.length) throw new JigError('bad-file', `The GLB file is cut short: it has ${bytes.length} of ${Number.isFinite(stated) ? stated : 'at least 12'} bytes.`, '', 'Copy or export it again.');
+}
+
+function fromDataUri(uri: string): Uint8Array<ArrayBuffer> {
+  const comma = uri.indexOf(',');
+  const body = decodeURIComponent(uri.slice(comma + 1));
+  if (!uri.slice(0, comma).endsWith(';base64')) return new TextEncoder().encode(body);
+  const text = atob(body);
+  return Uint8Array.from(text, (c) => c.charCodeAt(0));
+}
+
+/**
+ * Reads glTF 2.0 (Khronos): one part a mesh, its primitives together, points at one place merged for editing; which vertex each corner was is
+ * kept, so that everything else can be written back. v is turned to run up (glTF's runs down from the top left).
+ * @throws JigError
+ */
+export async function readGltf(bytes: Uint8Array, resources: Record<string, Uint8Array> = {}): Promise<GltfFile> {
+  const document = await openGltf(bytes, resources);
+  const skipped: string[] = [];
+  const parts: GltfPart[] = [];
+  const nodeNames = new Map<GltfMesh, string>();
+  for (const node of document.getRoot().listNodes()) {
+    const mesh = node.getMesh();
+    if (mesh && !nodeNames.has(mesh)) nodeNames.set(mesh, node.getName());
+  }
+  document
+    .getRoot()
+    .listMeshes()
+    .forEach((mesh, meshIndex) => {
+      const part = readMesh(mesh, meshIndex, nodeNames.get(mesh) ?? '', skipped);
+      if (part) parts.push(part);
+    });
+  if (parts.length === 0) throw new JigError('no-faces', 'The file has no triangles.', '', 'Export the model as a mesh.');
+  const images = document
+    .getRoot()
+    .listTextures()
+    .flatMap((texture, k) => {
+      const image = texture.getImage();
+      return image ? [{ name: texture.getName() || texture.getURI() || `image ${k + 1}`, type: texture.getMimeType(), bytes: image }] : [];
+    });
+  return { parts, skipped, images };
+}
+
+function readMesh(mesh: GltfMesh, meshIndex: number, nodeName: string, skipped: string[]): GltfPart | null {
+  const name = mesh.getName() || nodeName || `Part ${meshIndex + 1}`;
+  const points = new DoubleList();
+  const at = new Map<string, number>();
+  const corners = new IntList();
+  const faceMaterial: number[] = [];
+  const facePrimitive: number[] = [];
+  const cornerVertex = new IntList();
+  const materials: string[] = [];
+  const primitives = mesh.listPrimitives();
+  const uvNames = new Set<string>();
+  for (const primitive of primitives) for (const semantic of primitive.listSemantics()) if (semantic.startsWith('TEXCOORD_')) uvNames.add(semantic);
+  const cornerPrimitive = new IntList();
+  primitives.forEach((primitive, p) => {
+    const indices = triangleIndices(primitive);
+    const position = primitive.getAttribute('POSITION');
+    if (!indices || !position) {
+      skipped.push(`${name}: primitive ${p + 1} holds no triangles and was passed over`);
+      return;
+    }
+    const material = primitive.getMaterial()?.getName() || (primitive.getMaterial() ? `material ${p + 1}` : '');
+    let materialAt = -1;
+    if (material) {
+      materialAt = materials.indexOf(material);
+      if (materialAt < 0) materialAt = materials.push(material) - 1;
+    }
+    const count = position.getCount();
+    const merged = new Int32Array(count).fill(-1);
+    const value = [0, 0, 0];
+    for (const v of indices) {
+      if (v >= count) throw new JigError('bad-index', `A triangle uses vertex ${v}, but there are ${count}.`, name, 'Export the model again.');
+      if (merged[v]! >= 0) continue;
+      position.getElement(v, value);
+      if (!value.every(Number.isFinite)) throw new JigError('bad-number', 'A coordinate is not a number.', `${name}, vertex ${v}`, 'Export the model again.');
+      const key = `${value[0]! + 0},${value[1]! + 0},${value[2]! + 0}`;
+      let point = at.get(key);
+      if (point === undefined) {
+        point = points.length / 3;
+        at.set(key, point);
+        for (let k = 0; k < 3; k++) points.push(value[k]!);
+      }
+      merged[v] = point;
+    }
+    for (let k = 0; k + 2 < indices.length; k += 3) {
+      faceMaterial.push(materialAt);
+      facePrimitive.push(p);
+      for (let c = 0; c < 3; c++) {
+        corners.push(merged[indices[k + c]!]!);
+        cornerVertex.push(indices[k + c]!);
+        cornerPrimitive.push(p);
+      }
+    }
+  });
+  const faces = facePrimitive.length;
+  if (faces === 0) return null;
+  const result: Mesh = {
+    points: points.take(),
+    faceStart: Uint32Array.from({ length: faces + 1 }, (_, f) => f * 3),
+    corners: Uint32Array.from(corners.take()),
+    faceGroup: new Int32Array(faces).fill(-1),
+    groups: [],
+    faceMaterial: Int32Array.from(faceMaterial),
+    materials,
+    faceSmooth: new Int32Array(faces).fill(-1),
+  };
+  const vertices = Uint32Array.from(cornerVertex.take());
+  const uvSets = [...uvNames].sort().map((semantic, k) => readUvSet(result, primitives, semantic, `UV set ${k + 1}`, cornerPrimitive.take(), vertices));
+  return { name, mesh: result, uvSets, meshIndex, facePrimitive: Uint32Array.from(facePrimitive), cornerVertex: vertices };
+}
+
+function readUvSet(mesh: Mesh, primitives: Primitive[], semantic: string, name: string, cornerPrimitive: Int32Array, cornerVertex: Uint32Array): UvSet {
+  const accessors = primitives.map((primitive) => primitive.getAttribute(semantic));
+  const at = new Map<string, number>();
+  const uv = new DoubleList();
+  const cornerUv = new Uint32Array(mesh.corners.length);
+  const unplaced = new Uint8Array(mesh.faceStart.length - 1);
+  const value = [0, 0];
+  for (let c = 0; c < cornerUv.length; c++) {
+    const accessor = accessors[cornerPrimitive[c]!];
+    let key: string;
+    if (accessor) {
+      accessor.getElement(cornerVertex[c]!, value);
+      if (!value.every(Number.isFinite)) value.fill(0);
+      key = `${mesh.corners[c]},${value[0]},${value[1]}`;
+    } else {
+      value.fill(0);
+      unplaced[Math.floor(c / 3)] = 1;
+      key = `${mesh.corners[c]}`;
+    }
+    let id = at.get(key);
+    if (id === undefined) {
+      id = uv.length / 2;
+      at.set(key, id);
+      uv.push(value[0]!);
+      uv.push(accessor ? 1 - value[1]! : 0);
+    }
+    cornerUv[c] = id;
+  }
+  return { name, cornerUv, uv: uv.take(), unplaced, slits: new Uint32Array(0), pins: new Uint8Array(uv.length / 2) };
+}
+
+/** Vertex numbers of a primitive's triangles, strips and fans taken apart; null for points and lines. */
+export function triangleIndices(primitive: Primitive): Uint32Array | null {
+  const mode = primitive.getMode();
+  const given = primitive.getIndices()?.getArray();
+  const count = given ? given.length : (primitive.getAttribute('POSITION')?.getCount() ?? 0);
+  const index = (k: number) => (given ? given[k]! : k);
+  if (mode === 4) return Uint32Array.from({ length: count - (count % 3) }, (_, k) => index(k));
+  if (mode !== 5 && mode !== 6) return null;
+  const out: number[] = [];
+  for (let k = 0; k + 2 < count; k++) {
+    if (mode === 6) out.push(index(0), index(k + 1), index(k + 2));
+    else if (k % 2 === 0) out.push(index(k), index(k + 1), index(k + 2));
+    else out.push(index(k + 1), index(k), index(k + 2));
+  }
+  return Uint32Array.from(out);
+}

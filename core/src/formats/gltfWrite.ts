@@ -1,0 +1,199 @@
+import { Document, type Accessor, type Primitive, type TypedArray } from '@gltf-transform/core';
+import type { KeptFile, Part } from '../job/job.ts';
+import type { Mesh } from '../mesh/mesh.ts';
+import { faceNormals } from '../mesh/normals.ts';
+import { trianglesOf } from '../mesh/triangles.ts';
+import { JigError } from '../jigError.ts';
+import { gltfIo, openGltf } from './gltfRead.ts';
+
+export interface GlbWritten {
+  bytes: Uint8Array;
+  /** What could not be kept, in words. */
+  notes: string[];
+}
+
+/**
+ * Writes parts as GLB with all their UV sets. Parts that came from one glTF are written into that document: every vertex keeps its other
+ * attributes, materials, nodes, skins and morph targets; only texture coordinates change, and vertices are split where seams need
+ * it. Other parts become meshes of triangles.
+ * @param files the job's kept files (the original glTF among them)
+ */
+export async function writeGlb(parts: readonly Part[], files: readonly KeptFile[]): Promise<GlbWritten> {
+  const notes: string[] = [];
+  const origins = new Set(parts.map((part) => (part.origin.kind === 'gltf' ? part.origin.file : '')));
+  const only = origins.size === 1 ? [...origins][0]! : '';
+  let document: Document;
+  if (only) {
+    const file = files.find((kept) => kept.name === only);
+    if (!file) throw new JigError('not-found', `The original file “${only}” is no longer in the job.`, '', 'Deliver as OBJ instead.');
+    const resources = Object.fromEntries(files.map((kept) => [kept.name, kept.bytes]));
+    document = await openGltf(file.bytes, resources);
+    for (const part of parts) replaceCoordinates(document, part, notes);
+    const buffer = document.getRoot().listBuffers()[0] ?? document.createBuffer();
+    for (const accessor of document.getRoot().listAccessors()) accessor.setBuffer(buffer);
+    for (const spare of document.getRoot().listBuffers()) if (spare !== buffer) spare.dispose();
+  } else {
+    document = new Document();
+    document.createBuffer();
+    const scene = document.createScene('Scene');
+    document.getRoot().setDefaultScene(scene);
+    const materials = new Map<string, ReturnType<Document['createMaterial']>>();
+    for (const part of parts) addPart(document, scene, part, materials);
+    if (parts.some((part) => trianglesOf(part.mesh).count > part.mesh.faceStart.length - 1)) notes.push('Polygons were written as triangles, as glTF asks for.');
+  }
+  document.getRoot().getAsset().generator = 'Jig Peel';
+  return { bytes: await gltfIo().writeBinary(document), notes };
+}
+
+/** One vertex for each corner that differs in its original vertex or in any UV point. */
+function replaceCoordinates(document: Document, part: Part, notes: string[]) {
+  const origin = part.origin;
+  if (origin.kind !== 'gltf') return;
+  const mesh = document.getRoot().listMeshes()[origin.meshIndex];
+  if (!mesh) throw new JigError('not-found', `Part “${part.name}” is not in the original file any more.`);
+  mesh.listPrimitives().forEach((primitive, p) => {
+    const corners: number[] = [];
+    for (let f = 0; f < origin.facePrimitive.length; f++) if (origin.facePrimitive[f] === p) corners.push(f * 3, f * 3 + 1, f * 3 + 2);
+    if (corners.length === 0) return;
+    const vertexOf = new Map<string, number>();
+    const source: number[] = [];
+    const firstCorner: number[] = [];
+    const indices = new Uint32Array(corners.length);
+    corners.forEach((c, k) => {
+      const key = `${origin.cornerVertex[c]!},${part.uvSets.map((set) => set.cornerUv[c]!).join()}`;
+      let v = vertexOf.get(key);
+      if (v === undefined) {
+        v = source.length;
+        vertexOf.set(key, v);
+        source.push(origin.cornerVertex[c]!);
+        firstCorner.push(c);
+      }
+      indices[k] = v;
+    });
+    const gather = (accessor: Accessor): Accessor => {
+      const size = accessor.getElementSize();
+      const from = accessor.getArray()!;
+      const to = new (from.constructor as new (n: number) => TypedArray)(source.length * size);
+      source.forEach((v, k) => {
+        for (let d = 0; d < size; d++) to[k * size + d] = from[v * size + d]!;
+      });
+      return document.createAccessor(accessor.getName()).setType(accessor.getType()).setNormalized(accessor.getNormalized()).setArray(to as never);
+    };
+    const setOfSemantic = part.uvSets.map((_, k) => `TEXCOORD_${k}`);
+    for (const semantic of primitive.listSemantics()) {
+      if (semantic.startsWith('TEXCOORD_') || semantic === 'TANGENT') {
+        if (semantic === 'TANGENT') notes.push(`${part.name}: tangents were left out, since they follow from the UVs; viewers work them out anew.`);
+        primitive.setAttribute(semantic, null);
+      } else primitive.setAttribute(semantic, gather(primitive.getAttribute(semantic)!));
+    }
+    part.uvSets.forEach((set, k) => {
+      if (set.unplaced.every((x) => x === 1)) return;
+      const uv = new Float32Array(source.length * 2);
+      firstCorner.forEach((c, v) => {
+        uv[v * 2] = set.uv[set.cornerUv[c]! * 2]!;
+        uv[v * 2 + 1] = 1 - set.uv[set.cornerUv[c]! * 2 + 1]!;
+      });
+      primitive.setAttribute(setOfSemantic[k]!, document.createAccessor().setType('VEC2').setArray(uv));
+    });
+    for (const target of primitive.listTargets()) for (const semantic of target.listSemantics()) target.setAttribute(semantic, gather(target.getAttribute(semantic)!));
+    primitive.setMode(4);
+    primitive.setIndices(document.createAccessor().setType('SCALAR').setArray(smallest(indices, source.length)));
+  });
+  pruneAccessors(document);
+}
+
+function smallest(indices: Uint32Array, vertices: number): Uint16Array<ArrayBuffer> | Uint32Array<ArrayBuffer> {
+  return vertices < 65535 ? Uint16Array.from(indices) : Uint32Array.from(indices);
+}
+
+function pruneAccessors(document: Document) {
+  for (const accessor of document.getRoot().listAccessors()) {
+    if (accessor.listParents().every((parent) => parent.propertyType === 'Root')) accessor.dispose();
+  }
+}
+
+function addPart(document: Document, scene: ReturnType<Document['createScene']>, part: Part, materials: Map<string, ReturnType<Document['createMaterial']>>) {
+  const { mesh } = part;
+  const triangles = trianglesOf(mesh);
+  const normals = cornerNormals(mesh);
+  const out = document.createMesh(part.name || 'part');
+  const byMaterial = new Map<number, number[]>();
+  for (let t = 0; t < triangles.count; t++) {
+    const material = mesh.faceMaterial[triangles.face[t]!]!;
+    const list = byMaterial.get(material);
+    if (list) list.push(t);
+    else byMaterial.set(material, [t]);
+  }
+  const placed = part.uvSets.filter((set) => !set.unplaced.every((x) => x === 1));
+  for (const [material, list] of byMaterial) {
+    const primitive: Primitive = document.createPrimitive();
+    const vertexOf = new Map<string, number>();
+    const corner: number[] = [];
+    const indices = new Uint32Array(list.length * 3);
+    list.forEach((t, k) => {
+      for (let v = 0; v < 3; v++) {
+        const c = triangles.corners[t * 3 + v]!;
+        const key = `${mesh.corners[c]},${normals[c * 3]},${normals[c * 3 + 1]},${normals[c * 3 + 2]},${placed.map((set) => set.cornerUv[c]).join()}`;
+        let id = vertexOf.get(key);
+        if (id === undefined) {
+          id = corner.length;
+          vertexOf.set(key, id);
+          corner.push(c);
+        }
+        indices[k * 3 + v] = id;
+      }
+    });
+    const fill = (size: number, at: (c: number, d: number) => number) => {
+      const array = new Float32Array(corner.length * size);
+      corner.forEach((c, v) => {
+        for (let d = 0; d < size; d++) array[v * size + d] = at(c, d);
+      });
+      return document.createAccessor().setType(size === 2 ? 'VEC2' : 'VEC3').setArray(array);
+    };
+    primitive.setAttribute('POSITION', fill(3, (c, d) => mesh.points[mesh.corners[c]! * 3 + d]!));
+    primitive.setAttribute('NORMAL', fill(3, (c, d) => normals[c * 3 + d]!));
+    if (mesh.pointColors) primitive.setAttribute('COLOR_0', fill(3, (c, d) => Math.max(0, Math.min(1, mesh.pointColors![mesh.corners[c]! * 3 + d]!))));
+    placed.forEach((set, k) => {
+      primitive.setAttribute(`TEXCOORD_${k}`, fill(2, (c, d) => (d === 0 ? set.uv[set.cornerUv[c]! * 2]! : 1 - set.uv[set.cornerUv[c]! * 2 + 1]!)));
+    });
+    primitive.setIndices(document.createAccessor().setType('SCALAR').setArray(smallest(indices, corner.length)));
+    const name = material >= 0 ? mesh.materials[material]! : '';
+    if (name) {
+      if (!materials.has(name)) materials.set(name, document.createMaterial(name).setRoughnessFactor(0.8).setMetallicFactor(0));
+      primitive.setMaterial(materials.get(name)!);
+    }
+    out.addPrimitive(primitive);
+  }
+  const buffer = document.getRoot().listBuffers()[0]!;
+  for (const accessor of document.getRoot().listAccessors()) accessor.setBuffer(buffer);
+  scene.addChild(document.createNode(part.name || 'part').setMesh(out));
+}
+
+/** A unit normal a corner: the file's own, else smooth within a smoothing group, else the face's. */
+function cornerNormals(mesh: Mesh): Float64Array {
+  const out = new Float64Array(mesh.corners.length * 3);
+  const faces = faceNormals(mesh);
+  const sums = new Map<string, [number, number, number]>();
+  const keyAt = (c: number, f: number) => `${mesh.corners[c]},${mesh.faceSmooth[f]}`;
+  for (let f = 0; f + 1 < mesh.faceStart.length; f++) {
+    if (mesh.faceSmooth[f]! <= 0) continue;
+    for (let c = mesh.faceStart[f]!; c < mesh.faceStart[f + 1]!; c++) {
+      const key = keyAt(c, f);
+      const sum = sums.get(key) ?? [0, 0, 0];
+      for (let k = 0; k < 3; k++) sum[k]! += faces[f * 3 + k]!;
+      sums.set(key, sum);
+    }
+  }
+  for (let f = 0; f + 1 < mesh.faceStart.length; f++) {
+    for (let c = mesh.faceStart[f]!; c < mesh.faceStart[f + 1]!; c++) {
+      const own = mesh.cornerNormal ? mesh.cornerNormal[c]! : -1;
+      let n: ArrayLike<number>;
+      if (own >= 0 && mesh.normals) n = mesh.normals.subarray(own * 3, own * 3 + 3);
+      else n = mesh.faceSmooth[f]! > 0 ? sums.get(keyAt(c, f))! : faces.subarray(f * 3, f * 3 + 3);
+      const length = Math.hypot(n[0]!, n[1]!, n[2]!);
+      // faces without area still need a unit normal
+      for (let k = 0; k < 3; k++) out[c * 3 + k] = length > 0 ? Math.fround(n[k]! / length) : k === 1 ? 1 : 0;
+    }
+  }
+  return out;
+}

@@ -1,0 +1,153 @@
+import type { Part } from '../job/job.ts';
+import { activeSet } from '../job/job.ts';
+import { JigError } from '../jigError.ts';
+
+/** Text pieces joined in chunks, so that large files do not become one giant string early. */
+class TextOut {
+  private readonly encoder = new TextEncoder();
+  private readonly chunks: Uint8Array[] = [];
+  private lines: string[] = [];
+
+  line(text: string): void {
+    this.lines.push(text);
+    if (this.lines.length >= 8192) this.flush();
+  }
+
+  private flush() {
+    if (this.lines.length === 0) return;
+    this.chunks.push(this.encoder.encode(this.lines.join('\n') + '\n'));
+    this.lines = [];
+  }
+
+  bytes(): Uint8Array {
+    this.flush();
+    const total = this.chunks.reduce((sum, chunk) => sum + chunk.length, 0);
+    const out = new Uint8Array(total);
+    let at = 0;
+    for (const chunk of this.chunks) {
+      out.set(chunk, at);
+      at += chunk.length;
+    }
+    return out;
+  }
+}
+
+/**
+ * Writes parts as one OBJ: points in the order of the file they came from, polygons, groups, materials, smoothing, normals and vertex
+ * colours as they were, the active UV set as vt (v up). Numbers are written so that they read back to the same double. Faces
+ * without a place get no vt.
+ * @param library name of the material file to state, or none
+ */
+export function writeObj(parts: readonly Part[], library: string | null): Uint8Array {
+  const out = new TextOut();
+  out.line('# Jig Peel');
+  if (library) out.line(`mtllib ${library}`);
+  const pointNumber = writePoints(parts, out);
+  let uvBase = 0;
+  let normalBase = 0;
+  const normalBases = new Map<Float64Array, number>();
+  parts.forEach((part, k) => {
+    const { mesh } = part;
+    const set = activeSet(part);
+    const keepAll = part.origin.kind === 'obj' && part.origin.fileUv === set.uv;
+    const used = new Uint8Array(set.uv.length / 2);
+    if (keepAll) used.fill(1);
+    for (let f = 0; f < set.unplaced.length; f++) {
+      if (set.unplaced[f]) continue;
+      for (let c = mesh.faceStart[f]!; c < mesh.faceStart[f + 1]!; c++) used[set.cornerUv[c]!] = 1;
+    }
+    const uvNumber = new Uint32Array(used.length);
+    for (let i = 0; i < used.length; i++) {
+      if (!used[i]) continue;
+      uvNumber[i] = ++uvBase;
+      out.line(`vt ${text(set.uv[i * 2]!)} ${text(set.uv[i * 2 + 1]!)}`);
+    }
+    let normalsFrom = normalBase;
+    if (mesh.normals && mesh.cornerNormal) {
+      const known = normalBases.get(mesh.normals);
+      if (known !== undefined) normalsFrom = known;
+      else {
+        normalBases.set(mesh.normals, normalBase);
+        for (let i = 0; i < mesh.normals.length; i += 3) out.line(`vn ${text(mesh.normals[i]!)} ${text(mesh.normals[i + 1]!)} ${text(mesh.normals[i + 2]!)}`);
+        normalBase += mesh.normals.length / 3;
+      }
+    }
+    writeFaces(part, pointNumber[k]!, uvNumber, normalsFrom, parts.length > 1 || part.name !== '', out);
+  });
+  return out.bytes();
+}
+
+const text = (x: number) => (x === 0 ? '0' : String(x));
+
+/** Writes all points; returns the file's number of each point of each part. */
+function writePoints(parts: readonly Part[], out: TextOut): Uint32Array[] {
+  const line = (part: Part, p: number) => {
+    const { points, pointColors } = part.mesh;
+    let words = `v ${text(points[p * 3]!)} ${text(points[p * 3 + 1]!)} ${text(points[p * 3 + 2]!)}`;
+    if (pointColors) words += ` ${text(pointColors[p * 3]!)} ${text(pointColors[p * 3 + 1]!)} ${text(pointColors[p * 3 + 2]!)}`;
+    out.line(words);
+  };
+  const shared = parts.length > 1 && parts.every((part) => part.origin.kind === 'obj' && part.origin.filePoints !== null);
+  if (shared) {
+    const origins = parts.map((part) => part.origin as Extract<Part['origin'], { kind: 'obj' }>);
+    const total = origins[0]!.filePointCount;
+    if (origins.every((origin) => origin.filePointCount === total)) {
+      const from: [Part, number][] = new Array(total);
+      parts.forEach((part, k) => origins[k]!.filePoints!.forEach((filePoint, p) => (from[filePoint] ??= [part, p])));
+      if (!from.includes(undefined as never)) {
+        for (const [part, p] of from) line(part, p);
+        return origins.map((origin) => origin.filePoints!.map((p) => p + 1));
+      }
+    }
+  }
+  let base = 0;
+  return parts.map((part) => {
+    const count = part.mesh.points.length / 3;
+    for (let p = 0; p < count; p++) line(part, p);
+    base += count;
+    return Uint32Array.from({ length: count }, (_, p) => base - count + p + 1);
+  });
+}
+
+function writeFaces(part: Part, pointNumber: Uint32Array, uvNumber: Uint32Array, normalsFrom: number, named: boolean, out: TextOut) {
+  const { mesh } = part;
+  const set = activeSet(part);
+  if (named) out.line(`o ${part.name.replace(/[\r\n]+/g, ' ') || 'part'}`);
+  let group = -1;
+  let material = -1;
+  let smooth = -1;
+  for (let f = 0; f + 1 < mesh.faceStart.length; f++) {
+    if (mesh.faceGroup[f] !== group) {
+      group = mesh.faceGroup[f]!;
+      out.line(`g ${group < 0 ? 'default' : mesh.groups[group]!}`);
+    }
+    if (mesh.faceMaterial[f] !== material) {
+      material = mesh.faceMaterial[f]!;
+      if (material >= 0) out.line(`usemtl ${mesh.materials[material]!}`);
+    }
+    if (mesh.faceSmooth[f] !== smooth) {
+      smooth = mesh.faceSmooth[f]!;
+      out.line(`s ${smooth > 0 ? smooth : 'off'}`);
+    }
+    let words = 'f';
+    for (let c = mesh.faceStart[f]!; c < mesh.faceStart[f + 1]!; c++) {
+      const vt = set.unplaced[f] ? '' : String(uvNumber[set.cornerUv[c]!]!);
+      const normal = mesh.cornerNormal ? mesh.cornerNormal[c]! : -1;
+      words += ` ${pointNumber[mesh.corners[c]!]!}`;
+      if (normal >= 0) words += `/${vt}/${normalsFrom + normal + 1}`;
+      else if (vt) words += `/${vt}`;
+    }
+    out.line(words);
+  }
+}
+
+/** A material file for the parts: the kept text if there is one, else plain grey for each name. */
+export function writeMtl(parts: readonly Part[], kept: string | null): Uint8Array | null {
+  const names = [...new Set(parts.flatMap((part) => part.mesh.materials))];
+  const known = new Set([...(kept ?? '').matchAll(/^\s*newmtl\s+(.+?)\s*$/gm)].map((m) => m[1]!));
+  const missing = names.filter((name) => !known.has(name));
+  if (!kept && missing.length === 0) return null;
+  const added = missing.map((name) => `newmtl ${name}\nKd 0.8 0.8 0.8\n`).join('\n');
+  if (kept !== null && kept.includes('\0')) throw new JigError('bad-file', 'The material file is not text.');
+  return new TextEncoder().encode([kept?.trimEnd(), added].filter(Boolean).join('\n\n') + '\n');
+}

@@ -1,0 +1,123 @@
+import type { Context } from '../context.ts';
+import { JigError } from '../jigError.ts';
+import { emptySelection, newJob, type Job, type JobImage, type KeptFile, type Part } from '../job/job.ts';
+import { emptyUvSet, unplacedCount } from '../uv/uvSet.ts';
+import { topologyOf } from '../mesh/topology.ts';
+import { readArchive } from './archive.ts';
+import { utf8 } from './bytes.ts';
+import { isGlb, readGltf } from './gltfRead.ts';
+import { readObj } from './objRead.ts';
+
+export interface InputFile {
+  name: string;
+  bytes: Uint8Array;
+}
+
+const endings = ['.obj', '.glb', '.gltf', '.jigpeel'];
+export const endingOf = (name: string) => name.slice(name.lastIndexOf('.')).toLowerCase();
+const baseName = (name: string) => name.slice(Math.max(name.lastIndexOf('/'), name.lastIndexOf('\\')) + 1);
+const stem = (name: string) => baseName(name).replace(/\.[^.]*$/, '');
+
+/**
+ * Makes one job of the given files: models (.obj, .glb, .gltf), their material files, images and buffers, or one job archive.
+ * Everything read, passed over and missing is listed in the job's intake.
+ * @throws JigError with the file's name for a model that cannot be read
+ */
+export async function openFiles(files: readonly InputFile[], id: string, context?: Context): Promise<Job> {
+  const models = files.filter((file) => endings.includes(endingOf(file.name)));
+  if (models.length === 0) {
+    const names = files.map((file) => `“${baseName(file.name)}”`).join(', ');
+    throw new JigError('unknown-format', files.length === 0 ? 'No file was given.' : `${names} cannot be opened as a model.`, '', 'Use .obj, .glb, .gltf or .jigpeel.');
+  }
+  const archive = models.find((file) => endingOf(file.name) === '.jigpeel');
+  if (archive) return { ...named(archive.name, () => readArchive(archive.bytes)).job, id };
+  const parts: Part[] = [];
+  const kept: KeptFile[] = [];
+  const images: JobImage[] = [];
+  const intake: string[] = [];
+  for (const file of models) {
+    const name = baseName(file.name);
+    const found = await named(name, async () => {
+      if (file.bytes.length === 0) throw new JigError('empty-file', 'The file is empty.', '', 'Copy or export it again.');
+      return endingOf(name) === '.obj' && !isGlb(file.bytes) ? openObj(file, files, kept, intake, context) : openGltfFile(file, files, kept, images, intake);
+    });
+    for (const part of found) parts.push({ ...part, id: `part-${parts.length + 1}` });
+  }
+  for (const part of parts) {
+    const { nonManifoldEdges, windingEdges } = topologyOf(part.mesh);
+    if (nonManifoldEdges > 0) intake.push(`${part.name}: ${nonManifoldEdges} edges have more than two faces; islands do not run across them.`);
+    if (windingEdges > 0) intake.push(`${part.name}: ${windingEdges} edges join faces that are wound against each other; islands do not run across them.`);
+  }
+  const used = new Set([...models, ...kept].map((file) => file.name));
+  for (const file of files) if (!used.has(file.name) && !images.some((image) => image.name === file.name)) intake.push(`“${baseName(file.name)}” was not needed.`);
+  const job = newJob(id, stem(models[0]!.name), parts, { files: kept, images, intake });
+  return { ...job, selection: emptySelection(job.activePart) };
+}
+
+function named<T>(name: string, run: () => T): T {
+  const rename = (error: unknown): never => {
+    if (error instanceof JigError && error.code !== 'cancelled') throw new JigError(error.code, error.message, error.place ? `${name}, ${error.place}` : name, error.advice);
+    throw error;
+  };
+  try {
+    const result = run();
+    return result instanceof Promise ? (result.catch(rename) as T) : result;
+  } catch (error) {
+    return rename(error);
+  }
+}
+
+function openObj(file: InputFile, files: readonly InputFile[], kept: KeptFile[], intake: string[], context?: Context): Part[] {
+  const name = baseName(file.name);
+  const obj = readObj(file.bytes, context);
+  for (const library of obj.libraries) {
+    const found = files.find((other) => baseName(other.name) === baseName(library));
+    if (found && !kept.some((k) => k.name === found.name)) kept.push({ name: found.name, bytes: found.bytes });
+    if (!found) intake.push(`${name}: the material file “${library}” was not given; material names are kept.`);
+    else {
+      const wanted = [...utf8(found.bytes).matchAll(/^\s*map_\w+\s+.*?(\S+)\s*$/gm)].map((m) => m[1]!);
+      const missing = [...new Set(wanted)].filter((image) => !files.some((other) => baseName(other.name) === baseName(image)));
+      if (missing.length > 0) intake.push(`${name}: ${missing.length} images named in “${library}” were not given: ${missing.join(', ')}.`);
+    }
+  }
+  for (const words of obj.skipped) intake.push(`${name}: ${words}.`);
+  return obj.parts.map((part): Part => {
+    const placed = unplacedCount(part.uvSet) < part.uvSet.unplaced.length;
+    const set = placed ? part.uvSet : emptyUvSet(part.mesh);
+    const partName = part.name || stem(file.name);
+    intake.push(`${partName}: ${count(part.mesh.faceStart.length - 1, 'face')}, ${count(part.mesh.points.length / 3, 'point')}${placed ? '' : ', no UVs yet'}.`);
+    return {
+      id: '',
+      name: partName,
+      mesh: part.mesh,
+      uvSets: [set],
+      activeUv: 0,
+      imageId: null,
+      origin: { kind: 'obj', filePoints: part.filePoints, filePointCount: obj.pointCount, fileUv: placed ? set.uv : null },
+    };
+  });
+}
+
+const count = (n: number, noun: string) => `${n.toLocaleString('en')} ${noun}${n === 1 ? '' : 's'}`;
+
+async function openGltfFile(file: InputFile, files: readonly InputFile[], kept: KeptFile[], images: JobImage[], intake: string[]): Promise<Part[]> {
+  const resources = Object.fromEntries(files.map((other) => [baseName(other.name), other.bytes]));
+  const gltf = await readGltf(file.bytes, resources);
+  kept.push({ name: file.name, bytes: file.bytes });
+  if (!isGlb(file.bytes)) for (const other of files) if (!endings.includes(endingOf(other.name)) && !kept.some((k) => k.name === other.name)) kept.push({ name: baseName(other.name), bytes: other.bytes });
+  for (const words of gltf.skipped) intake.push(`${words}.`);
+  gltf.images.forEach((image) => images.push({ id: `image-${images.length + 1}`, ...image }));
+  return gltf.parts.map((part): Part => {
+    const sets = part.uvSets.length > 0 ? part.uvSets : [emptyUvSet(part.mesh)];
+    intake.push(`${part.name}: ${count(part.mesh.faceStart.length - 1, 'triangle')}, ${count(part.mesh.points.length / 3, 'point')} after merging${part.uvSets.length > 0 ? '' : ', no UVs yet'}.`);
+    return {
+      id: '',
+      name: part.name,
+      mesh: part.mesh,
+      uvSets: sets,
+      activeUv: 0,
+      imageId: null,
+      origin: { kind: 'gltf', file: file.name, meshIndex: part.meshIndex, facePrimitive: part.facePrimitive, cornerVertex: part.cornerVertex },
+    };
+  });
+}

@@ -1,0 +1,113 @@
+import { z } from 'zod';
+import type { Mesh } from '../mesh/mesh.ts';
+import type { UvSet } from '../uv/uvSet.ts';
+
+/** Where a part came from: what is needed to write it back as it was. */
+export type Origin =
+  | { kind: 'made' }
+  | {
+      kind: 'obj';
+      /** The part's points as numbers of the file's `v` lines, where the file held several objects. */
+      filePoints: Uint32Array | null;
+      filePointCount: number;
+      /** The UV array as read: while it is still in use, unused `vt` lines are kept too. */
+      fileUv: Float64Array | null;
+    }
+  | {
+      kind: 'gltf';
+      /** Which of the job's files, and which of its meshes. */
+      file: string;
+      meshIndex: number;
+      /** The file's primitive of each face and vertex of each corner. */
+      facePrimitive: Uint32Array;
+      cornerVertex: Uint32Array;
+    };
+
+export interface Part {
+  readonly id: string;
+  readonly name: string;
+  readonly mesh: Mesh;
+  readonly uvSets: readonly UvSet[];
+  /** The set being worked on. */
+  readonly activeUv: number;
+  /** The image shown on the part, by id; null for the test grid. */
+  readonly imageId: string | null;
+  readonly origin: Origin;
+}
+
+/** A file kept with the job because writing needs it again (a glTF's bytes, an MTL's text). */
+export interface KeptFile {
+  readonly name: string;
+  readonly bytes: Uint8Array;
+}
+
+export interface JobImage {
+  readonly id: string;
+  readonly name: string;
+  readonly type: string;
+  readonly bytes: Uint8Array;
+}
+
+/** What is selected: edges, faces or islands of one part. */
+export interface Selection {
+  readonly part: string;
+  readonly kind: SelectionKind;
+  /** Rising numbers of the kind; islands as numbers of the present layout. */
+  readonly ids: Uint32Array;
+}
+export const selectionKinds = ['edges', 'faces', 'islands'] as const;
+export type SelectionKind = (typeof selectionKinds)[number];
+
+export const settingsSchema = z.object({
+  /** Sheet size in px. */
+  width: z.number().int().min(16).max(16384).default(2048),
+  height: z.number().int().min(16).max(16384).default(2048),
+  /** Gap between islands and to the sheet's border, px. */
+  margin: z.number().min(0).max(512).default(8),
+  turn: z.enum(['none', 'quarter']).default('quarter'),
+  evenDensity: z.boolean().default(true),
+  /** Unwrap touched islands as seams change. */
+  live: z.boolean().default(true),
+  method: z.enum(['conformal', 'rigid']).default('rigid'),
+  /** Repeats of the test grid across the sheet. */
+  gridRepeat: z.number().min(0.25).max(64).default(1),
+});
+export type JobSettings = z.infer<typeof settingsSchema>;
+
+/** One piece of work. Never changed in place: every operation gives a new one that shares what it did not touch. */
+export interface Job {
+  readonly id: string;
+  readonly name: string;
+  readonly parts: readonly Part[];
+  /** The part being worked on. */
+  readonly activePart: string;
+  readonly files: readonly KeptFile[];
+  readonly images: readonly JobImage[];
+  readonly settings: JobSettings;
+  readonly selection: Selection;
+  /** What was read, skipped and why. */
+  readonly intake: readonly string[];
+}
+
+export const emptySelection = (part: string): Selection => ({ part, kind: 'edges', ids: new Uint32Array(0) });
+
+/** A job with the given parts, everything else as it starts. */
+export function newJob(id: string, name: string, parts: readonly Part[], extra: Partial<Pick<Job, 'files' | 'images' | 'intake'>> = {}): Job {
+  const first = parts[0]?.id ?? '';
+  return { id, name, parts, activePart: first, files: [], images: [], intake: [], settings: settingsSchema.parse({}), selection: emptySelection(first), ...extra };
+}
+
+/** The part with the given id, or the active one. */
+export function partOf(job: Job, id: string = job.activePart): Part {
+  return job.parts.find((part) => part.id === id) ?? job.parts[0]!;
+}
+
+export const activeSet = (part: Part): UvSet => part.uvSets[part.activeUv]!;
+
+/** The job with one part's active UV set replaced. */
+export function withSet(job: Job, partId: string, set: UvSet): Job {
+  return {
+    ...job,
+    parts: job.parts.map((part) => (part.id === partId ? { ...part, uvSets: part.uvSets.map((old, k) => (k === part.activeUv ? set : old)) } : part)),
+  };
+}

@@ -1,0 +1,106 @@
+import { z } from 'zod';
+import { guidePicture, guideSvg } from '../images/layoutGuide.ts';
+import { encode } from 'fast-png';
+import { joinParts } from '../job/joinParts.ts';
+import { checkLayout, type CheckReport } from '../measure/check.ts';
+import { bounds } from '../mesh/mesh.ts';
+import { shapeFacts, topologyOf } from '../mesh/topology.ts';
+import { trianglesOf } from '../mesh/triangles.ts';
+import { islandsOf } from '../uv/islands.ts';
+import { unplacedCount } from '../uv/uvSet.ts';
+import { activeSet, type Job } from '../job/job.ts';
+import { JigError } from '../jigError.ts';
+import { defineOperation, parseSize, sizeSchema } from './operation.ts';
+
+export const info = defineOperation({
+  name: 'info',
+  summary: 'Parts, counts, polygons, UV sets, topology, size',
+  params: z.object({}),
+  sentence: () => 'Looked at the file',
+  run(job) {
+    const parts = job.parts.map((part) => {
+      const { mesh } = part;
+      const topology = topologyOf(mesh);
+      const sides: Record<string, number> = {};
+      for (let f = 0; f + 1 < mesh.faceStart.length; f++) {
+        const n = mesh.faceStart[f + 1]! - mesh.faceStart[f]!;
+        sides[n > 4 ? 'more' : String(n)] = (sides[n > 4 ? 'more' : String(n)] ?? 0) + 1;
+      }
+      const [x0, y0, z0, x1, y1, z1] = bounds(mesh);
+      return {
+        name: part.name,
+        points: mesh.points.length / 3,
+        faces: mesh.faceStart.length - 1,
+        triangles: trianglesOf(mesh).count,
+        edges: topology.edgeCount,
+        sides,
+        groups: mesh.groups,
+        materials: mesh.materials,
+        uvSets: part.uvSets.map((set) => ({ name: set.name, islands: islandsOf(mesh, set).count, facesWithoutUv: unplacedCount(set) })),
+        ...shapeFacts(mesh),
+        borderEdges: topology.borderEdges,
+        nonManifoldEdges: topology.nonManifoldEdges,
+        windingEdges: topology.windingEdges,
+        size: [x1 - x0, y1 - y0, z1 - z0],
+      };
+    });
+    return { job, report: { parts, units: 'units of the file', notes: job.intake } };
+  },
+});
+
+export const check = defineOperation({
+  name: 'check',
+  summary: 'All measures of the layout',
+  params: z.object({ size: sizeSchema.default('2048'), set: z.number().int().min(0).default(0).describe('UV set, counted from 0') }),
+  sentence: () => 'Checked the layout',
+  run(given, { size, set }, context) {
+    const { width, height } = parseSize(size);
+    const job: Job = { ...given, parts: given.parts.map((part) => ({ ...part, activeUv: Math.min(set, part.uvSets.length - 1) })) };
+    if (given.parts.every((part) => set >= part.uvSets.length)) throw new JigError('bad-parameter', `There is no UV set ${set}.`, '', 'Sets are counted from 0.');
+    const joined = joinParts(job.parts);
+    const { report } = checkLayout(joined.mesh, joined.set, width, height, context);
+    return { job: given, report: report satisfies CheckReport };
+  },
+});
+
+export const guide = defineOperation({
+  name: 'guide',
+  summary: 'The picture of the islands for the painter, PNG or SVG',
+  params: z.object({
+    size: sizeSchema.default('1024'),
+    fills: z.boolean().default(true).describe('fill islands with pale tints'),
+    innerLines: z.boolean().default(true).describe('draw the edges inside islands'),
+    names: z.boolean().default(true).describe('write the islands’ letters'),
+  }),
+  sentence: () => 'Drew the layout guide',
+  run(job, { size, ...look }) {
+    const { width, height } = parseSize(size);
+    const { mesh, set } = joinParts(job.parts);
+    if (unplacedCount(set) === set.unplaced.length) throw new JigError('nothing-to-do', 'There is no layout to draw yet.', '', 'Unwrap first.');
+    const options = { width, height, ...look };
+    return {
+      job,
+      report: {
+        width,
+        height,
+        islands: islandsOf(mesh, set).count,
+        png: () => encode({ width, height, data: guidePicture(mesh, set, options).data, channels: 4, depth: 8 }),
+        svg: () => guideSvg(mesh, set, options),
+      },
+    };
+  },
+});
+
+/** Counts that every screen wants: islands and faces without a place over all parts. */
+export function layoutState(job: Job): { islands: number; unplaced: number; faces: number } {
+  let islands = 0;
+  let unplaced = 0;
+  let faces = 0;
+  for (const part of job.parts) {
+    islands += islandsOf(part.mesh, activeSet(part)).count;
+    unplaced += unplacedCount(activeSet(part));
+    faces += part.mesh.faceStart.length - 1;
+  }
+  return { islands, unplaced, faces };
+}
+

@@ -1,0 +1,75 @@
+import { z } from 'zod';
+import { JigError } from '../jigError.ts';
+import { partOf, type Job } from '../job/job.ts';
+import { joinParts, splitUv } from '../job/joinParts.ts';
+import { evenDensity } from '../pack/density.ts';
+import { packLayout, type PackReport } from '../pack/pack.ts';
+import { defineOperation, parseSize, partSchema, plural, sizeSchema } from './operation.ts';
+
+const partsSchema = z.enum(['active', 'all']).default('all').describe('all parts share one sheet, or only the active one is touched');
+
+export const pack = defineOperation({
+  name: 'pack',
+  summary: 'Place islands on the sheet by their outlines',
+  params: z.object({
+    size: sizeSchema.default('2048'),
+    margin: z.number().min(0).max(512).optional().describe('gap and border gap in px (default 8)'),
+    gap: z.number().min(0).max(512).optional().describe('px between islands'),
+    borderGap: z.number().min(0).max(512).optional().describe('px to the border of the sheet'),
+    turn: z.enum(['none', 'quarter']).default('quarter').describe('turns that islands may take'),
+    keepScale: z.boolean().default(false).describe('leave the size of every island'),
+    evenDensity: z.boolean().default(false).describe('first make the texel density even'),
+    parts: partsSchema,
+  }),
+  sentence: (params, report: PackReport) => `Packed ${plural(report.packed, 'island')} on ${params.size.replace('x', ' × ')} px, ${Math.round(report.coverage * 100)} % covered`,
+  run(given, params, context) {
+    const { width, height } = parseSize(params.size);
+    const job = withSheet(given, width, height);
+    const margin = params.margin ?? 8;
+    const chosen = params.parts === 'all' ? job.parts : [partOf(job)];
+    const joined = joinParts(chosen);
+    const even = params.evenDensity && !params.keepScale ? evenDensity(joined.mesh, joined.set, width, height).set : joined.set;
+    const { set, report } = packLayout(
+      joined.mesh,
+      even,
+      { width, height, gap: params.gap ?? margin, borderGap: params.borderGap ?? margin, turn: params.turn, keepScale: params.keepScale },
+      context,
+    );
+    const settings = { ...job.settings, margin, turn: params.turn };
+    return { job: { ...splitUv(job, joined, set.uv), settings }, report };
+  },
+});
+
+/** The job with another sheet size: UVs are rescaled so that islands keep their shape in px. */
+export function withSheet(job: Job, width: number, height: number): Job {
+  const { settings } = job;
+  if (settings.width === width && settings.height === height) return job;
+  const factor = settings.width / settings.height / (width / height);
+  const parts =
+    factor === 1
+      ? job.parts
+      : job.parts.map((part) => ({ ...part, uvSets: part.uvSets.map((set) => ({ ...set, uv: set.uv.map((x, k) => (k % 2 === 0 ? x * factor : x)) })) }));
+  return { ...job, parts, settings: { ...settings, width, height } };
+}
+
+export const density = defineOperation({
+  name: 'density',
+  summary: 'Even out texel density, or set it in px per unit',
+  params: z.object({
+    size: sizeSchema.optional(),
+    even: z.boolean().default(false).describe('one density for all islands'),
+    target: z.number().positive().optional().describe('px per unit'),
+    part: partSchema,
+    parts: partsSchema,
+  }),
+  sentence: (params, report: { density: number; changed: number }) => `${params.target ? 'Set' : 'Evened out'} density at ${report.density.toPrecision(4)} px per unit`,
+  run(given, params) {
+    if (!params.even && params.target === undefined) throw new JigError('bad-parameter', 'Say --even or --target.');
+    const size = params.size ? parseSize(params.size) : given.settings;
+    const job = withSheet(given, size.width, size.height);
+    const joined = joinParts(params.parts === 'all' ? job.parts : [partOf(job, params.part)]);
+    const result = evenDensity(joined.mesh, joined.set, size.width, size.height, params.target);
+    if (result.density === 0) throw new JigError('nothing-to-do', 'No island has a place on the sheet yet.', '', 'Unwrap first.');
+    return { job: result.changed > 0 ? splitUv(job, joined, result.set.uv) : job, report: { density: result.density, changed: result.changed } };
+  },
+});

@@ -1,0 +1,43 @@
+import type { z } from 'zod';
+import { quietContext, type Context } from '../context.ts';
+import { JigError } from '../jigError.ts';
+import type { Job } from '../job/job.ts';
+import { activatePart, renameJob, settings, showImage } from './jobOps.ts';
+import { check, guide, info } from './look.ts';
+import type { Operation } from './operation.ts';
+import { density, pack } from './pack.ts';
+import { cut, open, seams, uncut } from './seams.ts';
+import { select } from './select.ts';
+import { firstLayout, unwrap } from './unwrap.ts';
+
+const list = [select, cut, uncut, open, seams, unwrap, firstLayout, pack, density, settings, renameJob, activatePart, showImage, info, check, guide] as const;
+
+export type OperationName = (typeof list)[number]['name'];
+export type OperationCall = { name: string; params: Record<string, unknown> };
+
+/** Every operation by name. */
+export const operations: ReadonlyMap<string, Operation> = new Map(list.map((operation) => [operation.name, operation as unknown as Operation]));
+
+export interface Ran {
+  job: Job;
+  report: unknown;
+  /** The parameters with all defaults filled in. */
+  params: Record<string, unknown>;
+  sentence: string;
+}
+
+/**
+ * Runs an operation by name. @throws JigError `bad-parameter` in words if the parameters do not fit the schema, and what the operation throws
+ */
+export async function runOperation(job: Job, name: string, given: Record<string, unknown> = {}, context: Context = quietContext): Promise<Ran> {
+  const operation = operations.get(name);
+  if (!operation) throw new JigError('bad-parameter', `There is no operation “${name}”.`);
+  const parsed = operation.params.safeParse(given);
+  if (!parsed.success) throw new JigError('bad-parameter', wordsOf(parsed.error), name);
+  const { job: next, report } = await operation.run(job, parsed.data, context);
+  return { job: next, report, params: parsed.data, sentence: operation.sentence(parsed.data, report) };
+}
+
+function wordsOf(error: z.ZodError): string {
+  return error.issues.map((issue) => `${issue.path.join('.') || 'parameters'}: ${issue.message}`).join('; ');
+}

@@ -1,0 +1,132 @@
+import { z } from 'zod';
+import type { Context } from '../context.ts';
+import { JigError } from '../jigError.ts';
+import { activeSet, partOf, withSet, type Job, type JobSettings, type Part } from '../job/job.ts';
+import { packLayout } from '../pack/pack.ts';
+import { creaseEdges } from '../seams/crease.ts';
+import { cut } from '../seams/cut.ts';
+import { openIslands } from '../seams/cutGraph.ts';
+import { islandFacts, islandsOf } from '../uv/islands.ts';
+import type { UvSet } from '../uv/uvSet.ts';
+import { unwrapIslands, type UnwrapReport } from '../unwrap/unwrapIslands.ts';
+import { defineOperation, partSchema, plural } from './operation.ts';
+
+const methodSchema = z.enum(['conformal', 'rigid']).default('rigid').describe('conformal keeps angles, rigid keeps shapes');
+
+interface UnwrapOutcome {
+  islands: number;
+  triangles: number;
+  flips: number;
+  cuts: number;
+  /** New islands that found no room and wait beside the sheet. */
+  waiting: number;
+  left: UnwrapReport['left'];
+}
+
+export const unwrap = defineOperation({
+  name: 'unwrap',
+  summary: 'Lay islands flat; new ones are placed in free room',
+  params: z.object({
+    part: partSchema,
+    method: methodSchema,
+    seams: z.enum(['keep', 'crease']).default('keep').describe('crease: cut folds first and open what cannot lie flat'),
+    angle: z.number().min(1).max(180).default(40).describe('fold in degrees from which an edge counts as a crease'),
+    islands: z.union([z.literal('all'), z.array(z.number().int().min(0))]).default('all').describe('island numbers, or all'),
+  }),
+  sentence: (_params, report: UnwrapOutcome) => `Unwrapped ${plural(report.islands, 'island')}${report.cuts > 0 ? `, ${plural(report.cuts, 'edge')} cut for it` : ''}`,
+  async run(job, params, context) {
+    const part = partOf(job, params.part);
+    let set = activeSet(part);
+    let cuts = 0;
+    if (params.seams === 'crease') {
+      const creased = cut(part.mesh, set, creaseEdges(part.mesh, params.angle));
+      const opened = openIslands(part.mesh, creased.set);
+      set = opened.set;
+      cuts = creased.changed.length + opened.cuts.length;
+    }
+    const count = islandsOf(part.mesh, set).count;
+    const islands = params.seams === 'crease' ? 'all' : params.islands;
+    if (islands !== 'all' && islands.some((i) => i >= count)) throw new JigError('bad-parameter', `There is no island ${Math.max(...islands)}; there are ${count}.`);
+    return finish(job, part, set, islands, params.method, cuts, context);
+  },
+});
+
+export const firstLayout = defineOperation({
+  name: 'firstLayout',
+  summary: 'From a bare mesh to a first packed layout in one step',
+  params: z.object({ part: partSchema, method: methodSchema, angle: z.number().min(1).max(180).default(40) }),
+  sentence: (_params, report: UnwrapOutcome) => `Made a first layout: ${plural(report.islands, 'island')}, ${plural(report.cuts, 'edge')} cut`,
+  async run(job, params, context) {
+    const part = partOf(job, params.part);
+    const given = activeSet(part);
+    const hasSeams = islandsOf(part.mesh, given).states.some((state) => state === 1);
+    // seams that a person has cut stand; only a mesh without any gets creases cut
+    const creased = hasSeams ? { set: given, changed: [] } : cut(part.mesh, given, creaseEdges(part.mesh, params.angle));
+    const opened = openIslands(part.mesh, creased.set);
+    return finish(job, part, opened.set, 'all', params.method, creased.changed.length + opened.cuts.length, context);
+  },
+});
+
+async function finish(job: Job, part: Part, seamed: UvSet, islands: readonly number[] | 'all', method: 'conformal' | 'rigid', cuts: number, context: Context) {
+  const aspect = job.settings.width / job.settings.height;
+  const square = scaleU(seamed, aspect);
+  const { set, report } = await unwrapIslands(part.mesh, square, islands, method, context);
+  const laid = scaleU(set, 1 / aspect);
+  const placed = placeFresh(part, laid, report.fresh, job.settings, context);
+  const outcome: UnwrapOutcome = { islands: report.islands.length, triangles: report.triangles, flips: report.flips, cuts, waiting: placed.waiting, left: report.left };
+  return { job: withSet(job, part.id, placed.set), report: outcome };
+}
+
+/** UV space with a square unit, whatever the sheet's proportions: islands keep their shape in px. */
+function scaleU(set: UvSet, factor: number): UvSet {
+  return factor === 1 ? set : { ...set, uv: set.uv.map((x, k) => (k % 2 === 0 ? x * factor : x)) };
+}
+
+/**
+ * New islands get a place: all new, the whole layout is packed; some new, they go into free room at their size; what finds no room waits
+ * beside the sheet.
+ */
+export function placeFresh(part: Part, set: UvSet, fresh: readonly number[], settings: JobSettings, context: Context): { set: UvSet; waiting: number } {
+  if (fresh.length === 0) return { set, waiting: 0 };
+  const facts = islandFacts(part.mesh, set);
+  const placed = facts.filter((fact) => !fact.unplaced).length;
+  const options = { width: settings.width, height: settings.height, gap: settings.margin, borderGap: settings.margin, turn: 'none' as const };
+  if (placed === fresh.length) return { set: packLayout(part.mesh, set, { ...options, keepScale: false }, context).set, waiting: 0 };
+  try {
+    return { set: packLayout(part.mesh, set, { ...options, keepScale: true, islands: fresh, resolution: 512 }, context).set, waiting: 0 };
+  } catch (error) {
+    if (!(error instanceof JigError) || error.code !== 'does-not-fit') throw error;
+    return { set: besideSheet(part, set, fresh), waiting: fresh.length };
+  }
+}
+
+/** Islands in a column to the right of everything. */
+function besideSheet(part: Part, set: UvSet, islands: readonly number[]): UvSet {
+  const all = islandsOf(part.mesh, set);
+  const uv = set.uv.slice();
+  const pointsOf = (i: number) => {
+    const points = new Set<number>();
+    for (let k = all.start[i]!; k < all.start[i + 1]!; k++) {
+      const f = all.faces[k]!;
+      for (let c = part.mesh.faceStart[f]!; c < part.mesh.faceStart[f + 1]!; c++) points.add(set.cornerUv[c]!);
+    }
+    return [...points];
+  };
+  let top = 1;
+  for (const i of islands) {
+    const points = pointsOf(i);
+    let [left, low, high] = [Infinity, Infinity, -Infinity];
+    for (const p of points) {
+      left = Math.min(left, uv[p * 2]!);
+      low = Math.min(low, uv[p * 2 + 1]!);
+      high = Math.max(high, uv[p * 2 + 1]!);
+    }
+    for (const p of points) {
+      uv[p * 2]! += 1.05 - left;
+      uv[p * 2 + 1]! += top - high;
+    }
+    top -= high - low + 0.03;
+  }
+  return { ...set, uv };
+}
+
