@@ -1,0 +1,133 @@
+import { Command, CommanderError } from 'commander';
+import { SingleBar } from 'cli-progress';
+import { extname } from 'node:path';
+import { JigError, operations, runOperation, type Context, type Job } from '@jig-peel/core';
+import { readJob, writeJob, writeWhole } from './files.ts';
+import { addOptions } from './options.ts';
+
+interface Common {
+  output?: string;
+  json?: boolean;
+  debug?: boolean;
+}
+
+export interface Streams {
+  out: (text: string) => void;
+  err: (text: string) => void;
+  /** A progress bar is drawn only here. */
+  terminal: boolean;
+}
+
+const standard: Streams = {
+  out: (text) => process.stdout.write(text),
+  err: (text) => process.stderr.write(text),
+  terminal: process.stderr.isTTY === true,
+};
+
+/** What each command needs beside its operation's schema. `hidden` parameters make no sense without the screen. */
+const commands: { name: string; output: 'none' | 'model' | 'picture'; hidden: string[] }[] = [
+  { name: 'info', output: 'none', hidden: [] },
+  { name: 'check', output: 'none', hidden: [] },
+  { name: 'unwrap', output: 'model', hidden: ['part'] },
+  { name: 'density', output: 'model', hidden: ['part', 'parts'] },
+  { name: 'pack', output: 'model', hidden: ['parts'] },
+  { name: 'guide', output: 'picture', hidden: [] },
+  { name: 'convert', output: 'model', hidden: [] },
+];
+
+/** Runs the command line; returns the exit code: 0 done, 1 the operation failed, 2 the call is wrong. */
+export async function run(args: string[], streams: Streams = standard): Promise<number> {
+  let code = 0;
+  const program = new Command('jig')
+    .description('Jig Peel on the command line: the same operations as in the app')
+    .exitOverride()
+    .configureOutput({ writeOut: streams.out, writeErr: streams.err })
+    .showHelpAfterError('(see --help)');
+  for (const { name, output, hidden } of commands) {
+    const operation = operations.get(name);
+    const command = program
+      .command(name)
+      .argument('<file>', 'model: .obj .glb .gltf .jigpeel')
+      .description(operation?.summary ?? 'Write the model in another format')
+      .exitOverride()
+      .configureOutput({ writeOut: streams.out, writeErr: streams.err });
+    if (output !== 'none') command.requiredOption('-o, --output <file>', output === 'picture' ? 'where to write: .png or .svg' : 'where to write: .obj .glb .jigpeel');
+    if (operation) addOptions(command, operation.params, hidden);
+    command.option('--json', 'one JSON object on standard output').option('--debug', 'show where an error came from');
+    command.action(async (file: string, options: Common & Record<string, unknown>) => {
+      code = await perform(name, file, options, streams);
+    });
+  }
+  try {
+    await program.parseAsync(args, { from: 'user' });
+  } catch (error) {
+    if (error instanceof CommanderError) return error.exitCode === 0 ? 0 : 2;
+    throw error;
+  }
+  return code;
+}
+
+async function perform(name: string, file: string, { output, json, debug, ...given }: Common & Record<string, unknown>, streams: Streams): Promise<number> {
+  const timings: Record<string, number> = {};
+  const timed = async <T>(label: string, work: () => Promise<T>): Promise<T> => {
+    const start = performance.now();
+    try {
+      return await work();
+    } finally {
+      timings[label] = Math.round((performance.now() - start) * 10) / 10;
+    }
+  };
+  const bar = streams.terminal && !json ? new SingleBar({ format: '{bar} {percentage}% {text}', stream: process.stderr, clearOnComplete: true }) : null;
+  try {
+    checkEnding(name, output);
+    const job = await timed('read', () => readJob(file));
+    bar?.start(100, 0, { text: '' });
+    const context: Context = { progress: (share, text) => bar?.update(Math.round(share * 100), { text }), throwIfCancelled: () => {} };
+    const ran = await timed(name, () => (name === 'convert' ? Promise.resolve({ job, report: {}, sentence: 'Converted', params: {} }) : runOperation(job, name, given, context)));
+    bar?.stop();
+    const { report, notes } = await timed('write', () => deliver(ran.job, ran.report, output));
+    for (const note of [...job.intake, ...notes]) if (!json) streams.err(`${note}\n`);
+    if (json) streams.out(JSON.stringify({ ok: true, operation: name, report, timings, threads: 1, peakMemory: process.resourceUsage().maxRSS * 1024 }) + '\n');
+    else streams.out(name === 'info' || name === 'check' ? table(report) : `${ran.sentence}.${output ? ` Written to ${output}.` : ''}\n`);
+    return 0;
+  } catch (error) {
+    bar?.stop();
+    const jig = error instanceof JigError ? error : null;
+    const sentence = jig ? jig.sentence : `Something went wrong: ${(error as Error).message}`;
+    if (json) streams.out(JSON.stringify({ ok: false, operation: name, error: { code: jig?.code ?? 'internal', message: sentence } }) + '\n');
+    streams.err(`${sentence}\n`);
+    if (debug) streams.err(`${(error as Error).stack}\n`);
+    return jig?.code === 'bad-parameter' ? 2 : 1;
+  }
+}
+
+function checkEnding(name: string, output: string | undefined) {
+  if (!output) return;
+  const ending = extname(output).toLowerCase();
+  const allowed = name === 'guide' ? ['.png', '.svg'] : ['.obj', '.glb', '.jigpeel'];
+  if (!allowed.includes(ending)) throw new JigError('bad-parameter', `“${output}” cannot be written.`, '', `Use ${allowed.join(', ')}.`);
+}
+
+async function deliver(job: Job, given: unknown, output: string | undefined): Promise<{ report: unknown; notes: string[] }> {
+  const report = given as Record<string, unknown>;
+  const { png, svg, ...rest } = report as { png?: () => Uint8Array; svg?: () => string };
+  if (!output) return { report: rest, notes: [] };
+  if (png && svg) {
+    await writeWhole(output, extname(output).toLowerCase() === '.svg' ? svg() : png());
+    return { report: { ...rest, files: [output] }, notes: [] };
+  }
+  const { files, notes } = await writeJob(job, output);
+  return { report: { ...rest, files }, notes };
+}
+
+/** A report as lines of name and value. */
+function table(report: unknown, indent = ''): string {
+  return Object.entries(report as Record<string, unknown>)
+    .map(([key, value]) => {
+      if (Array.isArray(value) && value.some((item) => typeof item === 'object')) return value.map((item, k) => `${indent}${key} ${k + 1}\n${table(item, indent + '  ')}`).join('');
+      if (value && typeof value === 'object' && !Array.isArray(value)) return `${indent}${key}\n${table(value, indent + '  ')}`;
+      const text = typeof value === 'number' && !Number.isInteger(value) ? value.toPrecision(6) : Array.isArray(value) ? value.map((x) => (typeof x === 'number' ? Number(x.toPrecision(6)) : x)).join(', ') : String(value);
+      return `${indent}${key.padEnd(26 - indent.length)} ${text}\n`;
+    })
+    .join('');
+}
