@@ -1,0 +1,65 @@
+import { Autocomplete, Box, Dialog, TextField, Typography } from '@mui/material';
+import { useEffect, useState } from 'react';
+import { commands, runCommand, type Command } from './commands.ts';
+
+/** Find a command: every command with its key; it also answers to other common words. */
+export function CommandSearch() {
+  const [open, setOpen] = useState(false);
+  useEffect(() => {
+    const show = () => setOpen(true);
+    window.addEventListener('jig-find', show);
+    return () => window.removeEventListener('jig-find', show);
+  }, []);
+  const close = () => {
+    setOpen(false);
+    setTimeout(() => document.getElementById('views')?.focus({ preventScroll: true }), 0);
+  };
+  const list = commands.filter((command) => command.id !== 'find');
+  return (
+    <Dialog open={open} onClose={close} fullWidth maxWidth="xs" aria-label="Find a command" sx={{ '& .MuiDialog-container': { alignItems: 'flex-start' } }}>
+      <Box sx={{ p: 1.5 }}>
+        <Autocomplete<Command>
+          open
+          autoHighlight
+          options={list}
+          getOptionLabel={(command) => command.label}
+          filterOptions={(options, { inputValue }) => {
+            const words = inputValue.toLowerCase().split(/\s+/).filter(Boolean);
+            return options.filter((command) => words.every((word) => `${command.label} ${command.words ?? ''}`.toLowerCase().includes(word)));
+          }}
+          onChange={(_, command) => {
+            if (!command) return;
+            close();
+            runCommand(command.id);
+          }}
+          onKeyDown={(event) => {
+            if (event.key === 'Escape') close();
+          }}
+          noOptionsText="No command of that name"
+          renderInput={(params) => <TextField {...params} autoFocus placeholder="Find a command" aria-label="Find a command" />}
+          renderOption={(props, command) => {
+            const { key, ...rest } = props;
+            const why = command.blocked?.() ?? null;
+            return (
+              <Box component="li" key={key} {...rest} sx={{ display: 'flex', gap: 1 }}>
+                <Box sx={{ flex: 1 }}>
+                  {command.label}
+                  {why && (
+                    <Typography variant="caption" color="text.secondary" sx={{ ml: 1 }}>
+                      {why}
+                    </Typography>
+                  )}
+                </Box>
+                {command.key && (
+                  <Typography variant="figure" color="text.secondary">
+                    {command.key}
+                  </Typography>
+                )}
+              </Box>
+            );
+          }}
+        />
+      </Box>
+    </Dialog>
+  );
+}

@@ -1,0 +1,86 @@
+import { Box, ButtonBase, Tooltip, Typography } from '@mui/material';
+import CheckIcon from '@mui/icons-material/CheckCircleOutlined';
+import ProblemIcon from '@mui/icons-material/ErrorOutlined';
+import WarnIcon from '@mui/icons-material/WarningAmberOutlined';
+import { useBench, type BenchState } from '../store/bench.ts';
+
+interface Gauge {
+  label: string;
+  value: string;
+  /** none: a plain figure. */
+  state: 'good' | 'warn' | 'bad' | 'none';
+  help: string;
+  /** What a click shows. */
+  show?: Partial<Pick<BenchState, 'overlay' | 'fault'>>;
+  on?: boolean;
+}
+
+/** Live figures of the layout; colour is never their only sign. A click shows where. */
+export function Gauges() {
+  const layout = useBench((s) => s.layout);
+  const measures = useBench((s) => s.measures);
+  const measuring = useBench((s) => s.measuring);
+  const overlay = useBench((s) => s.overlay);
+  const fault = useBench((s) => s.fault);
+  const tool = useBench((s) => s.tool);
+  const kind = useBench((s) => s.kind);
+  const set = useBench((s) => s.set);
+  const gauges = gaugesOf(layout, measures, overlay, fault);
+  return (
+    <Box component="footer" aria-label="Gauges" sx={{ height: 34, flex: 'none', display: 'flex', alignItems: 'stretch', borderTop: 1, borderColor: 'divider', bgcolor: 'background.paper', px: 0.5, opacity: 1, overflow: 'hidden' }}>
+      {gauges.map((gauge) => (
+        <Tooltip key={gauge.label} title={gauge.help}>
+          <ButtonBase
+            disabled={!gauge.show}
+            aria-pressed={gauge.show ? gauge.on : undefined}
+            aria-label={`${gauge.label}: ${gauge.value}${gauge.state === 'bad' ? ', a fault' : gauge.state === 'warn' ? ', worth a look' : ''}`}
+            onClick={() => {
+              if (!gauge.show) return;
+              set(gauge.on ? { fault: 'none', ...(gauge.show.overlay ? { overlay: 'grid' } : {}) } : { fault: 'none', ...gauge.show });
+              document.getElementById('views')?.focus({ preventScroll: true });
+            }}
+            sx={{ px: 1, gap: 0.6, borderRadius: 1, my: 0.4, bgcolor: gauge.on ? 'action.selected' : 'transparent', '&:hover': { bgcolor: 'action.hover' } }}
+          >
+            {gauge.state === 'good' && <CheckIcon sx={{ fontSize: 15, color: 'success.main' }} />}
+            {gauge.state === 'warn' && <WarnIcon sx={{ fontSize: 15, color: 'warning.main' }} />}
+            {gauge.state === 'bad' && <ProblemIcon sx={{ fontSize: 15, color: 'error.main' }} />}
+            <Typography variant="caption" color="text.secondary">
+              {gauge.label}
+            </Typography>
+            <Typography variant="figure" sx={{ fontWeight: 600, opacity: measuring ? 0.55 : 1 }}>
+              {gauge.value}
+            </Typography>
+          </ButtonBase>
+        </Tooltip>
+      ))}
+      <Typography variant="caption" noWrap sx={{ ml: 'auto', alignSelf: 'center', px: 1, color: 'text.secondary' }}>
+        {hint(tool, kind)}
+      </Typography>
+    </Box>
+  );
+}
+
+function hint(tool: BenchState['tool'], kind: BenchState['kind']): string {
+  if (tool === 'pen') return 'Draw on the model to cut · Ctrl to uncut · Esc ends';
+  if (kind === 'edges') return 'Click an edge, double click its loop · X cuts · E seam pen';
+  return kind === 'faces' ? 'Click faces · double click the piece' : 'Click islands in either view';
+}
+
+function gaugesOf(layout: BenchState['layout'], measures: BenchState['measures'], overlay: BenchState['overlay'], fault: BenchState['fault']): Gauge[] {
+  if (!layout) return [];
+  const report = measures?.part === layout.part ? measures.report : null;
+  const placed = !layout.allUnplaced;
+  const percent = (x: number) => (x > 0 && x < 0.0005 ? '<0.1 %' : `${(x * 100).toFixed(x < 0.1 ? 1 : 0)} %`);
+  const not = '–';
+  const r = placed ? report : null;
+  const closed = layout.islands.filter((island) => island.shape === 'closed' || island.shape === 'handle').length;
+  return [
+    { label: 'Islands', value: String(layout.islands.length), state: closed > 0 ? 'warn' : 'none', help: closed > 0 ? `${closed} cannot lie flat yet: see Pieces` : 'Pieces of the layout; a click tints them', show: { overlay: 'islands' }, on: overlay === 'islands' },
+    { label: 'Stretch', value: r?.stretchL2 ? r.stretchL2.toFixed(3) : not, state: !r?.stretchL2 ? 'none' : r.stretchL2 < 1.05 ? 'good' : r.stretchL2 < 1.25 ? 'warn' : 'bad', help: 'Root mean square stretch, 1 is none (Sander et al. 2001). A click shows where', ...(placed ? { show: { overlay: 'stretch' as const } } : {}), on: overlay === 'stretch' },
+    { label: 'Flips', value: r ? String(r.flippedTriangles) : not, state: !r ? 'none' : r.flippedTriangles === 0 ? 'good' : 'bad', help: 'Triangles turned over inside their island. A click dots them', ...(placed ? { show: { fault: 'flipped' as const } } : {}), on: fault === 'flipped' },
+    { label: 'Overlap', value: r ? percent(r.overlapArea) : not, state: !r ? 'none' : r.overlapArea < 1e-9 ? 'good' : 'bad', help: 'Share of the sheet covered more than once. A click hatches it', ...(placed ? { show: { fault: 'overlapping' as const } } : {}), on: fault === 'overlapping' },
+    { label: 'Coverage', value: r ? percent(r.coverage) : not, state: 'none', help: 'Share of the sheet that is used' },
+    { label: 'Spread', value: r?.densityCV != null ? percent(r.densityCV) : not, state: r?.densityCV == null ? 'none' : r.densityCV < 0.02 ? 'good' : 'warn', help: 'How far texel density differs between islands; Pack evens it out' },
+    { label: 'Gap', value: r?.smallestGapPx != null ? `${r.smallestGapPx.toFixed(1)} px` : not, state: 'none', help: 'Smallest gap between two islands' },
+  ];
+}

@@ -1,0 +1,129 @@
+import { useBench, type StationName } from '../store/bench.ts';
+import { usePreferences } from '../store/preferences.ts';
+import { coreApi, notify, redo, run, undo } from '../worker/client.ts';
+import { deliverNow } from './deliver.ts';
+
+export interface Command {
+  id: string;
+  label: string;
+  /** As shown, e.g. "Shift+X". */
+  key?: string;
+  /** For react-hotkeys-hook; `code` ones go by the physical key. */
+  keys?: string[];
+  byCode?: boolean;
+  /** Works while a field has the focus. */
+  inFields?: boolean;
+  /** Common words of the trade that find it. */
+  words?: string;
+  run(): void | Promise<void>;
+  /** Why it has no effect now, or null. */
+  blocked?(): string | null;
+}
+
+const bench = () => useBench.getState();
+const noJob = () => (bench().summary ? null : 'no job is open');
+const noEdges = () => noJob() ?? (bench().summary!.selection.kind === 'edges' && bench().summary!.selection.ids.length > 0 ? null : 'select edges first');
+
+export const stationKeys: Record<StationName, string> = { intake: '1', seams: '3', pack: '5', deliver: '8' };
+
+const goTo = (station: StationName, label: string): Command => ({
+  id: `station-${station}`,
+  label: `Station: ${label}`,
+  key: `Shift+${stationKeys[station]}`,
+  keys: [`shift+${stationKeys[station]}`],
+  byCode: true,
+  run: () => bench().goTo(station),
+});
+
+const stations: StationName[] = ['intake', 'seams', 'pack', 'deliver'];
+const step = (by: number) => {
+  const at = stations.indexOf(bench().station);
+  bench().goTo(stations[Math.max(0, Math.min(stations.length - 1, at + by))]!);
+};
+
+/** The station's main action. */
+async function main(): Promise<void> {
+  const { station, layout, summary } = bench();
+  if (!summary) return;
+  const { settings } = summary;
+  if (station === 'pack') {
+    await packNow();
+    return;
+  }
+  if (station === 'deliver') {
+    await deliverNow();
+    return;
+  }
+  if (layout?.allUnplaced) await run('firstLayout', { method: settings.method }, true);
+  else await unwrapNow();
+}
+
+export async function unwrapNow(): Promise<void> {
+  const { summary, layout } = bench();
+  if (!summary || !layout) return;
+  const { selection, settings } = summary;
+  const chosen = selection.kind === 'islands' && selection.ids.length > 0 ? [...selection.ids] : 'all';
+  await run('unwrap', { islands: chosen, method: settings.method }, true);
+}
+
+export async function packNow(): Promise<void> {
+  const settings = bench().summary?.settings;
+  if (!settings) return;
+  const { width, height, margin, turn, evenDensity } = settings;
+  await run('pack', { size: width === height ? String(width) : `${width}x${height}`, margin, turn, evenDensity, parts: 'active' }, true);
+}
+
+/** Every command of the bench. The command search, the keys and the buttons all read this list. */
+export const commands: Command[] = [
+  { id: 'main', label: 'Main action of the station', key: 'Ctrl+Enter', keys: ['mod+enter'], inFields: true, words: 'unwrap pack deliver layout export go', run: main, blocked: noJob },
+  { id: 'cut', label: 'Cut the selected edges', key: 'X', keys: ['x'], words: 'seam split rip mark', run: () => void run('cut'), blocked: noEdges },
+  { id: 'uncut', label: 'Uncut the selected edges', key: 'Shift+X', keys: ['shift+x'], words: 'sew stitch weld clear seam', run: () => void run('uncut'), blocked: noEdges },
+  { id: 'pen', label: 'Seam pen', key: 'E', keys: ['e'], words: 'draw seam knife path', run: () => bench().set({ tool: bench().tool === 'pen' ? 'select' : 'pen' }) },
+  { id: 'unwrap', label: 'Unwrap', words: 'unfold flatten peel shell', run: unwrapNow, blocked: noJob },
+  { id: 'first', label: 'Make a first layout', words: 'auto unwrap smart', run: () => void run('firstLayout', { method: bench().summary!.settings.method }, true), blocked: noJob },
+  { id: 'open', label: 'Open what cannot lie flat', words: 'cut closed handle', run: () => void run('open', {}, true), blocked: noJob },
+  { id: 'live', label: 'Unwrap as I cut: on or off', words: 'live automatic', run: () => void run('settings', { live: !bench().summary!.settings.live }), blocked: noJob },
+  { id: 'pack', label: 'Pack', words: 'arrange nest layout shells', run: packNow, blocked: noJob },
+  { id: 'density', label: 'Even out density', words: 'texel density scale', run: () => void run('density', { even: true, parts: 'active' }, true), blocked: noJob },
+  { id: 'undo', label: 'Undo', key: 'Ctrl+Z', keys: ['mod+z'], run: undo, blocked: () => noJob() ?? (bench().summary!.historyIndex > 0 ? null : 'there is nothing to undo') },
+  { id: 'redo', label: 'Redo', key: 'Ctrl+Shift+Z', keys: ['mod+shift+z', 'mod+y'], run: redo, blocked: () => noJob() ?? (bench().summary!.historyIndex + 1 < bench().summary!.history.length ? null : 'there is nothing to redo') },
+  { id: 'islands', label: 'Select islands', key: '2', keys: ['2'], byCode: true, words: 'shell', run: () => bench().set({ kind: 'islands', tool: 'select' }) },
+  { id: 'faces', label: 'Select faces', key: '3', keys: ['3'], byCode: true, words: 'polygon', run: () => bench().set({ kind: 'faces', tool: 'select' }) },
+  { id: 'edges', label: 'Select edges', key: '4', keys: ['4'], byCode: true, run: () => bench().set({ kind: 'edges', tool: 'select' }) },
+  { id: 'none', label: 'Drop the tool, then the selection', key: 'Esc', keys: ['escape'], words: 'deselect', run: escape },
+  { id: 'frame', label: 'Bring the selection into view', key: 'F', keys: ['f'], words: 'zoom fit focus', run: () => bench().frame() },
+  { id: 'overlay', label: 'Next overlay', key: 'O', keys: ['o'], run: nextOverlay },
+  { id: 'grid', label: 'Test grid on or off', key: 'G', keys: ['g'], words: 'checker texture', run: () => bench().set({ overlay: bench().overlay === 'grid' ? 'plain' : 'grid' }) },
+  { id: 'stretch', label: 'Show stretch', words: 'distortion heat map', run: () => bench().set({ overlay: 'stretch' }) },
+  goTo('intake', 'Intake'),
+  goTo('seams', 'Seams'),
+  goTo('pack', 'Pack'),
+  goTo('deliver', 'Deliver'),
+  { id: 'station-next', label: 'Next station', key: 'Page Down', keys: ['pagedown'], run: () => step(1) },
+  { id: 'station-before', label: 'Station before', key: 'Page Up', keys: ['pageup'], run: () => step(-1) },
+  { id: 'archive', label: 'Save a job archive', key: 'Ctrl+Shift+S', keys: ['mod+shift+s'], words: 'export backup', run: () => deliverNow({ obj: false, glb: false, guidePng: false, guideSvg: false, archive: true }), blocked: noJob },
+  { id: 'cancel', label: 'Cancel what is running', words: 'stop abort', run: () => void coreApi().cancel(), blocked: () => (bench().progress ? null : 'nothing is running') },
+  { id: 'theme', label: 'Light or dark theme', words: 'night', run: () => usePreferences.getState().setMode(usePreferences.getState().mode === 'light' ? 'dark' : 'light') },
+  { id: 'find', label: 'Find a command', key: 'Ctrl+K', keys: ['mod+k'], inFields: true, run: () => void window.dispatchEvent(new CustomEvent('jig-find')) },
+  { id: 'keys', label: 'Keys', key: '?', keys: ['shift+slash', '?'], byCode: true, words: 'shortcuts help', run: () => void window.dispatchEvent(new CustomEvent('jig-keys')) },
+];
+
+function escape() {
+  const { tool, summary, set } = bench();
+  if (tool !== 'select') set({ tool: 'select' });
+  else if (summary && summary.selection.ids.length > 0) void run('select', { kind: summary.selection.kind, ids: [] });
+}
+
+function nextOverlay() {
+  const list = ['grid', 'islands', 'stretch', 'plain'] as const;
+  bench().set({ overlay: list[(list.indexOf(bench().overlay) + 1) % list.length]! });
+}
+
+/** Runs a command by its id; one that has no effect now says why. */
+export function runCommand(id: string): void {
+  const command = commands.find((c) => c.id === id);
+  if (!command) return;
+  const why = command.blocked?.() ?? null;
+  if (why) notify({ ok: false, sentence: `${command.label}: ${why}.`, report: { code: 'nothing-to-do' } }, true);
+  else void command.run();
+}

@@ -1,0 +1,101 @@
+import { Alert, Box, Button, Checkbox, FormControlLabel, MenuItem, TextField, Typography } from '@mui/material';
+import DoneIcon from '@mui/icons-material/TaskAlt';
+import { useBench } from '../../store/bench.ts';
+import { deliverNow, save, useDeliver } from '../deliver.ts';
+import { Card } from './Card.tsx';
+
+const kinds = [
+  { key: 'obj', label: 'OBJ + MTL', about: 'polygons, groups, materials as they came' },
+  { key: 'glb', label: 'GLB', about: 'triangles, all UV sets' },
+  { key: 'guidePng', label: 'Layout guide, PNG', about: 'for the painter, transparent ground' },
+  { key: 'guideSvg', label: 'Layout guide, SVG', about: 'the same in lines' },
+  { key: 'archive', label: 'Job archive', about: 'everything in one file, to go on elsewhere' },
+] as const;
+
+/** What to write; each file is read back before it is handed over. */
+export function DeliverPanel() {
+  const summary = useBench((s) => s.summary)!;
+  const layout = useBench((s) => s.layout);
+  const { choice, guideSize, onlyActive, delivered, bundle, notes, working, set } = useDeliver();
+  const active = summary.parts.find((part) => part.id === summary.activePart)!;
+  const many = summary.parts.length > 1;
+  return (
+    <>
+      <Card>
+        <Button variant="contained" fullWidth disabled={working || !Object.values(choice).some(Boolean)} onClick={() => void deliverNow()}>
+          Deliver
+        </Button>
+        <Typography variant="caption" color="text.secondary">
+          Every model is read back and compared with the job before it is handed over.
+        </Typography>
+        {layout?.allUnplaced && (
+          <Alert severity="warning" sx={{ py: 0 }}>
+            {active.name} has no UVs yet.
+          </Alert>
+        )}
+      </Card>
+      <Card title="Files">
+        {kinds.map(({ key, label, about }) => (
+          <FormControlLabel
+            key={key}
+            sx={{ alignItems: 'flex-start', m: 0 }}
+            control={<Checkbox size="small" sx={{ py: 0.25, pl: 0 }} checked={choice[key]} onChange={(event) => set({ choice: { ...choice, [key]: event.target.checked } })} />}
+            label={
+              <>
+                <Typography variant="body2">{label}</Typography>
+                <Typography variant="caption" color="text.secondary" component="div" sx={{ lineHeight: 1.25 }}>
+                  {about}
+                </Typography>
+              </>
+            }
+          />
+        ))}
+        {(choice.guidePng || choice.guideSvg) && (
+          <TextField select fullWidth label="Guide size" value={guideSize} onChange={(event) => set({ guideSize: event.target.value })}>
+            {['512', '1024', '2048', '4096'].map((size) => (
+              <MenuItem key={size} value={size}>
+                {size} px
+              </MenuItem>
+            ))}
+          </TextField>
+        )}
+        {many && (
+          <TextField select fullWidth label="Parts" value={onlyActive ? 'active' : 'all'} onChange={(event) => set({ onlyActive: event.target.value === 'active' })} helperText="a job archive always holds all parts">
+            <MenuItem value="active">{active.name} only</MenuItem>
+            <MenuItem value="all">all {summary.parts.length} parts</MenuItem>
+          </TextField>
+        )}
+      </Card>
+      {delivered.length > 0 && (
+        <Card title="Delivered">
+          {delivered.map(({ file, url }) => (
+            <Box key={file.name} sx={{ display: 'flex', gap: 1, alignItems: 'flex-start' }}>
+              <DoneIcon sx={{ fontSize: 18, color: 'success.main', mt: 0.2 }} />
+              <Box sx={{ flex: 1, minWidth: 0 }}>
+                <Typography variant="body2" sx={{ overflowWrap: 'anywhere' }}>
+                  {file.name}
+                </Typography>
+                <Typography variant="caption" color="text.secondary" component="div" sx={{ lineHeight: 1.3 }}>
+                  {file.proof}
+                </Typography>
+              </Box>
+              <Button aria-label={`Save ${file.name}`} onClick={() => save(file.name, url)} sx={{ minWidth: 0 }}>
+                Save
+              </Button>
+            </Box>
+          ))}
+          {notes.map((note) => (
+            <Typography key={note} variant="caption" color="text.secondary">
+              {note}
+            </Typography>
+          ))}
+          {bundle && delivered.length > 1 && (
+            <Button variant="outlined" onClick={() => save(bundle.name, bundle.url)}>
+              Save all as {bundle.name}
+            </Button>
+          )}
+        </Card>
+      )}
+    </>
+  );
+}

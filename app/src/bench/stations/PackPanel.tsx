@@ -1,0 +1,97 @@
+import { Box, Button, FormControlLabel, MenuItem, Switch, TextField, ToggleButton, ToggleButtonGroup, Tooltip, Typography } from '@mui/material';
+import { NumberField } from '../../fields/NumberField.tsx';
+import { useBench } from '../../store/bench.ts';
+import { run } from '../../worker/client.ts';
+import { packNow, runCommand } from '../commands.ts';
+import { Card } from './Card.tsx';
+
+const sizes = [256, 512, 1024, 2048, 4096, 8192];
+
+/** Sheet size, margin, turns, density; pack. */
+export function PackPanel() {
+  const settings = useBench((s) => s.summary!.settings);
+  const layout = useBench((s) => s.layout);
+  const measures = useBench((s) => s.measures);
+  const progress = useBench((s) => s.progress);
+  const change = (patch: Record<string, unknown>) => void run('settings', patch);
+  const bare = layout?.allUnplaced ?? false;
+  const report = measures?.part === layout?.part ? measures?.report : undefined;
+  // common practice, no source: 2ⁿ px of margin survive n mip levels
+  const mips = settings.margin >= 1 ? Math.floor(Math.log2(settings.margin)) : 0;
+  return (
+    <>
+      <Card>
+        <Button variant="contained" fullWidth disabled={bare || progress !== null} onClick={() => void packNow()}>
+          Pack {layout && !bare ? `${layout.islands.length} ${layout.islands.length === 1 ? 'island' : 'islands'}` : ''}
+        </Button>
+        {bare && (
+          <>
+            <Typography variant="caption">The part has no layout to pack yet.</Typography>
+            <Button variant="outlined" fullWidth onClick={() => runCommand('first')}>
+              Make a first layout
+            </Button>
+          </>
+        )}
+      </Card>
+      <Card title="Sheet">
+        <Box sx={{ display: 'flex', gap: 1 }}>
+          {(['width', 'height'] as const).map((side) => (
+            <TextField key={side} select fullWidth label={side === 'width' ? 'Sheet width' : 'Sheet height'} value={settings[side]} onChange={(event) => change({ [side]: Number(event.target.value) })}>
+              {[...new Set([...sizes, settings[side]])]
+                .sort((a, b) => a - b)
+                .map((size) => (
+                  <MenuItem key={size} value={size}>
+                    {size} px
+                  </MenuItem>
+                ))}
+            </TextField>
+          ))}
+        </Box>
+        <NumberField label="Margin" unit="px" value={settings.margin} min={0} max={256} step={1} onChange={(margin) => change({ margin })} help={mips > 0 ? `survives ${mips} mip ${mips === 1 ? 'level' : 'levels'}` : 'islands may touch'} />
+      </Card>
+      <Card title="Islands">
+        <Typography variant="caption" component="div" id="turns">
+          Turns that islands may take
+        </Typography>
+        <ToggleButtonGroup exclusive fullWidth size="small" value={settings.turn} aria-labelledby="turns" onChange={(_, turn: string | null) => turn && change({ turn })}>
+          <ToggleButton value="quarter">
+            <Tooltip title="Islands may turn by quarters: denser">
+              <span>Quarter turns</span>
+            </Tooltip>
+          </ToggleButton>
+          <ToggleButton value="none">
+            <Tooltip title="Grain and lettering keep their heading">
+              <span>No turns</span>
+            </Tooltip>
+          </ToggleButton>
+        </ToggleButtonGroup>
+        <FormControlLabel control={<Switch checked={settings.evenDensity} onChange={(event) => change({ evenDensity: event.target.checked })} />} label="Even out density first" slotProps={{ typography: { variant: 'body2' } }} />
+      </Card>
+      {report && !bare && (
+        <Card title="As it lies now">
+          <Box component="dl" sx={{ m: 0, display: 'grid', gridTemplateColumns: '1fr auto', rowGap: 0.5 }}>
+            {(
+              [
+                ['Sheet covered', `${(report.coverage * 100).toFixed(1)} %`],
+                ['Texel density', report.densityMedian ? `${report.densityMedian.toPrecision(4)} px/unit` : '–'],
+                ['Density spread', report.densityCV != null ? `${(report.densityCV * 100).toFixed(1)} %` : '–'],
+                ['Smallest gap', report.smallestGapPx != null ? `${report.smallestGapPx.toFixed(1)} px` : '–'],
+                ['Smallest border gap', report.smallestBorderGapPx != null ? `${report.smallestBorderGapPx.toFixed(1)} px` : '–'],
+                ['Outside the sheet', `${(report.outsideArea * 100).toFixed(1)} %`],
+              ] as const
+            ).map(([name, value]) => (
+              <Box key={name} sx={{ display: 'contents' }}>
+                <Typography component="dt" variant="caption" color="text.secondary">
+                  {name}
+                </Typography>
+                <Typography component="dd" variant="figure" sx={{ m: 0, textAlign: 'right' }}>
+                  {value}
+                </Typography>
+              </Box>
+            ))}
+          </Box>
+        </Card>
+      )}
+    </>
+  );
+}

@@ -1,0 +1,22 @@
+import type { ViewName } from '../views/stage.ts';
+import type { Hit } from '../views/pick.ts';
+
+/** One pointer event in a view, with what lies under it. */
+export interface PointerAt {
+  view: ViewName;
+  x: number;
+  y: number;
+  hit: Hit | null;
+  shift: boolean;
+  ctrl: boolean;
+}
+
+/** What the left button does. A tool is a small state machine; it changes the job only through operations. */
+export interface Tool {
+  down(at: PointerAt): void;
+  move(at: PointerAt): void;
+  up(at: PointerAt): void;
+  double?(at: PointerAt): void;
+  /** Drops what is under way. */
+  cancel(): void;
+}

@@ -1,0 +1,147 @@
+import { Box, IconButton, Paper, ToggleButton, ToggleButtonGroup, Tooltip, Typography } from '@mui/material';
+import CenterFocusIcon from '@mui/icons-material/CenterFocusStrong';
+import FullscreenIcon from '@mui/icons-material/Fullscreen';
+import FullscreenExitIcon from '@mui/icons-material/FullscreenExit';
+import { stretchScale } from '../../theme/palette.ts';
+import { useBench, type Overlay } from '../../store/bench.ts';
+import { runCommand } from '../commands.ts';
+import type { StandardView } from './cameras.ts';
+import type { Stage } from './stage.ts';
+
+const overlays: { value: Overlay; label: string; help: string }[] = [
+  { value: 'grid', label: 'Picture', help: 'The test grid, or the image chosen for the part (G)' },
+  { value: 'islands', label: 'Pieces', help: 'A tint for each piece' },
+  { value: 'stretch', label: 'Stretch', help: 'Orange: the picture is stretched; purple: squeezed' },
+  { value: 'plain', label: 'Bare', help: 'The form alone' },
+];
+
+const net: (StandardView | null)[][] = [
+  [null, 'top', null, null],
+  ['left', 'front', 'right', 'back'],
+  [null, 'below', null, null],
+];
+
+/** What lies over the model view: overlay picker, standard views, legend, selection bar. */
+export function ModelChrome({ stage }: { stage: Stage }) {
+  const overlay = useBench((s) => s.overlay);
+  const filled = useBench((s) => s.filled);
+  const set = useBench((s) => s.set);
+  return (
+    <>
+      <Paper data-chrome elevation={1} sx={{ position: 'absolute', top: 8, left: 8 }}>
+        <ToggleButtonGroup exclusive size="small" value={overlay} aria-label="What the model shows" onChange={(_, value: Overlay | null) => value && set({ overlay: value })}>
+          {overlays.map(({ value, label, help }) => (
+            <ToggleButton key={value} value={value} aria-label={`Overlay: ${label}`}>
+              <Tooltip title={help}>
+                <span>{label}</span>
+              </Tooltip>
+            </ToggleButton>
+          ))}
+        </ToggleButtonGroup>
+      </Paper>
+      <Box data-chrome sx={{ position: 'absolute', top: 8, right: 8, display: 'flex', flexDirection: 'column', gap: 0.5, alignItems: 'flex-end' }}>
+        <ViewNet stage={stage} />
+        <Box sx={{ display: 'flex', gap: 0.5 }}>
+          <ChromeButton label="Bring into view (F)" onClick={() => runCommand('frame')}>
+            <CenterFocusIcon sx={{ fontSize: 17 }} />
+          </ChromeButton>
+          <ChromeButton label={filled === 'model' ? 'Both views' : 'Model view alone'} onClick={() => set({ filled: filled === 'model' ? 'none' : 'model' })}>
+            {filled === 'model' ? <FullscreenExitIcon sx={{ fontSize: 17 }} /> : <FullscreenIcon sx={{ fontSize: 17 }} />}
+          </ChromeButton>
+        </Box>
+      </Box>
+      {overlay === 'stretch' && <StretchLegend />}
+      <SelectionBar />
+    </>
+  );
+}
+
+export function ChromeButton({ label, onClick, children }: { label: string; onClick: () => void; children: React.ReactNode }) {
+  return (
+    <Tooltip title={label}>
+      <Paper elevation={1} sx={{ borderRadius: 1 }}>
+        <IconButton aria-label={label} onClick={onClick} sx={{ borderRadius: 1, p: 0.6 }}>
+          {children}
+        </IconButton>
+      </Paper>
+    </Tooltip>
+  );
+}
+
+/** A small unfolded box: each side a button to look at the model from there. */
+function ViewNet({ stage }: { stage: Stage }) {
+  return (
+    <Paper elevation={1} role="group" aria-label="Standard views" sx={{ p: 0.5, display: 'grid', gridTemplateColumns: 'repeat(4, 20px)', gridTemplateRows: 'repeat(3, 20px)', gap: '2px' }}>
+      {net.flatMap((row, r) =>
+        row.map((view, c) =>
+          view ? (
+            <Tooltip key={view} title={`Look from: ${view}`}>
+              <Box
+                component="button"
+                aria-label={`Look from: ${view}`}
+                onClick={() => {
+                  stage.eye.look(view);
+                  stage.invalidate();
+                  document.getElementById('views')?.focus({ preventScroll: true });
+                }}
+                sx={{ border: 1, borderColor: 'text.secondary', borderRadius: '2px', bgcolor: 'background.default', color: 'text.primary', fontSize: 10, fontWeight: 700, fontFamily: 'inherit', p: 0, cursor: 'pointer', textTransform: 'capitalize', '&:hover': { bgcolor: 'primary.main', color: 'primary.contrastText' } }}
+              >
+                {view === 'below' ? '⌄' : view === 'top' ? '⌃' : view[0]}
+              </Box>
+            </Tooltip>
+          ) : (
+            <span key={`${r}${c}`} />
+          ),
+        ),
+      )}
+    </Paper>
+  );
+}
+
+function StretchLegend() {
+  const hover = useBench((s) => s.hover);
+  const layout = useBench((s) => s.layout);
+  const value = hover && layout && hover.face >= 0 ? layout.faceStretch[hover.face] : undefined;
+  const words = value === undefined || Number.isNaN(value) ? 'point at a face for its value' : `here ${value >= 0 ? 'stretched' : 'squeezed'} × ${(2 ** Math.abs(value)).toFixed(2)}`;
+  return (
+    <Paper data-chrome elevation={1} sx={{ position: 'absolute', left: 8, bottom: 52, px: 1, py: 0.75, width: 216 }}>
+      <Typography variant="caption" sx={{ display: 'flex', justifyContent: 'space-between' }}>
+        <span>squeezed</span>
+        <span>even</span>
+        <span>stretched</span>
+      </Typography>
+      <Box sx={{ height: 10, borderRadius: 0.5, background: `linear-gradient(to right, ${stretchScale.join(', ')})`, border: 1, borderColor: 'divider' }} />
+      <Typography variant="caption" sx={{ display: 'flex', justifyContent: 'space-between', color: 'text.secondary' }}>
+        <span>× ½</span>
+        <span>1</span>
+        <span>× 2</span>
+      </Typography>
+      <Typography variant="caption">{words}</Typography>
+    </Paper>
+  );
+}
+
+/** Kind of what a click takes, and how much is selected. */
+function SelectionBar() {
+  const kind = useBench((s) => s.kind);
+  const tool = useBench((s) => s.tool);
+  const set = useBench((s) => s.set);
+  const selection = useBench((s) => s.summary?.selection);
+  const count = selection?.ids.length ?? 0;
+  return (
+    <Paper data-chrome elevation={2} sx={{ position: 'absolute', bottom: 8, left: '50%', transform: 'translateX(-50%)', display: 'flex', alignItems: 'center', gap: 1, px: 0.75, py: 0.5, whiteSpace: 'nowrap' }}>
+      <ToggleButtonGroup exclusive size="small" value={tool === 'select' ? kind : null} aria-label="What a click takes" onChange={(_, value: typeof kind | null) => value && set({ kind: value, tool: 'select' })}>
+        {(['islands', 'faces', 'edges'] as const).map((k, i) => (
+          <ToggleButton key={k} value={k} aria-label={`Select ${k}`}>
+            <Tooltip title={`Select ${k} (${i + 2})`}>
+              <span>{k[0]!.toUpperCase() + k.slice(1)}</span>
+            </Tooltip>
+          </ToggleButton>
+        ))}
+      </ToggleButtonGroup>
+      <Typography variant="figure" role="status" aria-label="Selection" sx={{ minWidth: 108, pr: 0.5 }}>
+        {count === 0 ? 'none selected' : `${count.toLocaleString('en')} ${count === 1 ? selection!.kind.slice(0, -1) : selection!.kind}`}
+      </Typography>
+    </Paper>
+  );
+}

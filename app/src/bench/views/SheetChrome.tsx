@@ -1,0 +1,39 @@
+import { Box, Paper, Typography } from '@mui/material';
+import FullscreenIcon from '@mui/icons-material/Fullscreen';
+import FullscreenExitIcon from '@mui/icons-material/FullscreenExit';
+import FitIcon from '@mui/icons-material/CropFree';
+import { useBench } from '../../store/bench.ts';
+import { ChromeButton } from './ModelChrome.tsx';
+import type { Stage } from './stage.ts';
+
+/** What lies over the sheet view: which sheet it is, fit, fill. */
+export function SheetChrome({ stage }: { stage: Stage }) {
+  const filled = useBench((s) => s.filled);
+  const set = useBench((s) => s.set);
+  const settings = useBench((s) => s.summary?.settings);
+  const setName = useBench((s) => s.summary?.parts.find((part) => part.id === s.summary?.activePart)?.uvSets[0]);
+  const fit = () => {
+    const { width, height } = stage.rects.sheet;
+    stage.sheetEye.frame([0, 0, 1, 1], width, height);
+    stage.invalidate();
+  };
+  return (
+    <>
+      {settings && (
+        <Paper data-chrome elevation={1} sx={{ position: 'absolute', top: 8, left: 42, px: 1, py: 0.4 }}>
+          <Typography variant="caption">
+            {setName} · {settings.width} × {settings.height} px
+          </Typography>
+        </Paper>
+      )}
+      <Box data-chrome sx={{ position: 'absolute', top: 8, right: 8, display: 'flex', gap: 0.5 }}>
+        <ChromeButton label="Whole sheet" onClick={fit}>
+          <FitIcon sx={{ fontSize: 17 }} />
+        </ChromeButton>
+        <ChromeButton label={filled === 'sheet' ? 'Both views' : 'Sheet view alone'} onClick={() => set({ filled: filled === 'sheet' ? 'none' : 'sheet' })}>
+          {filled === 'sheet' ? <FullscreenExitIcon sx={{ fontSize: 17 }} /> : <FullscreenIcon sx={{ fontSize: 17 }} />}
+        </ChromeButton>
+      </Box>
+    </>
+  );
+}

@@ -1,0 +1,370 @@
+import { Box, Button, Paper, Typography, useTheme } from '@mui/material';
+import { Canvas, useFrame, useThree } from '@react-three/fiber';
+import { useEffect, useLayoutEffect, useMemo, useRef, useState, type PointerEvent, type RefObject } from 'react';
+import { Group, Panel, Separator } from 'react-resizable-panels';
+import { usePreferences } from '../../store/preferences.ts';
+import { useBench } from '../../store/bench.ts';
+import { PenTool } from '../tools/penTool.ts';
+import { SelectTool } from '../tools/selectTool.ts';
+import type { PointerAt, Tool } from '../tools/tool.ts';
+import { runCommand } from '../commands.ts';
+import { ModelChrome } from './ModelChrome.tsx';
+import { SheetChrome } from './SheetChrome.tsx';
+import { SheetOverlay } from './SheetOverlay.tsx';
+import { Picker } from './pick.ts';
+import { gridTexture, imageTexture } from './pictures.ts';
+import { Stage, type ViewName } from './stage.ts';
+
+const softwareRendering = new URLSearchParams(window.location.search).has('plain');
+
+/** The two views: one canvas under both, each pane routing its own pointer. */
+export function Views() {
+  const stage = useMemo(() => new Stage(), []);
+  const picker = useMemo(() => new Picker(stage), [stage]);
+  const host = useRef<HTMLDivElement>(null);
+  const filled = useBench((s) => s.filled);
+  const theme = useTheme();
+  useMirror(stage, picker);
+  useTestHandle(stage, picker);
+  return (
+    <Box ref={host} id="views" tabIndex={0} role="application" aria-label="Model and sheet views" aria-describedby="views-summary" sx={{ position: 'relative', flex: 1, minWidth: 0, height: '100%', outline: 'none', overflow: 'hidden', '&:focus-visible': { boxShadow: `inset 0 0 0 2px ${theme.palette.primary.main}` } }}>
+      <Box sx={{ position: 'absolute', inset: 0 }}>
+        <Canvas frameloop="demand" dpr={softwareRendering ? 1 : [1, 2]} gl={{ antialias: !softwareRendering, preserveDrawingBuffer: true, powerPreference: 'high-performance' }} style={{ pointerEvents: 'none' }}>
+          <Renderer stage={stage} />
+        </Canvas>
+      </Box>
+      <Group orientation="horizontal" style={{ position: 'absolute', inset: 0 }}>
+        {filled !== 'sheet' && (
+          <Panel id="model" minSize="20%" defaultSize="50%">
+            <Pane view="model" stage={stage} picker={picker} host={host}>
+              <ModelChrome stage={stage} />
+            </Pane>
+          </Panel>
+        )}
+        {filled === 'none' && <Separator aria-label="Divider between the views" style={{ width: 6, background: theme.palette.background.default, borderLeft: `1px solid ${theme.palette.divider}`, borderRight: `1px solid ${theme.palette.divider}` }} />}
+        {filled !== 'model' && (
+          <Panel id="sheet" minSize="20%" defaultSize="50%">
+            <Pane view="sheet" stage={stage} picker={picker} host={host}>
+              <SheetOverlay stage={stage} />
+              <SheetChrome stage={stage} />
+              <EmptySheet />
+            </Pane>
+          </Panel>
+        )}
+      </Group>
+      <ViewsSummary />
+    </Box>
+  );
+}
+
+function Renderer({ stage }: { stage: Stage }) {
+  const { invalidate, size } = useThree();
+  useEffect(() => {
+    stage.invalidate = () => invalidate();
+    invalidate();
+    return () => {
+      stage.invalidate = () => {};
+    };
+  }, [stage, invalidate]);
+  useFrame(({ gl }) => stage.render(gl, size.height), 1);
+  return null;
+}
+
+/** Carries what changes in the store over to the stage. */
+function useMirror(stage: Stage, picker: Picker) {
+  const mode = usePreferences((s) => s.mode);
+  const geometry = useBench((s) => s.geometry);
+  const layout = useBench((s) => s.layout);
+  const imageId = useBench((s) => s.summary?.parts.find((part) => part.id === s.summary?.activePart)?.imageId ?? null);
+  const gridRepeat = useBench((s) => s.summary?.settings.gridRepeat ?? 1);
+  const sheet = useBench((s) => (s.summary ? s.summary.settings.width / s.summary.settings.height : 1));
+  useEffect(() => stage.setMode(mode), [stage, mode]);
+  useEffect(() => {
+    if (geometry) stage.setGeometry(geometry);
+  }, [stage, geometry]);
+  useEffect(() => {
+    stage.sheetEye.aspect = sheet;
+    stage.invalidate();
+  }, [stage, sheet]);
+  useEffect(() => {
+    if (layout) stage.setLayout(layout);
+    stage.paint(useBench.getState());
+  }, [stage, layout]);
+  useEffect(() => {
+    let current = true;
+    if (!imageId) stage.setPicture(gridTexture(), gridRepeat);
+    else {
+      void imageTexture(imageId).then((texture) => {
+        if (current) stage.setPicture(texture ?? gridTexture(), 1);
+      });
+    }
+    return () => {
+      current = false;
+    };
+  }, [stage, imageId, gridRepeat]);
+  useEffect(() => {
+    const paintOn = useBench.subscribe((s, before) => {
+      if (s.summary?.selection !== before.summary?.selection || s.overlay !== before.overlay || s.measures !== before.measures || s.fault !== before.fault) stage.paint(s);
+      if (s.hover !== before.hover || s.penEdges !== before.penEdges || s.kind !== before.kind) stage.hover(s);
+      if (s.penUncuts !== before.penUncuts) stage.setPenColor(s.penUncuts);
+      if (s.sheetIndex !== before.sheetIndex) picker.setIndex(s.sheetIndex);
+      if (s.frameAsked !== before.frameAsked) requestAnimationFrame(() => frame(stage));
+      if (s.viewAsked !== before.viewAsked && s.viewAsked) {
+        stage.eye.look(s.viewAsked.name as never);
+        stage.invalidate();
+      }
+    });
+    picker.setIndex(useBench.getState().sheetIndex);
+    return paintOn;
+  }, [stage, picker]);
+  useEffect(() => () => stage.dispose(), [stage]);
+}
+
+/** Brings the selection into both views; everything if nothing is selected. */
+function frame(stage: Stage) {
+  const { geometry, layout } = stage;
+  if (!geometry) return;
+  const { summary } = useBench.getState();
+  const { model, sheet } = stage.rects;
+  let box: number[] = [...geometry.bounds];
+  let flat: [number, number, number, number] = [0, 0, 1, 1];
+  const selection = summary?.selection;
+  if (selection && layout && selection.part === geometry.part && selection.ids.length > 0) {
+    const corners: number[] = [];
+    if (selection.kind === 'edges') corners.push(...stage.cornersOfEdges(selection.ids).flatMap((c) => [c, stage.nextCorner(c, stage.faceOfCorner(c))]));
+    else {
+      const chosen = new Set(selection.ids);
+      for (let f = 0; f < geometry.faces; f++) {
+        if (!chosen.has(selection.kind === 'faces' ? f : layout.faceIsland[f]!)) continue;
+        for (let c = geometry.faceStart[f]!; c < geometry.faceStart[f + 1]!; c++) corners.push(c);
+      }
+    }
+    box = [Infinity, Infinity, Infinity, -Infinity, -Infinity, -Infinity];
+    const onSheet: [number, number, number, number] = [Infinity, Infinity, -Infinity, -Infinity];
+    for (const c of corners) {
+      for (let d = 0; d < 3; d++) {
+        const x = geometry.points[geometry.corners[c]! * 3 + d]!;
+        box[d] = Math.min(box[d]!, x);
+        box[d + 3] = Math.max(box[d + 3]!, x);
+      }
+      for (let d = 0; d < 2; d++) {
+        onSheet[d] = Math.min(onSheet[d]!, layout.cornerUv[c * 2 + d]!);
+        onSheet[d + 2] = Math.max(onSheet[d + 2]!, layout.cornerUv[c * 2 + d]!);
+      }
+    }
+    const pad = Math.max(onSheet[2] - onSheet[0], onSheet[3] - onSheet[1]) * 0.2 + 0.01;
+    if (!layout.allUnplaced) flat = [onSheet[0] - pad, onSheet[1] - pad, onSheet[2] + pad, onSheet[3] + pad];
+    // a single edge would fill the view: keep a tenth of the model around it
+    const size = Math.hypot(...[0, 1, 2].map((d) => geometry.bounds[d + 3]! - geometry.bounds[d]!)) * 0.08;
+    for (let d = 0; d < 3; d++) {
+      box[d]! -= size;
+      box[d + 3]! += size;
+    }
+  }
+  if (model.width > 1) stage.eye.frame(box, model.width / model.height);
+  if (sheet.width > 1) stage.sheetEye.frame(flat, sheet.width, sheet.height);
+  stage.invalidate();
+}
+
+interface PaneProps {
+  view: ViewName;
+  stage: Stage;
+  picker: Picker;
+  host: RefObject<HTMLDivElement | null>;
+  children: React.ReactNode;
+}
+
+/** One view's rectangle: measures itself, and sends the pointer to navigation or to the tool in hand. */
+function Pane({ view, stage, picker, host, children }: PaneProps) {
+  const element = useRef<HTMLDivElement>(null);
+  const tools = useMemo<Record<'select' | 'pen', Tool>>(() => ({ select: new SelectTool(), pen: new PenTool() }), []);
+  const drag = useRef<{ mode: 'orbit' | 'pan' | 'tool'; x: number; y: number } | null>(null);
+  const space = useRef(false);
+  const tool = useBench((s) => s.tool);
+
+  useLayoutEffect(() => {
+    const pane = element.current!;
+    const frameFirst = { done: false };
+    const measure = () => {
+      const outer = host.current!.getBoundingClientRect();
+      const inner = pane.getBoundingClientRect();
+      stage.rects[view] = { left: inner.left - outer.left, top: inner.top - outer.top, width: inner.width, height: inner.height };
+      if (!frameFirst.done && inner.width > 10) {
+        frameFirst.done = true;
+        useBench.getState().frame();
+      }
+      stage.invalidate();
+    };
+    const observer = new ResizeObserver(measure);
+    observer.observe(pane);
+    observer.observe(host.current!);
+    measure();
+    const wheel = (event: WheelEvent) => {
+      event.preventDefault();
+      const r = pane.getBoundingClientRect();
+      const [x, y] = [event.clientX - r.left, event.clientY - r.top];
+      const factor = Math.exp(Math.max(-120, Math.min(120, event.deltaY)) * 0.0022);
+      if (view === 'model') stage.eye.zoom(factor, (x / r.width) * 2 - 1, 1 - (y / r.height) * 2);
+      else stage.sheetEye.zoom(factor, x, y, r.width, r.height);
+      stage.invalidate();
+    };
+    pane.addEventListener('wheel', wheel, { passive: false });
+    const keys = (event: KeyboardEvent) => {
+      if (event.code === 'Space') space.current = event.type === 'keydown';
+    };
+    window.addEventListener('keydown', keys);
+    window.addEventListener('keyup', keys);
+    return () => {
+      observer.disconnect();
+      pane.removeEventListener('wheel', wheel);
+      window.removeEventListener('keydown', keys);
+      window.removeEventListener('keyup', keys);
+      stage.rects[view] = { left: 0, top: 0, width: 0, height: 0 };
+    };
+  }, [view, stage, host]);
+
+  const at = (event: PointerEvent): PointerAt => {
+    const r = element.current!.getBoundingClientRect();
+    const [x, y] = [event.clientX - r.left, event.clientY - r.top];
+    return { view, x, y, hit: view === 'model' ? picker.model(x, y) : picker.sheet(x, y), shift: event.shiftKey, ctrl: event.ctrlKey || event.metaKey };
+  };
+  const isChrome = (event: PointerEvent) => (event.target as HTMLElement).closest('[data-chrome]') !== null;
+
+  return (
+    <Box
+      ref={element}
+      data-view={view}
+      sx={{ position: 'absolute', inset: 0, overflow: 'hidden', touchAction: 'none', cursor: tool === 'pen' ? 'crosshair' : 'default' }}
+      style={{ position: 'relative', width: '100%', height: '100%' }}
+      onContextMenu={(event) => event.preventDefault()}
+      onPointerDown={(event) => {
+        if (isChrome(event)) return;
+        host.current?.focus({ preventScroll: true });
+        event.currentTarget.setPointerCapture(event.pointerId);
+        const navigates = event.button === 2 || event.button === 1 || (event.button === 0 && space.current);
+        const mode = !navigates ? 'tool' : event.button === 1 || view === 'sheet' ? 'pan' : 'orbit';
+        drag.current = { mode, x: event.clientX, y: event.clientY };
+        if (mode === 'tool') tools[tool].down(at(event));
+        else useBench.getState().set({ hover: null });
+      }}
+      onPointerMove={(event) => {
+        if (isChrome(event) && !drag.current) return;
+        const start = performance.now();
+        const d = drag.current;
+        if (d && d.mode !== 'tool') {
+          const [dx, dy] = [event.clientX - d.x, event.clientY - d.y];
+          d.x = event.clientX;
+          d.y = event.clientY;
+          const r = element.current!.getBoundingClientRect();
+          if (view === 'sheet') stage.sheetEye.pan(dx, dy);
+          else if (d.mode === 'orbit') stage.eye.orbit(dx, dy);
+          else stage.eye.pan(dx, dy, r.height);
+          stage.invalidate();
+          return;
+        }
+        const here = at(event);
+        if (d) tools[tool].move(here);
+        const { hover } = useBench.getState();
+        const hit = here.hit;
+        if (hit?.face !== hover?.face || hit?.edge !== hover?.edge || hit?.island !== hover?.island) {
+          useBench.getState().set({ hover: hit ? { view, face: hit.face, edge: hit.edge, island: hit.island } : null });
+          performance.measure('hover', { start });
+        }
+      }}
+      onPointerUp={(event) => {
+        const d = drag.current;
+        drag.current = null;
+        if (d?.mode === 'tool') tools[tool].up(at(event));
+      }}
+      onPointerCancel={() => {
+        drag.current = null;
+        tools[tool].cancel();
+      }}
+      onPointerLeave={() => useBench.getState().set({ hover: null })}
+      onDoubleClick={(event) => {
+        if ((event.target as HTMLElement).closest('[data-chrome]')) return;
+        tools[tool].double?.(at(event as unknown as PointerEvent));
+      }}
+    >
+      {children}
+    </Box>
+  );
+}
+
+/** What the sheet says while nothing lies on it. */
+function EmptySheet() {
+  const layout = useBench((s) => s.layout);
+  const progress = useBench((s) => s.progress);
+  if (!layout?.allUnplaced) return null;
+  return (
+    <Box sx={{ position: 'absolute', inset: 0, display: 'grid', placeItems: 'center', pointerEvents: 'none' }}>
+      <Paper data-chrome elevation={3} sx={{ p: 2.5, maxWidth: 330, pointerEvents: 'auto' }}>
+        <Typography variant="h2" gutterBottom>
+          This model has no UVs yet
+        </Typography>
+        <Typography variant="body2" color="text.secondary" sx={{ mb: 1.5 }}>
+          Cut seams on the model where they may be hidden, then lay it flat. Or begin with a first layout, cut at the creases, and go on from there.
+        </Typography>
+        <Button variant="contained" onClick={() => runCommand('main')} disabled={progress !== null}>
+          Make a first layout
+        </Button>
+      </Paper>
+    </Box>
+  );
+}
+
+/** The views in words, for those who do not see them. */
+function ViewsSummary() {
+  const summary = useBench((s) => s.summary);
+  const layout = useBench((s) => s.layout);
+  const hover = useBench((s) => s.hover);
+  const part = summary?.parts.find((p) => p.id === summary.activePart);
+  if (!summary || !part || !layout) return null;
+  const selection = summary.selection.ids.length > 0 ? `${summary.selection.ids.length} ${summary.selection.kind} selected` : 'nothing selected';
+  return (
+    <Box id="views-summary" data-hover-edge={hover?.edge ?? -1} data-hover-face={hover?.face ?? -1} sx={{ position: 'absolute', width: 1, height: 1, overflow: 'hidden', clipPath: 'inset(50%)' }}>
+      {part.name}: {part.faces} faces, {layout.islands.length} islands, {part.unplaced} faces without UVs, {selection}.
+    </Box>
+  );
+}
+
+/** What end-to-end tests need to click on the model: px of faces and edges in the page. */
+function useTestHandle(stage: Stage, picker: Picker) {
+  const [handle] = useState(() => ({
+    ready: () => stage.geometry !== null && stage.layout !== null && useBench.getState().sheetIndex !== null,
+    rect: (view: ViewName) => stage.rects[view],
+    look: (azimuth: number, elevation: number) => {
+      stage.eye.azimuth = azimuth;
+      stage.eye.elevation = elevation;
+      stage.invalidate();
+    },
+    /** Px in the page of the middle of an edge, and whether it is what lies under the pointer there. */
+    edge: (edge: number) => {
+      const { edgePoints, points } = stage.geometry!;
+      const [a, b] = [edgePoints[edge * 2]! * 3, edgePoints[edge * 2 + 1]! * 3];
+      const r = stage.rects.model;
+      stage.eye.update(r.width, r.height);
+      const [x, y] = picker.projectPlace((points[a]! + points[b]!) / 2, (points[a + 1]! + points[b + 1]!) / 2, (points[a + 2]! + points[b + 2]!) / 2);
+      const hit = picker.model(x, y);
+      const host = document.getElementById('views')!.getBoundingClientRect();
+      return { x: host.left + r.left + x, y: host.top + r.top + y, visible: hit?.edge === edge };
+    },
+    place: (x: number, y: number, z: number) => {
+      const r = stage.rects.model;
+      stage.eye.update(r.width, r.height);
+      const [px, py] = picker.projectPlace(x, y, z);
+      const host = document.getElementById('views')!.getBoundingClientRect();
+      return { x: host.left + r.left + px, y: host.top + r.top + py };
+    },
+    uv: (u: number, v: number) => {
+      const r = stage.rects.sheet;
+      const [px, py] = stage.sheetEye.toPx(u, v, r.width, r.height);
+      const host = document.getElementById('views')!.getBoundingClientRect();
+      return { x: host.left + r.left + px, y: host.top + r.top + py };
+    },
+    state: () => useBench.getState(),
+  }));
+  useEffect(() => {
+    (window as unknown as { jigPeel?: unknown }).jigPeel = handle;
+  }, [handle]);
+}

@@ -1,0 +1,130 @@
+import { OrthographicCamera, PerspectiveCamera, Vector3 } from 'three';
+
+export type StandardView = 'front' | 'back' | 'left' | 'right' | 'top' | 'below';
+
+const angles: Record<StandardView, [number, number]> = {
+  front: [0, 0],
+  back: [Math.PI, 0],
+  left: [-Math.PI / 2, 0],
+  right: [Math.PI / 2, 0],
+  top: [0, Math.PI / 2 - 1e-3],
+  below: [0, -Math.PI / 2 + 1e-3],
+};
+
+/** The model view's eye: turns about a target, y stays up. */
+export class ModelCamera {
+  readonly camera = new PerspectiveCamera(35, 1, 0.01, 1000);
+  target = new Vector3();
+  distance = 5;
+  azimuth = 0.6;
+  elevation = 0.35;
+  private size = 1;
+
+  /** Looks at a box as a whole. Box: [minX, minY, minZ, maxX, maxY, maxZ]. */
+  frame(box: readonly number[], aspect: number): void {
+    const radius = Math.max(1e-9, Math.hypot(box[3]! - box[0]!, box[4]! - box[1]!, box[5]! - box[2]!) / 2);
+    this.target.set((box[0]! + box[3]!) / 2, (box[1]! + box[4]!) / 2, (box[2]! + box[5]!) / 2);
+    const half = (this.camera.fov * Math.PI) / 360;
+    const narrow = Math.atan(Math.tan(half) * Math.min(1, aspect));
+    this.distance = (radius / Math.sin(narrow)) * 1.02;
+    this.size = radius;
+  }
+
+  look(view: StandardView): void {
+    [this.azimuth, this.elevation] = angles[view];
+  }
+
+  orbit(dx: number, dy: number): void {
+    this.azimuth -= dx * 0.0075;
+    this.elevation = Math.max(-1.5697, Math.min(1.5697, this.elevation + dy * 0.0075));
+  }
+
+  /** Moves the target in the view plane by px of a view that is `height` px high. */
+  pan(dx: number, dy: number, height: number): void {
+    const scale = (2 * this.distance * Math.tan((this.camera.fov * Math.PI) / 360)) / height;
+    const right = new Vector3().setFromMatrixColumn(this.camera.matrixWorld, 0);
+    const up = new Vector3().setFromMatrixColumn(this.camera.matrixWorld, 1);
+    this.target.addScaledVector(right, -dx * scale).addScaledVector(up, dy * scale);
+  }
+
+  /** Comes nearer (factor < 1) towards what lies under the pointer, x and y from −1 to 1. */
+  zoom(factor: number, x: number, y: number): void {
+    const next = Math.max(this.size * 1e-3, Math.min(this.size * 60, this.distance * factor));
+    const share = 1 - next / this.distance;
+    const tan = Math.tan((this.camera.fov * Math.PI) / 360);
+    const right = new Vector3().setFromMatrixColumn(this.camera.matrixWorld, 0);
+    const up = new Vector3().setFromMatrixColumn(this.camera.matrixWorld, 1);
+    this.target.addScaledVector(right, x * tan * this.camera.aspect * this.distance * share).addScaledVector(up, y * tan * this.distance * share);
+    this.distance = next;
+  }
+
+  update(width: number, height: number): void {
+    const { camera } = this;
+    camera.aspect = width / Math.max(1, height);
+    camera.near = Math.max(this.distance - this.size * 8, this.distance * 0.01);
+    camera.far = this.distance + this.size * 12;
+    const c = Math.cos(this.elevation);
+    camera.position.set(
+      this.target.x + this.distance * c * Math.sin(this.azimuth),
+      this.target.y + this.distance * Math.sin(this.elevation),
+      this.target.z + this.distance * c * Math.cos(this.azimuth),
+    );
+    camera.lookAt(this.target);
+    camera.updateProjectionMatrix();
+    camera.updateMatrixWorld();
+  }
+}
+
+/** The sheet view's eye: u to the right, v up; `scale` px a unit of v. */
+export class SheetCamera {
+  readonly camera = new OrthographicCamera(-1, 1, 1, -1, -10, 10);
+  u = 0.5;
+  v = 0.5;
+  scale = 400;
+  /** Width of the sheet over its height: u is drawn this much wider. */
+  aspect = 1;
+
+  frame(box: readonly [number, number, number, number], width: number, height: number): void {
+    const [minU, minV, maxU, maxV] = box;
+    this.u = (minU + maxU) / 2;
+    this.v = (minV + maxV) / 2;
+    const room = 46;
+    this.scale = Math.max(10, Math.min((width - room * 1.6) / Math.max(1e-6, (maxU - minU) * this.aspect), (height - room * 1.6) / Math.max(1e-6, maxV - minV)));
+  }
+
+  pan(dx: number, dy: number): void {
+    this.u -= dx / (this.scale * this.aspect);
+    this.v += dy / this.scale;
+  }
+
+  zoom(factor: number, x: number, y: number, width: number, height: number): void {
+    const [u, v] = this.toUv(x, y, width, height);
+    this.scale = Math.max(20, Math.min(2e6, this.scale / factor));
+    const [u2, v2] = this.toUv(x, y, width, height);
+    this.u += u - u2;
+    this.v += v - v2;
+  }
+
+  /** UV at px of the view (from its top left). */
+  toUv(x: number, y: number, width: number, height: number): [number, number] {
+    return [this.u + (x - width / 2) / (this.scale * this.aspect), this.v - (y - height / 2) / this.scale];
+  }
+
+  toPx(u: number, v: number, width: number, height: number): [number, number] {
+    return [width / 2 + (u - this.u) * this.scale * this.aspect, height / 2 - (v - this.v) * this.scale];
+  }
+
+  update(width: number, height: number): void {
+    const { camera } = this;
+    const halfU = width / (2 * this.scale * this.aspect);
+    const halfV = height / (2 * this.scale);
+    camera.left = this.u - halfU;
+    camera.right = this.u + halfU;
+    camera.top = this.v + halfV;
+    camera.bottom = this.v - halfV;
+    camera.position.set(0, 0, 0);
+    camera.rotation.set(0, 0, 0);
+    camera.updateProjectionMatrix();
+    camera.updateMatrixWorld();
+  }
+}

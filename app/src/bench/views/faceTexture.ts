@@ -1,0 +1,61 @@
+import { DataTexture, NearestFilter, RGBAFormat, UnsignedByteType } from 'three';
+import { islandTint } from '@jig-peel/core';
+import { rgb, stretchScale } from '../../theme/palette.ts';
+import type { LayoutView, Measures } from '../../worker/messages.ts';
+import type { BenchState } from '../../store/bench.ts';
+
+export const faceFlags = { selected: 1, flipped: 2, overlapping: 4, outside: 8, unplaced: 16 } as const;
+const rowLength = 1024;
+
+/** One texel a face: the overlay's colour and a byte of flags. Both views read it, so a change of overlay or selection is one upload. */
+export class FaceTexture {
+  texture: DataTexture;
+  private data: Uint8Array<ArrayBuffer>;
+
+  constructor(readonly faces: number) {
+    const rows = Math.max(1, Math.ceil(faces / rowLength));
+    this.data = new Uint8Array(rowLength * rows * 4);
+    this.texture = new DataTexture(this.data, rowLength, rows, RGBAFormat, UnsignedByteType);
+    this.texture.minFilter = this.texture.magFilter = NearestFilter;
+    this.texture.needsUpdate = true;
+  }
+
+  fill(layout: LayoutView, measures: Measures | null, overlay: BenchState['overlay'], fault: BenchState['fault'], selectedFaces: Uint8Array | null, clay: string): void {
+    const { data } = this;
+    const plain = rgb(clay);
+    for (let f = 0; f < this.faces; f++) {
+      let color: readonly number[] = plain;
+      if (overlay === 'islands') color = islandTint(layout.faceIsland[f]!);
+      else if (overlay === 'stretch') color = stretchColor(layout.faceStretch[f]!, plain);
+      const k = f * 4;
+      data[k] = color[0]!;
+      data[k + 1] = color[1]!;
+      data[k + 2] = color[2]!;
+      let flags = 0;
+      if (selectedFaces && selectedFaces[f]) flags |= faceFlags.selected;
+      if (layout.unplaced[f]) flags |= faceFlags.unplaced;
+      if (measures) {
+        if (measures.flipped[f] && (fault === 'flipped' || overlay === 'stretch')) flags |= faceFlags.flipped;
+        if (measures.overlapping[f] && fault === 'overlapping') flags |= faceFlags.overlapping;
+        if (measures.outside[f] && fault === 'outside') flags |= faceFlags.outside;
+      }
+      data[k + 3] = flags;
+    }
+    this.texture.needsUpdate = true;
+  }
+
+  dispose(): void {
+    this.texture.dispose();
+  }
+}
+
+const steps = stretchScale.map(rgb);
+
+/** Colour of a stretch given as log₂: one step of the scale is a fifth of an octave and a bit, full colour at ×2. */
+export function stretchColor(log2: number, plain: readonly number[]): readonly number[] {
+  if (Number.isNaN(log2)) return plain;
+  const t = Math.max(0, Math.min(1, (log2 + 1) / 2)) * (steps.length - 1);
+  const i = Math.min(steps.length - 2, Math.floor(t));
+  const share = t - i;
+  return [0, 1, 2].map((c) => Math.round(steps[i]![c]! + (steps[i + 1]![c]! - steps[i]![c]!) * share));
+}

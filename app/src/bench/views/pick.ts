@@ -1,0 +1,152 @@
+import Flatbush from 'flatbush';
+import { BufferAttribute, BufferGeometry, DoubleSide, Raycaster, Vector2, Vector3 } from 'three';
+import { MeshBVH, type SerializedBVH } from 'three-mesh-bvh';
+import type { Hover } from '../../store/bench.ts';
+import type { PartGeometry } from '../../worker/messages.ts';
+import type { Stage } from './stage.ts';
+
+/** How near (px) the pointer must be to an edge to mean it. */
+const reach = 13;
+
+export interface Hit extends Hover {
+  /** Place on the surface, in space. */
+  place: Vector3 | null;
+}
+
+/** Finds what is under the pointer in either view. */
+export class Picker {
+  private bvh: MeshBVH | null = null;
+  private of: PartGeometry | null = null;
+  private index: Flatbush | null = null;
+  private indexData: ArrayBuffer | null = null;
+  private readonly ray = new Raycaster();
+
+  constructor(private readonly stage: Stage) {}
+
+  private ready(): PartGeometry | null {
+    const { geometry } = this.stage;
+    if (geometry && this.of !== geometry) {
+      this.of = geometry;
+      const g = new BufferGeometry();
+      g.setAttribute('position', new BufferAttribute(geometry.positions, 3));
+      this.bvh = MeshBVH.deserialize(geometry.bvh as SerializedBVH, g, { setIndex: false });
+    }
+    return geometry;
+  }
+
+  setIndex(data: ArrayBuffer | null): void {
+    if (data === this.indexData) return;
+    this.indexData = data;
+    this.index = data ? Flatbush.from(data) : null;
+  }
+
+  /** @param x, y px from the model view's top left */
+  model(x: number, y: number): Hit | null {
+    const geometry = this.ready();
+    const { layout } = this.stage;
+    if (!geometry || !layout || !this.bvh) return null;
+    const { width, height } = this.stage.rects.model;
+    this.stage.eye.update(width, height);
+    this.ray.setFromCamera(new Vector2((x / width) * 2 - 1, 1 - (y / height) * 2), this.stage.eye.camera);
+    const hit = this.bvh.raycastFirst(this.ray.ray, DoubleSide);
+    if (!hit || hit.faceIndex == null) return null;
+    const face = geometry.triFace[hit.faceIndex]!;
+    const project = (p: number) => this.projectPoint(p);
+    let edge = -1;
+    let nearest = reach;
+    for (let c = geometry.faceStart[face]!; c < geometry.faceStart[face + 1]!; c++) {
+      const a = project(geometry.corners[c]!);
+      const b = project(geometry.corners[this.stage.nextCorner(c, face)]!);
+      const d = distance(x, y, a[0], a[1], b[0], b[1]);
+      if (d < nearest) {
+        nearest = d;
+        edge = geometry.cornerEdge[c]!;
+      }
+    }
+    return { view: 'model', face, edge, island: layout.faceIsland[face]!, place: hit.point.clone() };
+  }
+
+  /** A point's px in the model view. */
+  projectPoint(p: number): [number, number] {
+    const { points } = this.stage.geometry!;
+    return this.projectPlace(points[p * 3]!, points[p * 3 + 1]!, points[p * 3 + 2]!);
+  }
+
+  projectPlace(px: number, py: number, pz: number): [number, number] {
+    const { width, height } = this.stage.rects.model;
+    const v = new Vector3(px, py, pz).project(this.stage.eye.camera);
+    return [((v.x + 1) / 2) * width, ((1 - v.y) / 2) * height];
+  }
+
+  /** @param x, y px from the sheet view's top left */
+  sheet(x: number, y: number): Hit | null {
+    const geometry = this.ready();
+    const { layout } = this.stage;
+    if (!geometry || !layout || !this.index) return null;
+    const { width, height } = this.stage.rects.sheet;
+    const eye = this.stage.sheetEye;
+    const [u, v] = eye.toUv(x, y, width, height);
+    const r = reach / eye.scale;
+    const near = this.index.search(u - r / eye.aspect, v - r, u + r / eye.aspect, v + r);
+    let face = -1;
+    let edge = -1;
+    let place: Vector3 | null = null;
+    let nearest = reach;
+    for (const t of near) {
+      const f = geometry.triFace[t]!;
+      if (layout.unplaced[f]) continue;
+      if (this.contains(t, u, v) && f > face) {
+        face = f;
+        place = this.placeAt(t, u, v);
+      }
+      for (let c = geometry.faceStart[f]!; c < geometry.faceStart[f + 1]!; c++) {
+        const n = this.stage.nextCorner(c, f);
+        const a = eye.toPx(layout.cornerUv[c * 2]!, layout.cornerUv[c * 2 + 1]!, width, height);
+        const b = eye.toPx(layout.cornerUv[n * 2]!, layout.cornerUv[n * 2 + 1]!, width, height);
+        const d = distance(x, y, a[0], a[1], b[0], b[1]);
+        if (d < nearest) {
+          nearest = d;
+          edge = geometry.cornerEdge[c]!;
+        }
+      }
+    }
+    if (face < 0 && edge < 0) return null;
+    return { view: 'sheet', face, edge, island: face >= 0 ? layout.faceIsland[face]! : -1, place };
+  }
+
+  /** The place in space of a point of the sheet within triangle t. */
+  private placeAt(t: number, u: number, v: number): Vector3 {
+    const { triCorner, positions } = this.stage.geometry!;
+    const { cornerUv } = this.stage.layout!;
+    const [a, b, c] = [0, 1, 2].map((k) => triCorner[t * 3 + k]! * 2) as [number, number, number];
+    const [x1, y1, x2, y2] = [cornerUv[b]! - cornerUv[a]!, cornerUv[b + 1]! - cornerUv[a + 1]!, cornerUv[c]! - cornerUv[a]!, cornerUv[c + 1]! - cornerUv[a + 1]!];
+    const twice = x1 * y2 - x2 * y1 || 1e-30;
+    const s = ((u - cornerUv[a]!) * y2 - (v - cornerUv[a + 1]!) * x2) / twice;
+    const r = ((v - cornerUv[a + 1]!) * x1 - (u - cornerUv[a]!) * y1) / twice;
+    const at = (d: number) => positions[t * 9 + d]! * (1 - s - r) + positions[t * 9 + 3 + d]! * s + positions[t * 9 + 6 + d]! * r;
+    return new Vector3(at(0), at(1), at(2));
+  }
+
+  private contains(t: number, u: number, v: number): boolean {
+    const { triCorner } = this.stage.geometry!;
+    const { cornerUv } = this.stage.layout!;
+    let sign = 0;
+    for (let k = 0; k < 3; k++) {
+      const a = triCorner[t * 3 + k]! * 2;
+      const b = triCorner[t * 3 + ((k + 1) % 3)]! * 2;
+      const side = (cornerUv[b]! - cornerUv[a]!) * (v - cornerUv[a + 1]!) - (cornerUv[b + 1]! - cornerUv[a + 1]!) * (u - cornerUv[a]!);
+      if (side === 0) continue;
+      if (sign !== 0 && Math.sign(side) !== sign) return false;
+      sign = Math.sign(side);
+    }
+    return sign !== 0;
+  }
+}
+
+function distance(px: number, py: number, ax: number, ay: number, bx: number, by: number): number {
+  const ex = bx - ax;
+  const ey = by - ay;
+  const length = ex * ex + ey * ey;
+  const t = length > 0 ? Math.max(0, Math.min(1, ((px - ax) * ex + (py - ay) * ey) / length)) : 0;
+  return Math.hypot(ax + t * ex - px, ay + t * ey - py);
+}

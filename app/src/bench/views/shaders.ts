@@ -1,0 +1,80 @@
+/** Both views draw the same triangles: the model view at their places in space, the sheet view at their UVs. */
+export const vertexShader = /* glsl */ `
+  attribute vec2 uvAt;
+  attribute float faceId;
+  uniform bool onSheet;
+  varying vec2 vUv;
+  varying vec3 vNormal;
+  varying vec3 vView;
+  flat varying float vFace;
+  void main() {
+    vUv = uvAt;
+    vFace = faceId;
+    vNormal = normalMatrix * normal;
+    vec4 place = onSheet ? vec4(uvAt, 0.0, 1.0) : vec4(position, 1.0);
+    vec4 inView = modelViewMatrix * place;
+    vView = -inView.xyz;
+    gl_Position = projectionMatrix * inView;
+  }
+`;
+
+export const fragmentShader = /* glsl */ `
+  uniform sampler2D picture;
+  uniform sampler2D faces;
+  uniform bool onSheet;
+  uniform int overlay; // 0 picture, 1 colour of the face, 2 bare
+  uniform float repeats;
+  uniform vec3 clay;
+  uniform vec3 selectedColor;
+  uniform vec3 inkColor;
+  uniform bool fillSelected;
+  uniform float sheetOpacity;
+  varying vec2 vUv;
+  varying vec3 vNormal;
+  varying vec3 vView;
+  flat varying float vFace;
+
+  bool has(float flags, float bit) {
+    return mod(floor(flags / bit), 2.0) > 0.5;
+  }
+
+  void main() {
+    float id = floor(vFace + 0.5);
+    vec4 texel = texelFetch(faces, ivec2(int(mod(id, 1024.0)), int(floor(id / 1024.0))), 0);
+    float flags = floor(texel.a * 255.0 + 0.5);
+    bool unplaced = has(flags, 16.0);
+    if (onSheet && unplaced) discard;
+    vec3 color = texel.rgb;
+    float alpha = 1.0;
+    if (overlay == 0) {
+      if (unplaced) color = clay;
+      else {
+        vec4 sampled = texture2D(picture, vUv * repeats);
+        color = mix(clay, sampled.rgb, sampled.a);
+      }
+    } else if (overlay == 2) color = clay;
+    if (onSheet) alpha = overlay == 0 ? sheetOpacity : 0.94;
+    // overlapping: ink hatching; flipped: dots; outside: faded
+    if (has(flags, 4.0) && mod(gl_FragCoord.x + gl_FragCoord.y, 9.0) < 2.2) color = inkColor;
+    if (has(flags, 2.0)) {
+      vec2 cell = mod(gl_FragCoord.xy, 8.0) - 4.0;
+      if (dot(cell, cell) < 5.0) color = inkColor;
+    }
+    if (has(flags, 8.0)) color = mix(color, vec3(dot(color, vec3(0.33))), 0.7);
+    if (has(flags, 1.0) && fillSelected) color = mix(color, selectedColor, 0.62);
+    if (!onSheet) {
+      vec3 n = normalize(vNormal);
+      vec3 eye = normalize(vView);
+      bool back = !gl_FrontFacing;
+      if (back) n = -n;
+      float key = max(0.0, dot(n, normalize(vec3(0.35, 0.6, 0.75))));
+      float fill = max(0.0, dot(n, normalize(vec3(-0.7, 0.1, 0.4))));
+      float rim = 0.5 + 0.5 * n.y;
+      float light = 0.42 + 0.46 * key + 0.1 * fill + 0.08 * rim;
+      color *= light;
+      color += 0.035 * pow(max(0.0, dot(reflect(-eye, n), normalize(vec3(0.35, 0.6, 0.75)))), 24.0);
+      if (back) color = color * 0.45 + vec3(0.04, 0.05, 0.07);
+    }
+    gl_FragColor = vec4(color, alpha);
+  }
+`;

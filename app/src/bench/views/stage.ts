@@ -1,0 +1,474 @@
+import {
+  BufferAttribute,
+  BufferGeometry,
+  Color,
+  DoubleSide,
+  LineBasicMaterial,
+  LineSegments,
+  Mesh,
+  MeshBasicMaterial,
+  PlaneGeometry,
+  Scene,
+  ShaderMaterial,
+  Texture,
+  Vector3,
+  type WebGLRenderer,
+} from 'three';
+import { LineMaterial } from 'three/addons/lines/LineMaterial.js';
+import { LineSegments2 } from 'three/addons/lines/LineSegments2.js';
+import { LineSegmentsGeometry } from 'three/addons/lines/LineSegmentsGeometry.js';
+import { palettes, rgb, type Mode } from '../../theme/palette.ts';
+import type { BenchState } from '../../store/bench.ts';
+import type { LayoutView, PartGeometry } from '../../worker/messages.ts';
+import { ModelCamera, SheetCamera } from './cameras.ts';
+import { FaceTexture } from './faceTexture.ts';
+import { fragmentShader, vertexShader } from './shaders.ts';
+
+export type ViewName = 'model' | 'sheet';
+export interface Rect {
+  left: number;
+  top: number;
+  width: number;
+  height: number;
+}
+
+/** A set of wide lines over a casing, rebuilt when its segments change. */
+class WideLines {
+  readonly top: LineSegments2;
+  readonly casing: LineSegments2 | null;
+
+  constructor(options: { color: string; width: number; casing?: string; casingWidth?: number; dashed?: boolean; order: number; opacity?: number }) {
+    const material = (color: string, width: number, dashed: boolean) =>
+      new LineMaterial({ color: new Color(color), linewidth: width, dashed, dashSize: 1, gapSize: 0.7, transparent: true, opacity: options.opacity ?? 1, depthWrite: false });
+    this.casing = options.casing ? new LineSegments2(new LineSegmentsGeometry(), material(options.casing, options.casingWidth ?? options.width + 2, false)) : null;
+    this.top = new LineSegments2(new LineSegmentsGeometry(), material(options.color, options.width, options.dashed ?? false));
+    for (const [k, line] of [this.casing, this.top].entries()) {
+      if (!line) continue;
+      line.frustumCulled = false;
+      line.renderOrder = options.order + k * 0.1;
+      line.visible = false;
+    }
+  }
+
+  addTo(scene: Scene): this {
+    if (this.casing) scene.add(this.casing);
+    scene.add(this.top);
+    return this;
+  }
+
+  /** @param segments 6 numbers a segment */
+  set(segments: Float32Array): void {
+    for (const line of [this.casing, this.top]) {
+      if (!line) continue;
+      line.geometry.dispose();
+      line.visible = segments.length > 0;
+      if (segments.length === 0) continue;
+      line.geometry = new LineSegmentsGeometry();
+      line.geometry.setPositions(segments);
+      if (line.material.dashed) line.computeLineDistances();
+    }
+  }
+
+  prepare(width: number, height: number, dash: number): void {
+    for (const line of [this.casing, this.top]) {
+      if (!line?.visible) continue;
+      line.material.resolution.set(width, height);
+      if (line.material.dashed) {
+        line.material.dashSize = dash * 1.0;
+        line.material.gapSize = dash * 0.55;
+      }
+    }
+  }
+
+  recolor(color: string, casing?: string): void {
+    this.top.material.color.set(color);
+    if (casing && this.casing) this.casing.material.color.set(casing);
+  }
+}
+
+/** Everything that is drawn: two scenes of the same part, two eyes, one renderer. Holds no state of the job beyond what it draws. */
+export class Stage {
+  readonly eye = new ModelCamera();
+  readonly sheetEye = new SheetCamera();
+  readonly rects: Record<ViewName, Rect> = { model: { left: 0, top: 0, width: 0, height: 0 }, sheet: { left: 0, top: 0, width: 0, height: 0 } };
+  /** Asks for a new frame. */
+  invalidate: () => void = () => {};
+  /** Called after each frame: what is drawn over the sheet follows its eye. */
+  afterRender: () => void = () => {};
+  geometry: PartGeometry | null = null;
+  layout: LayoutView | null = null;
+
+  private readonly modelScene = new Scene();
+  private readonly sheetScene = new Scene();
+  private readonly mat: Mesh;
+  private readonly ruling: LineSegments;
+  private readonly sheetPicture: Mesh;
+  private mode: Mode = 'light';
+  private picture: Texture = new Texture();
+  private faceTexture: FaceTexture | null = null;
+  private modelMesh: Mesh | null = null;
+  private sheetMesh: Mesh | null = null;
+  private modelWire: LineSegments | null = null;
+  private sheetWire: LineSegments | null = null;
+  private readonly lines = {
+    modelSeam: new WideLines({ color: '#85285f', width: 2.6, casing: '#fbf8f1', casingWidth: 4.6, dashed: true, order: 10 }).addTo(this.modelScene),
+    modelSelected: new WideLines({ color: '#b6d936', width: 3.4, casing: '#23201e', casingWidth: 6, order: 20 }).addTo(this.modelScene),
+    modelPen: new WideLines({ color: '#c2458f', width: 3, casing: '#fbf8f1', casingWidth: 6, order: 30 }).addTo(this.modelScene),
+    modelHover: new WideLines({ color: '#0d4a52', width: 2, casing: '#fbf8f1', casingWidth: 4, order: 40 }).addTo(this.modelScene),
+    sheetBorder: new WideLines({ color: '#85285f', width: 2, casing: '#fbf8f1', casingWidth: 4, order: 10 }).addTo(this.sheetScene),
+    sheetEdge: new WideLines({ color: '#e9e2d2', width: 1.6, order: 2 }).addTo(this.sheetScene),
+    sheetSelected: new WideLines({ color: '#b6d936', width: 3.2, casing: '#23201e', casingWidth: 5.6, order: 20 }).addTo(this.sheetScene),
+    sheetHover: new WideLines({ color: '#0d4a52', width: 2, casing: '#fbf8f1', casingWidth: 4, order: 40 }).addTo(this.sheetScene),
+  };
+  private readonly uniforms = {
+    picture: { value: this.picture },
+    faces: { value: null as Texture | null },
+    overlay: { value: 0 },
+    repeats: { value: 1 },
+    clay: { value: new Vector3() },
+    selectedColor: { value: new Vector3() },
+    inkColor: { value: new Vector3() },
+    fillSelected: { value: true },
+    sheetOpacity: { value: 1 },
+  };
+  private readonly modelMaterial: ShaderMaterial;
+  private readonly sheetMaterial: ShaderMaterial;
+
+  constructor() {
+    const material = (onSheet: boolean) =>
+      new ShaderMaterial({
+        vertexShader,
+        fragmentShader,
+        uniforms: { ...this.uniforms, onSheet: { value: onSheet } },
+        side: DoubleSide,
+        transparent: onSheet,
+        depthTest: !onSheet,
+        depthWrite: !onSheet,
+        polygonOffset: !onSheet,
+        polygonOffsetFactor: 1.5,
+        polygonOffsetUnits: 2,
+      });
+    this.modelMaterial = material(false);
+    this.sheetMaterial = material(true);
+    this.mat = new Mesh(new PlaneGeometry(1, 1), new MeshBasicMaterial({ color: '#2d3b42', depthTest: false, depthWrite: false }));
+    this.mat.position.set(0.5, 0.5, -1);
+    this.mat.renderOrder = 0;
+    this.sheetPicture = new Mesh(new PlaneGeometry(1, 1), new MeshBasicMaterial({ transparent: true, opacity: 0.22, depthTest: false, depthWrite: false }));
+    this.sheetPicture.position.set(0.5, 0.5, -1);
+    this.sheetPicture.renderOrder = 1;
+    this.sheetPicture.visible = false;
+    this.ruling = new LineSegments(new BufferGeometry(), new LineBasicMaterial({ color: '#3a4d56', depthTest: false, transparent: true }));
+    this.ruling.renderOrder = 1.5;
+    this.sheetScene.add(this.mat, this.sheetPicture, this.ruling);
+    this.rule();
+    this.lines.sheetEdge.set(Float32Array.from([0, 0, 0, 1, 0, 0, 1, 0, 0, 1, 1, 0, 1, 1, 0, 0, 1, 0, 0, 1, 0, 0, 0, 0]));
+    this.setMode('light');
+  }
+
+  private rule() {
+    const at: number[] = [];
+    for (let k = 1; k < 16; k++) at.push(k / 16, 0, 0, k / 16, 1, 0, 0, k / 16, 0, 1, k / 16, 0);
+    this.ruling.geometry.setAttribute('position', new BufferAttribute(Float32Array.from(at), 3));
+  }
+
+  setMode(mode: Mode): void {
+    this.mode = mode;
+    const p = palettes[mode];
+    const raw = (hex: string) => new Vector3(...rgb(hex).map((x) => x / 255));
+    this.uniforms.clay.value = raw(p.clay);
+    this.uniforms.selectedColor.value = raw(p.selected);
+    this.uniforms.inkColor.value = raw(p.selectedEdge);
+    (this.ruling.material as LineBasicMaterial).color.set(p.matLineStrong);
+    (this.mat.material as MeshBasicMaterial).color.set(mode === 'light' ? '#2e3d44' : '#202b30');
+    this.lines.modelSeam.recolor(p.seam, p.seamCasing);
+    this.lines.sheetBorder.recolor(p.seam, p.seamCasing);
+    this.invalidate();
+  }
+
+  setGeometry(geometry: PartGeometry): void {
+    this.geometry = geometry;
+    this.layout = null;
+    for (const old of [this.modelMesh, this.sheetMesh, this.modelWire, this.sheetWire]) {
+      old?.geometry.dispose();
+      old?.removeFromParent();
+    }
+    this.faceTexture?.dispose();
+    this.faceTexture = new FaceTexture(geometry.faces);
+    this.uniforms.faces.value = this.faceTexture.texture;
+    const shared = new BufferGeometry();
+    shared.setAttribute('position', new BufferAttribute(geometry.positions, 3));
+    shared.setAttribute('normal', new BufferAttribute(geometry.normals, 3));
+    const ids = new Float32Array(geometry.triangles * 3);
+    for (let k = 0; k < ids.length; k++) ids[k] = geometry.triFace[(k / 3) | 0]!;
+    shared.setAttribute('faceId', new BufferAttribute(ids, 1));
+    shared.setAttribute('uvAt', new BufferAttribute(new Float32Array(geometry.triangles * 6), 2));
+    this.modelMesh = new Mesh(shared, this.modelMaterial);
+    this.sheetMesh = new Mesh(shared, this.sheetMaterial);
+    this.modelMesh.frustumCulled = this.sheetMesh.frustumCulled = false;
+    this.sheetMesh.renderOrder = 5;
+    this.modelScene.add(this.modelMesh);
+    this.sheetScene.add(this.sheetMesh);
+
+    const wire = new BufferGeometry();
+    wire.setAttribute('position', new BufferAttribute(geometry.points, 3));
+    wire.setIndex(new BufferAttribute(geometry.edgePoints, 1));
+    this.modelWire = new LineSegments(wire, new LineBasicMaterial({ color: '#2a2623', transparent: true, opacity: 0.16, depthWrite: false }));
+    this.modelWire.frustumCulled = false;
+    this.modelWire.renderOrder = 5;
+    this.modelScene.add(this.modelWire);
+    const flat = new BufferGeometry();
+    flat.setAttribute('position', new BufferAttribute(new Float32Array(geometry.corners.length * 3), 3));
+    const pairs = new Uint32Array(geometry.corners.length * 2);
+    for (let f = 0; f < geometry.faces; f++) {
+      const from = geometry.faceStart[f]!;
+      const to = geometry.faceStart[f + 1]!;
+      for (let c = from; c < to; c++) pairs.set([c, c + 1 === to ? from : c + 1], c * 2);
+    }
+    flat.setIndex(new BufferAttribute(pairs, 1));
+    this.sheetWire = new LineSegments(flat, new LineBasicMaterial({ color: '#2a2623', transparent: true, opacity: 0.22, depthTest: false, depthWrite: false }));
+    this.sheetWire.frustumCulled = false;
+    this.sheetWire.renderOrder = 6;
+    this.sheetScene.add(this.sheetWire);
+    for (const line of Object.values(this.lines)) if (line !== this.lines.sheetEdge) line.set(new Float32Array(0));
+    this.invalidate();
+  }
+
+  setLayout(layout: LayoutView): void {
+    const { geometry } = this;
+    if (!geometry || layout.meshId !== geometry.meshId || !this.modelMesh || !this.sheetWire) return;
+    this.layout = layout;
+    const uvAt = this.modelMesh.geometry.getAttribute('uvAt') as BufferAttribute;
+    const to = uvAt.array as Float32Array;
+    for (let k = 0; k < geometry.triCorner.length; k++) {
+      const c = geometry.triCorner[k]!;
+      to[k * 2] = layout.cornerUv[c * 2]!;
+      to[k * 2 + 1] = layout.cornerUv[c * 2 + 1]!;
+    }
+    uvAt.needsUpdate = true;
+    const flat = this.sheetWire.geometry.getAttribute('position') as BufferAttribute;
+    const at = flat.array as Float32Array;
+    for (let f = 0; f < geometry.faces; f++) {
+      for (let c = geometry.faceStart[f]!; c < geometry.faceStart[f + 1]!; c++) {
+        at[c * 3] = layout.unplaced[f] ? NaN : layout.cornerUv[c * 2]!;
+        at[c * 3 + 1] = layout.cornerUv[c * 2 + 1]!;
+      }
+    }
+    flat.needsUpdate = true;
+    const seams: number[] = [];
+    for (let e = 0; e < layout.edgeStates.length; e++) if (layout.edgeStates[e] === 1) seams.push(e);
+    this.lines.modelSeam.set(this.modelSegments(seams));
+    const border: number[] = [];
+    for (let c = 0; c < geometry.corners.length; c++) if (layout.edgeStates[geometry.cornerEdge[c]!] !== 0) border.push(c);
+    this.lines.sheetBorder.set(this.sheetSegments(border));
+    this.invalidate();
+  }
+
+  /** Ends of edges in space, 6 numbers each. */
+  modelSegments(edges: ArrayLike<number>): Float32Array {
+    const { points, edgePoints } = this.geometry!;
+    const out = new Float32Array(edges.length * 6);
+    for (let k = 0; k < edges.length; k++) {
+      for (let end = 0; end < 2; end++) {
+        const p = edgePoints[edges[k]! * 2 + end]! * 3;
+        for (let d = 0; d < 3; d++) out[k * 6 + end * 3 + d] = points[p + d]!;
+      }
+    }
+    return out;
+  }
+
+  /** Ends of half edges on the sheet, 6 numbers each; corners of faces without a place are left out. */
+  sheetSegments(corners: ArrayLike<number>): Float32Array {
+    const { layout } = this;
+    if (!layout) return new Float32Array(0);
+    const out: number[] = [];
+    for (let k = 0; k < corners.length; k++) {
+      const c = corners[k]!;
+      const f = this.faceOfCorner(c);
+      if (layout.unplaced[f]) continue;
+      const n = this.nextCorner(c, f);
+      out.push(layout.cornerUv[c * 2]!, layout.cornerUv[c * 2 + 1]!, 0, layout.cornerUv[n * 2]!, layout.cornerUv[n * 2 + 1]!, 0);
+    }
+    return Float32Array.from(out);
+  }
+
+  faceOfCorner(c: number): number {
+    const { faceStart } = this.geometry!;
+    let low = 0;
+    let high = faceStart.length - 2;
+    while (low < high) {
+      const mid = (low + high + 1) >> 1;
+      if (faceStart[mid]! <= c) low = mid;
+      else high = mid - 1;
+    }
+    return low;
+  }
+
+  nextCorner(c: number, f: number): number {
+    const { faceStart } = this.geometry!;
+    return c + 1 === faceStart[f + 1]! ? faceStart[f]! : c + 1;
+  }
+
+  cornersOfEdges(edges: ArrayLike<number>): number[] {
+    const { edgeStart, edgeCorners } = this.geometry!;
+    const out: number[] = [];
+    for (let k = 0; k < edges.length; k++) for (let i = edgeStart[edges[k]!]!; i < edgeStart[edges[k]! + 1]!; i++) out.push(edgeCorners[i]!);
+    return out;
+  }
+
+  setPicture(texture: Texture, repeats: number): void {
+    this.picture = texture;
+    this.uniforms.picture.value = texture;
+    this.uniforms.repeats.value = repeats;
+    const material = this.sheetPicture.material as MeshBasicMaterial;
+    material.map = texture;
+    material.needsUpdate = true;
+    this.invalidate();
+  }
+
+  /** Colours, flags and lines that follow from how the job is looked at. */
+  paint(state: BenchState): void {
+    const { geometry, layout } = this;
+    if (!geometry || !layout || !this.faceTexture || state.layout !== layout) return;
+    const selection = state.summary?.selection;
+    const mine = selection && selection.part === geometry.part ? selection : null;
+    let faces: Uint8Array | null = null;
+    let edges: Uint32Array | null = null;
+    if (mine && mine.ids.length > 0) {
+      if (mine.kind === 'edges') edges = mine.ids;
+      else {
+        faces = new Uint8Array(geometry.faces);
+        if (mine.kind === 'faces') for (const f of mine.ids) faces[f] = 1;
+        else {
+          const chosen = new Uint8Array(layout.islands.length);
+          for (const i of mine.ids) chosen[i] = 1;
+          for (let f = 0; f < geometry.faces; f++) faces[f] = chosen[layout.faceIsland[f]!]!;
+        }
+      }
+    }
+    this.uniforms.overlay.value = state.overlay === 'grid' ? 0 : state.overlay === 'plain' ? 2 : 1;
+    // over a colour overlay the selection is outlined, not filled
+    this.uniforms.fillSelected.value = state.overlay !== 'stretch';
+    this.faceTexture.fill(layout, state.measures?.part === geometry.part ? state.measures : null, state.overlay, state.fault, faces, palettes[this.mode].clay);
+    if (faces) {
+      const outline = this.outlineOf(faces);
+      this.lines.modelSelected.set(this.modelSegments(outline.edges));
+      this.lines.sheetSelected.set(this.sheetSegments(outline.corners));
+    } else {
+      this.lines.modelSelected.set(edges ? this.modelSegments(edges) : new Float32Array(0));
+      this.lines.sheetSelected.set(edges ? this.sheetSegments(this.cornersOfEdges(edges)) : new Float32Array(0));
+    }
+    this.invalidate();
+  }
+
+  /** Edges and half edges between chosen faces and the rest (and where the layout is split on the sheet). */
+  private outlineOf(faces: Uint8Array): { edges: number[]; corners: number[] } {
+    const { edgeStart, edgeCorners, faceStart, cornerEdge } = this.geometry!;
+    const faceOf = new Int32Array(this.geometry!.corners.length);
+    for (let f = 0; f + 1 < faceStart.length; f++) faceOf.fill(f, faceStart[f]!, faceStart[f + 1]!);
+    const edges: number[] = [];
+    const corners: number[] = [];
+    const rim = new Uint8Array(edgeStart.length - 1);
+    for (let e = 0; e + 1 < edgeStart.length; e++) {
+      let chosen = 0;
+      const count = edgeStart[e + 1]! - edgeStart[e]!;
+      for (let i = edgeStart[e]!; i < edgeStart[e + 1]!; i++) chosen += faces[faceOf[edgeCorners[i]!]!]!;
+      if (chosen > 0 && (chosen < count || count === 1)) {
+        rim[e] = 1;
+        edges.push(e);
+      }
+    }
+    for (let c = 0; c < faceOf.length; c++) if (faces[faceOf[c]!] && (rim[cornerEdge[c]!] || this.layout!.edgeStates[cornerEdge[c]!] !== 0)) corners.push(c);
+    return { edges, corners };
+  }
+
+  hover(state: Pick<BenchState, 'hover' | 'kind' | 'penEdges' | 'tool'>): void {
+    const { geometry, layout } = this;
+    if (!geometry || !layout) return;
+    const { hover, kind } = state;
+    let edges: number[] = [];
+    let corners: number[] = [];
+    if (hover) {
+      if (kind === 'edges') {
+        if (hover.edge >= 0) {
+          edges = [hover.edge];
+          corners = this.cornersOfEdges(edges);
+        }
+      } else if (kind === 'faces') {
+        if (hover.face >= 0 && hover.face < geometry.faces) {
+          for (let c = geometry.faceStart[hover.face]!; c < geometry.faceStart[hover.face + 1]!; c++) {
+            corners.push(c);
+            edges.push(geometry.cornerEdge[c]!);
+          }
+        }
+      } else if (hover.island >= 0) {
+        for (let f = 0; f < geometry.faces; f++) {
+          if (layout.faceIsland[f] !== hover.island) continue;
+          for (let c = geometry.faceStart[f]!; c < geometry.faceStart[f + 1]!; c++) {
+            if (layout.edgeStates[geometry.cornerEdge[c]!] === 0) continue;
+            corners.push(c);
+            edges.push(geometry.cornerEdge[c]!);
+          }
+        }
+      }
+    }
+    this.lines.modelHover.set(this.modelSegments(edges));
+    this.lines.sheetHover.set(this.sheetSegments(corners));
+    this.lines.modelPen.set(this.modelSegments(state.penEdges));
+    this.invalidate();
+  }
+
+  setPenColor(uncuts: boolean): void {
+    this.lines.modelPen.recolor(uncuts ? '#4a6d73' : '#c2458f');
+  }
+
+  /** Draws both views into their rectangles of the canvas. */
+  render(gl: WebGLRenderer, canvasHeight: number): void {
+    const p = palettes[this.mode];
+    gl.setScissorTest(true);
+    gl.autoClear = false;
+    for (const name of ['model', 'sheet'] as const) {
+      const { left, top, width, height } = this.rects[name];
+      if (width < 2 || height < 2) continue;
+      const bottom = canvasHeight - top - height;
+      gl.setViewport(left, bottom, width, height);
+      gl.setScissor(left, bottom, width, height);
+      gl.setClearColor(new Color(name === 'sheet' ? p.mat : p.stageTop), 1);
+      gl.clear();
+      if (name === 'model') {
+        this.eye.update(width, height);
+        const dash = (this.eye.distance * 2 * Math.tan((35 * Math.PI) / 360) * 7) / height;
+        for (const line of Object.values(this.lines)) line.prepare(width, height, dash);
+        if (this.modelWire) this.fadeWire(height);
+        gl.render(this.modelScene, this.eye.camera);
+      } else {
+        this.sheetEye.update(width, height);
+        for (const line of Object.values(this.lines)) line.prepare(width, height, 8 / this.sheetEye.scale);
+        gl.render(this.sheetScene, this.sheetEye.camera);
+      }
+    }
+    gl.setScissorTest(false);
+    this.afterRender();
+  }
+
+  /** Edges closer than a few px apart would make the model grey: they fade out. */
+  private fadeWire(height: number) {
+    const { geometry } = this;
+    if (!geometry || !this.modelWire || !this.sheetWire) return;
+    const [x0, y0, z0, x1, y1, z1] = geometry.bounds;
+    const size = Math.hypot(x1 - x0, y1 - y0, z1 - z0);
+    const edge = (size * 1.4) / Math.sqrt(Math.max(1, geometry.faces));
+    const px = (edge / (2 * this.eye.distance * Math.tan((35 * Math.PI) / 360))) * height;
+    const opacity = Math.max(0, Math.min(0.3, (px - 3) * 0.022));
+    (this.modelWire.material as LineBasicMaterial).opacity = opacity;
+    this.modelWire.visible = opacity > 0.01;
+    const flat = (0.7 / Math.sqrt(Math.max(1, geometry.faces))) * this.sheetEye.scale;
+    const sheetOpacity = Math.max(0, Math.min(0.35, (flat - 2.5) * 0.03));
+    (this.sheetWire.material as LineBasicMaterial).opacity = sheetOpacity;
+    this.sheetWire.visible = sheetOpacity > 0.01;
+  }
+
+  dispose(): void {
+    for (const old of [this.modelMesh, this.sheetMesh, this.modelWire, this.sheetWire]) old?.geometry.dispose();
+    this.faceTexture?.dispose();
+  }
+}

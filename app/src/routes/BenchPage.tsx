@@ -1,0 +1,125 @@
+import { Box, Button, LinearProgress, Paper, Typography } from '@mui/material';
+import { useSnackbar } from 'notistack';
+import { useEffect, useRef, useState } from 'react';
+import { Link, useParams } from 'react-router';
+import { CommandSearch } from '../bench/CommandSearch.tsx';
+import { Gauges } from '../bench/Gauges.tsx';
+import { KeyBindings } from '../bench/KeyBindings.tsx';
+import { KeysDialog } from '../bench/KeysDialog.tsx';
+import { StationRail } from '../bench/StationRail.tsx';
+import { TopBar } from '../bench/TopBar.tsx';
+import { DeliverPanel } from '../bench/stations/DeliverPanel.tsx';
+import { IntakePanel } from '../bench/stations/IntakePanel.tsx';
+import { PackPanel } from '../bench/stations/PackPanel.tsx';
+import { SeamsPanel } from '../bench/stations/SeamsPanel.tsx';
+import { Views } from '../bench/views/Views.tsx';
+import { useBench } from '../store/bench.ts';
+import { coreApi } from '../worker/client.ts';
+import { redo, undo } from '../worker/client.ts';
+
+const panels = { intake: IntakePanel, seams: SeamsPanel, pack: PackPanel, deliver: DeliverPanel };
+
+/** The working screen of a job. */
+export default function BenchPage() {
+  const { jobId = '' } = useParams();
+  const station = useBench((s) => s.station);
+  const summary = useBench((s) => s.summary);
+  const [trouble, setTrouble] = useState<string | null>(null);
+  useNotices();
+
+  useEffect(() => {
+    let current = true;
+    void coreApi()
+      .load(jobId)
+      .then((outcome) => {
+        if (!current) return;
+        setTrouble(outcome.ok ? null : outcome.sentence);
+        const { layout } = useBench.getState();
+        useBench.getState().set({ overlay: layout?.allUnplaced ? 'plain' : 'grid' });
+      });
+    return () => {
+      current = false;
+    };
+  }, [jobId]);
+
+  useEffect(() => {
+    document.title = summary ? `${summary.name} – Jig Peel` : 'Jig Peel';
+  }, [summary]);
+
+  if (trouble) {
+    return (
+      <Box component="main" sx={{ p: 6, maxWidth: 620 }}>
+        <Typography variant="h1" gutterBottom>
+          This job cannot be opened
+        </Typography>
+        <Typography sx={{ mb: 3 }}>{trouble}</Typography>
+        <Button component={Link} to="/" variant="contained">
+          To the jobs page
+        </Button>
+      </Box>
+    );
+  }
+  const PanelOf = panels[station];
+  return (
+    <Box sx={{ height: '100%', display: 'flex', flexDirection: 'column', bgcolor: 'background.default' }}>
+      <TopBar />
+      <Box sx={{ flex: 1, minHeight: 0, display: 'flex' }}>
+        <StationRail />
+        <Box
+          component="section"
+          aria-label={`Station ${station}`}
+          onClick={(event) => {
+            // a click on a control gives the keys back to the views, unless it is a field to type in
+            const target = event.target as HTMLElement;
+            if (!target.closest('input:not([type=checkbox]):not([type=radio]), textarea, [role=combobox], [role=listbox], a')) document.getElementById('views')?.focus({ preventScroll: true });
+          }}
+          sx={{ width: 300, flex: 'none', overflowY: 'auto', borderRight: 1, borderColor: 'divider', bgcolor: 'background.default', p: 1.25 }}
+        >
+          {summary ? <PanelOf /> : null}
+        </Box>
+        <Views />
+      </Box>
+      <Gauges />
+      <WorkingBar />
+      <KeyBindings />
+      <CommandSearch />
+      <KeysDialog />
+    </Box>
+  );
+}
+
+/** New notices become snackbars; they stay in a list that the top bar shows. */
+function useNotices() {
+  const { enqueueSnackbar } = useSnackbar();
+  const shown = useRef(0);
+  const notices = useBench((s) => s.notices);
+  useEffect(() => {
+    for (const notice of notices) {
+      if (notice.id <= shown.current) continue;
+      shown.current = notice.id;
+      const undone = notice.text.startsWith('Undid');
+      enqueueSnackbar(notice.text, {
+        variant: notice.severity === 'info' ? 'default' : notice.severity,
+        autoHideDuration: notice.severity === 'error' ? 9000 : 3500,
+        action: notice.severity === 'success' ? () => <Button color="inherit" onClick={() => void (undone ? redo() : undo())}>{undone ? 'Redo' : 'Undo'}</Button> : undefined,
+      });
+    }
+  }, [notices, enqueueSnackbar]);
+}
+
+/** Long work: what is done now, how far, and a way out. */
+function WorkingBar() {
+  const progress = useBench((s) => s.progress);
+  if (!progress) return null;
+  return (
+    <Paper elevation={6} role="status" aria-live="polite" sx={{ position: 'fixed', bottom: 44, left: '50%', transform: 'translateX(-50%)', width: 380, p: 1.5, zIndex: 1300, display: 'flex', alignItems: 'center', gap: 1.5 }}>
+      <Box sx={{ flex: 1 }}>
+        <Typography variant="caption">
+          {progress.text} · {Math.round(progress.share * 100)} %
+        </Typography>
+        <LinearProgress variant="determinate" value={Math.min(100, progress.share * 100)} aria-label={progress.text} />
+      </Box>
+      <Button onClick={() => void coreApi().cancel()}>Cancel</Button>
+    </Paper>
+  );
+}

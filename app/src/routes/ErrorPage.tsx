@@ -1,0 +1,21 @@
+import { Box, Button, Typography } from '@mui/material';
+import { Link, useRouteError } from 'react-router';
+
+/** Shown for addresses that do not exist and for faults of the app itself. */
+export function ErrorPage() {
+  const error = useRouteError() as { status?: number; message?: string } | undefined;
+  const missing = !error || error.status === 404;
+  return (
+    <Box component="main" sx={{ p: 6, maxWidth: 620 }}>
+      <Typography variant="h1" gutterBottom>
+        {missing ? 'There is no such page' : 'Something in the app went wrong'}
+      </Typography>
+      <Typography sx={{ mb: 3 }}>
+        {missing ? 'The address may be mistyped, or the job was removed.' : `${error.message ?? 'Unknown fault'}. Your job is kept in this browser up to the last step.`}
+      </Typography>
+      <Button component={Link} to="/" variant="contained">
+        To the jobs page
+      </Button>
+    </Box>
+  );
+}

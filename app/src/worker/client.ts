@@ -1,0 +1,40 @@
+import * as Comlink from 'comlink';
+import { useBench } from '../store/bench.ts';
+import type { CoreApi } from './coreWorker.ts';
+import type { Outcome } from './messages.ts';
+
+let core: Comlink.Remote<CoreApi> | null = null;
+
+/** The core worker, started once; what it tells goes into the store. */
+export function coreApi(): Comlink.Remote<CoreApi> {
+  if (!core) {
+    const worker = new Worker(new URL('./coreWorker.ts', import.meta.url), { type: 'module', name: 'core' });
+    core = Comlink.wrap<CoreApi>(worker);
+    void core.listen(Comlink.proxy((event) => useBench.getState().receive(event)));
+  }
+  return core;
+}
+
+/** Runs an operation; what went wrong becomes a notice, what went right only where `say` asks for it. */
+export async function run(name: string, params: Record<string, unknown> = {}, say = false): Promise<Outcome> {
+  const start = performance.now();
+  const outcome = await coreApi().run(name, params);
+  performance.measure(`run ${name}`, { start });
+  notify(outcome, say);
+  return outcome;
+}
+
+export function notify(outcome: Outcome, say: boolean) {
+  if (!outcome.ok) {
+    const code = (outcome.report as { code?: string } | null)?.code;
+    useBench.getState().notice(outcome.sentence, code === 'cancelled' || code === 'nothing-to-do' ? 'info' : 'error');
+  } else if (say && outcome.sentence) useBench.getState().notice(outcome.sentence, 'success');
+}
+
+export async function undo(): Promise<void> {
+  notify(await coreApi().undo(), true);
+}
+
+export async function redo(): Promise<void> {
+  notify(await coreApi().redo(), true);
+}

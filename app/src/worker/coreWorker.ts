@@ -1,0 +1,393 @@
+import * as Comlink from 'comlink';
+import Flatbush from 'flatbush';
+import {
+  activeSet,
+  edgeLoop,
+  History,
+  islandsOf,
+  JigError,
+  openFiles,
+  partOf,
+  penPath,
+  runOperation,
+  sentenceOf,
+  trianglesOf,
+  unplacedCount,
+  type Context,
+  type InputFile,
+  type Job,
+  type Mesh,
+  type UvSet,
+} from '@jig-peel/core';
+import { Keeper } from '../keep/db.ts';
+import { deliver, type DeliverChoice } from './deliver.ts';
+import { layoutView, partGeometry } from './geometry.ts';
+import { touchedFaces, unwrapTouched } from './live.ts';
+import type { JobSummary, Outcome, WorkerEvent } from './messages.ts';
+import { WorkerPool } from './pool.ts';
+import type { SolverApi } from './solverWorker.ts';
+
+let tell: (event: WorkerEvent) => void = () => {};
+let history: History | null = null;
+let keeper: Keeper | null = null;
+const pool = new WorkerPool();
+const livePool = new WorkerPool(1);
+
+/** Meshes are immutable, so a number for each object is enough to know what has been sent. */
+const meshIds = new WeakMap<Mesh, number>();
+let meshCounter = 0;
+const meshIdOf = (mesh: Mesh) => {
+  let id = meshIds.get(mesh);
+  if (id === undefined) meshIds.set(mesh, (id = ++meshCounter));
+  return id;
+};
+const sent = { mesh: -1, set: null as UvSet | null, size: '' };
+
+let cancelled = false;
+const context: Context = {
+  progress: (share, text) => progressLater(share, text),
+  throwIfCancelled: () => {
+    if (cancelled) throw new JigError('cancelled', 'Cancelled; nothing was changed.');
+  },
+  pool,
+};
+
+let progressTimer: ReturnType<typeof setTimeout> | undefined;
+let progressShown = false;
+let lastProgress = { share: 0, text: '' };
+/** Short work shows nothing: the bar comes after 150 ms. */
+function progressLater(share: number, text: string) {
+  lastProgress = { share, text };
+  if (progressShown) tell({ kind: 'progress', progress: lastProgress });
+}
+async function withProgress<T>(work: () => Promise<T>): Promise<T> {
+  cancelled = false;
+  lastProgress = { share: 0, text: 'Working' };
+  progressTimer = setTimeout(() => {
+    progressShown = true;
+    tell({ kind: 'progress', progress: lastProgress });
+  }, 150);
+  try {
+    return await work();
+  } finally {
+    clearTimeout(progressTimer);
+    if (progressShown) tell({ kind: 'progress', progress: null });
+    progressShown = false;
+  }
+}
+
+function summaryOf(job: Job, h: History): JobSummary {
+  return {
+    id: job.id,
+    name: job.name,
+    activePart: partOf(job).id,
+    parts: job.parts.map((part) => ({
+      id: part.id,
+      name: part.name,
+      faces: part.mesh.faceStart.length - 1,
+      points: part.mesh.points.length / 3,
+      unplaced: unplacedCount(activeSet(part)),
+      uvSets: part.uvSets.map((set) => set.name),
+      imageId: part.imageId,
+    })),
+    images: job.images.map(({ id, name, type }) => ({ id, name, type })),
+    settings: job.settings,
+    selection: job.selection,
+    intake: job.intake,
+    history: h.entries.map(({ sentence, operation, time }) => ({ sentence, operation, time })),
+    historyIndex: h.index,
+  };
+}
+
+/** Sends what changed since the last time. */
+function show(live = false) {
+  if (!history) return;
+  const job = history.present;
+  const part = partOf(job);
+  const meshId = meshIdOf(part.mesh);
+  if (sent.mesh !== meshId) {
+    const geometry = partGeometry(part, meshId);
+    sent.mesh = meshId;
+    sent.set = null;
+    tell({ kind: 'geometry', geometry });
+  }
+  const set = activeSet(part);
+  const size = `${job.settings.width}x${job.settings.height}`;
+  const layoutChanged = sent.set !== set || sent.size !== size;
+  if (layoutChanged) {
+    sent.set = set;
+    sent.size = size;
+    tell({ kind: 'layout', layout: layoutView(part, set, meshId, job.settings.width, job.settings.height), live });
+    setTimeout(() => sendIndex(part.id, part.mesh, set), 0);
+    measureSoon();
+  }
+  tell({ kind: 'summary', summary: summaryOf(job, history), saved: false });
+}
+
+/** A spatial index over the triangles on the sheet, for picking. */
+function sendIndex(part: string, mesh: Mesh, set: UvSet) {
+  if (sent.set !== set) return;
+  const triangles = trianglesOf(mesh);
+  if (triangles.count === 0) return;
+  const index = new Flatbush(triangles.count, 16, Float32Array);
+  for (let t = 0; t < triangles.count; t++) {
+    let [a, b, c, d] = [Infinity, Infinity, -Infinity, -Infinity];
+    for (let k = 0; k < 3; k++) {
+      const id = set.cornerUv[triangles.corners[t * 3 + k]!]! * 2;
+      const u = set.uv[id]!;
+      const v = set.uv[id + 1]!;
+      if (u < a) a = u;
+      if (v < b) b = v;
+      if (u > c) c = u;
+      if (v > d) d = v;
+    }
+    index.add(a, b, c, d);
+  }
+  index.finish();
+  tell({ kind: 'index', part, data: index.data as ArrayBuffer });
+}
+
+let measuring: { worker: Worker; api: Comlink.Remote<SolverApi> } | null = null;
+let measureBusy = false;
+let measureAgain = false;
+let measureTimer: ReturnType<typeof setTimeout> | undefined;
+function measureSoon() {
+  clearTimeout(measureTimer);
+  measureTimer = setTimeout(() => void measure(), 60);
+}
+
+/** Measures in a worker of its own; a change meanwhile measures once more. */
+async function measure() {
+  if (!history) return;
+  if (measureBusy) {
+    measureAgain = true;
+    return;
+  }
+  measureBusy = true;
+  try {
+    const job = history.present;
+    const part = partOf(job);
+    const set = activeSet(part);
+    if (!measuring) {
+      const worker = new Worker(new URL('./solverWorker.ts', import.meta.url), { type: 'module', name: 'measure' });
+      measuring = { worker, api: Comlink.wrap<SolverApi>(worker) };
+    }
+    const id = meshIdOf(part.mesh);
+    if (!(await measuring.api.holdsMesh(id))) await measuring.api.holdMesh(id, part.mesh);
+    const { report, faults } = await measuring.api.check(id, set, job.settings.width, job.settings.height);
+    if (history.present === job || activeSet(partOf(history.present)) === set) tell({ kind: 'measures', measures: { part: part.id, report, ...faults } });
+  } catch (error) {
+    tell({ kind: 'trouble', sentence: `The measures could not be worked out: ${sentenceOf(error)}` });
+  } finally {
+    measureBusy = false;
+    if (measureAgain) {
+      measureAgain = false;
+      measureSoon();
+    }
+  }
+}
+
+let saving: Promise<void> = Promise.resolve();
+/** Keeps the history after each step, one save after the other. */
+function save() {
+  const h = history;
+  const k = keeper;
+  if (!h || !k) return;
+  const entries = h.entries;
+  const index = h.index;
+  saving = saving
+    .then(() => k.save(entries, index))
+    .then(() => tell({ kind: 'saved', time: Date.now() }))
+    .catch((error: unknown) => tell({ kind: 'trouble', sentence: `The last step could not be kept in this browser: ${sentenceOf(error)} Save a job archive under Deliver.` }));
+}
+
+function begin(job: Job, sentence: string) {
+  history = new History({ job, operation: 'open', params: {}, sentence, time: Date.now() });
+  keeper = new Keeper(job.id);
+  forget();
+  save();
+  show();
+}
+
+function forget() {
+  livePool.cancel();
+  pool.cancel();
+  sent.mesh = -1;
+  sent.set = null;
+}
+
+async function attempt(work: () => Promise<Outcome>): Promise<Outcome> {
+  try {
+    return await work();
+  } catch (error) {
+    if (!(error instanceof JigError)) console.error(error);
+    return { ok: false, sentence: sentenceOf(error), report: { code: error instanceof JigError ? error.code : 'internal' } };
+  }
+}
+
+/** Islands touched while live unwraps are still on their way. */
+let pendingFaces = new Set<number>();
+let pendingBefore: UvSet | null = null;
+
+async function unwrapLive(partId: string, faces: Set<number>, before: UvSet) {
+  if (!history) return;
+  livePool.cancel();
+  for (const f of faces) pendingFaces.add(f);
+  pendingBefore ??= before;
+  const job = history.present;
+  const mark = performance.now();
+  try {
+    const next = await unwrapTouched(job, partId, pendingFaces, pendingBefore, { ...context, progress: () => {}, throwIfCancelled: () => {}, pool: livePool });
+    if (!history || history.present !== job) return;
+    pendingFaces = new Set();
+    pendingBefore = null;
+    if (!next) return;
+    history.amend(next);
+    show(true);
+    save();
+    performance.measure('live unwrap', { start: mark });
+  } catch (error) {
+    if (error instanceof JigError && (error.code === 'cancelled' || error.code === 'cannot-lie-flat')) return;
+    pendingFaces = new Set();
+    pendingBefore = null;
+    tell({ kind: 'trouble', sentence: `The touched islands could not be unwrapped: ${sentenceOf(error)}` });
+  }
+}
+
+const api = {
+  listen(callback: (event: WorkerEvent) => void): void {
+    tell = callback;
+  },
+
+  /** Opens files as a new job. The answer's report holds its id. */
+  open(files: InputFile[], id: string, name?: string): Promise<Outcome> {
+    return attempt(() =>
+      withProgress(async () => {
+        const opened = await openFiles(files, id, context);
+        const job = name ? { ...opened, name } : opened;
+        begin(job, `Opened ${files.length === 1 ? files[0]!.name : `${files.length} files`}`);
+        await saving;
+        return { ok: true, sentence: `Opened ${job.name}`, report: { id: job.id, intake: job.intake } };
+      }),
+    );
+  },
+
+  /** Brings a kept job back with its history. */
+  load(id: string): Promise<Outcome> {
+    return attempt(async () => {
+      if (history?.present.id === id) {
+        sent.mesh = -1;
+        sent.set = null;
+        show();
+        return { ok: true, sentence: 'Here it is', report: { id } };
+      }
+      await saving;
+      keeper = new Keeper(id);
+      const kept = await keeper.load();
+      if (!kept) throw new JigError('not-found', 'This job is not kept in this browser.', '', 'Open its job archive from the jobs page.');
+      history = History.restore(kept.entries, kept.index);
+      forget();
+      show();
+      return { ok: true, sentence: `Opened ${history.present.name}`, report: { id } };
+    });
+  },
+
+  run(name: string, params: Record<string, unknown>): Promise<Outcome> {
+    return attempt(() =>
+      withProgress(async () => {
+        const h = history;
+        if (!h) throw new JigError('nothing-to-do', 'No job is open.');
+        const before = h.present;
+        const part = partOf(before, typeof params.part === 'string' ? params.part : undefined);
+        const { job, report, params: filled, sentence } = await runOperation(before, name, params, context);
+        if (h !== history || h.present !== before) throw new JigError('cancelled', 'The job changed meanwhile; nothing was done.');
+        if (job === before) return { ok: true, sentence, report };
+        const entry = { job, operation: name, params: filled, sentence, time: Date.now() };
+        h.push(entry);
+        show();
+        save();
+        if (['cut', 'uncut', 'seams', 'open'].includes(name) && job.settings.live) {
+          const edges = name === 'cut' || name === 'uncut' ? ((filled.edges as number[] | undefined) ?? [...before.selection.ids]) : changedEdges(before, job, part.id);
+          void unwrapLive(part.id, touchedFaces(part, edges), activeSet(part));
+        }
+        return { ok: true, sentence, report: plain(report) };
+      }),
+    );
+  },
+
+  undo: () => step((h) => h.undo()),
+  redo: () => step((h) => h.redo()),
+
+  cancel(): void {
+    cancelled = true;
+    pool.cancel();
+  },
+
+  /** Edges that a stroke over the model would become; nothing is changed. */
+  pen(stroke: Float64Array): Uint32Array {
+    if (!history) return new Uint32Array(0);
+    return Uint32Array.from(penPath(partOf(history.present).mesh, stroke));
+  },
+
+  loop(edge: number): Uint32Array {
+    if (!history) return new Uint32Array(0);
+    return Uint32Array.from(edgeLoop(partOf(history.present).mesh, edge));
+  },
+
+  image(id: string): { bytes: Uint8Array; type: string } | null {
+    const image = history?.present.images.find((i) => i.id === id);
+    return image ? { bytes: image.bytes, type: image.type } : null;
+  },
+
+  deliver(choice: DeliverChoice): Promise<Outcome> {
+    return attempt(() =>
+      withProgress(async () => {
+        if (!history) throw new JigError('nothing-to-do', 'No job is open.');
+        const sentences = history.entries.slice(0, history.index + 1).map((entry) => entry.sentence);
+        const result = await deliver(history.present, choice, sentences, context.progress);
+        return { ok: true, sentence: `Delivered ${result.files.length} ${result.files.length === 1 ? 'file' : 'files'}`, report: result };
+      }),
+    );
+  },
+
+  /** Waits until everything done so far is kept. */
+  settle: () => saving,
+};
+
+function changedEdges(before: Job, after: Job, partId: string): number[] {
+  const a = layoutStates(before, partId);
+  const b = layoutStates(after, partId);
+  const out: number[] = [];
+  for (let e = 0; e < a.length; e++) if (a[e] !== b[e]) out.push(e);
+  return out;
+}
+
+function layoutStates(job: Job, partId: string): Uint8Array {
+  const part = partOf(job, partId);
+  return islandsOf(part.mesh, activeSet(part)).states;
+}
+
+/** Functions cannot be sent; reports that have some are for the command line. */
+function plain(report: unknown): unknown {
+  if (!report || typeof report !== 'object') return report;
+  return Object.fromEntries(Object.entries(report).filter(([, value]) => typeof value !== 'function'));
+}
+
+function step(move: (h: History) => Job): Promise<Outcome> {
+  return attempt(async () => {
+    if (!history) throw new JigError('nothing-to-do', 'No job is open.');
+    livePool.cancel();
+    pendingFaces = new Set();
+    pendingBefore = null;
+    const before = history.index;
+    const left = history.entries[before]!.sentence;
+    move(history);
+    if (history.index === before) return { ok: true, sentence: '', report: {} };
+    show();
+    save();
+    return { ok: true, sentence: history.index < before ? `Undid: ${left}` : `Did again: ${history.entries[history.index]!.sentence}`, report: {} };
+  });
+}
+
+export type CoreApi = typeof api;
+Comlink.expose(api);

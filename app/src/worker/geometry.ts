@@ -1,0 +1,151 @@
+import { BufferAttribute, BufferGeometry } from 'three';
+import { MeshBVH } from 'three-mesh-bvh';
+import { bounds, foldAngles, islandFacts, islandLetter, islandsOf, pointNormals, faceNormals, topologyOf, triangleStretch, trianglesOf, type Mesh, type Part, type UvSet } from '@jig-peel/core';
+import type { IslandView, LayoutView, PartGeometry } from './messages.ts';
+
+/** Everything the views need of a mesh. O(T log T), once a mesh. */
+export function partGeometry(part: Part, meshId: number): PartGeometry {
+  const { mesh } = part;
+  const topology = topologyOf(mesh);
+  const triangles = trianglesOf(mesh);
+  const normals = shadingNormals(mesh);
+  const positions = new Float32Array(triangles.count * 9);
+  const triNormals = new Float32Array(triangles.count * 9);
+  for (let k = 0; k < triangles.count * 3; k++) {
+    const c = triangles.corners[k]!;
+    const p = mesh.corners[c]! * 3;
+    for (let d = 0; d < 3; d++) {
+      positions[k * 3 + d] = mesh.points[p + d]!;
+      triNormals[k * 3 + d] = normals[c * 3 + d]!;
+    }
+  }
+  const geometry = new BufferGeometry();
+  geometry.setAttribute('position', new BufferAttribute(positions, 3));
+  const bvh = MeshBVH.serialize(new MeshBVH(geometry, { indirect: true }), { cloneBuffers: false });
+  return {
+    part: part.id,
+    meshId,
+    triangles: triangles.count,
+    faces: mesh.faceStart.length - 1,
+    positions,
+    normals: triNormals,
+    triFace: triangles.face.slice(),
+    triCorner: triangles.corners.slice(),
+    points: Float32Array.from(mesh.points),
+    corners: mesh.corners.slice(),
+    faceStart: mesh.faceStart.slice(),
+    cornerEdge: topology.cornerEdge.slice(),
+    edgePoints: topology.edgePoints.slice(),
+    edgeStart: topology.edgeStart.slice(),
+    edgeCorners: topology.edgeCorners.slice(),
+    bounds: bounds(mesh),
+    bvh,
+  };
+}
+
+/** A normal a corner: smooth over points whose edges fold little, the face's own at creases. */
+function shadingNormals(mesh: Mesh): Float64Array {
+  const out = new Float64Array(mesh.corners.length * 3);
+  const smooth = pointNormals(mesh);
+  const flat = faceNormals(mesh);
+  const { edgePoints } = topologyOf(mesh);
+  const angles = foldAngles(mesh);
+  const creased = new Uint8Array(mesh.points.length / 3);
+  for (let e = 0; e < angles.length; e++) if (angles[e]! > 38) creased[edgePoints[e * 2]!] = creased[edgePoints[e * 2 + 1]!] = 1;
+  for (let f = 0; f + 1 < mesh.faceStart.length; f++) {
+    for (let c = mesh.faceStart[f]!; c < mesh.faceStart[f + 1]!; c++) {
+      const p = mesh.corners[c]!;
+      for (let d = 0; d < 3; d++) out[c * 3 + d] = creased[p] ? flat[f * 3 + d]! : smooth[p * 3 + d]!;
+    }
+  }
+  return out;
+}
+
+/** Everything the views need of a layout. O(corners). */
+export function layoutView(part: Part, set: UvSet, meshId: number, width: number, height: number): LayoutView {
+  const { mesh } = part;
+  const islands = islandsOf(mesh, set);
+  const facts = islandFacts(mesh, set);
+  const cornerUv = new Float32Array(mesh.corners.length * 2);
+  for (let c = 0; c < mesh.corners.length; c++) {
+    const id = set.cornerUv[c]! * 2;
+    cornerUv[c * 2] = set.uv[id]!;
+    cornerUv[c * 2 + 1] = set.uv[id + 1]!;
+  }
+  let anyUnplaced = false;
+  let allUnplaced = true;
+  for (const x of set.unplaced) {
+    if (x) anyUnplaced = true;
+    else allUnplaced = false;
+  }
+  return {
+    part: part.id,
+    meshId,
+    cornerUv,
+    faceIsland: islands.ofFace.slice(),
+    unplaced: set.unplaced.slice(),
+    edgeStates: islands.states.slice(),
+    islands: facts.map((fact, i): IslandView => ({ ...fact, letter: islandLetter(i), ...boxOf(mesh, cornerUv, islands.faces.subarray(islands.start[i], islands.start[i + 1])) })),
+    faceStretch: stretchOfFaces(mesh, set, width, height),
+    anyUnplaced,
+    allUnplaced,
+  };
+}
+
+function boxOf(mesh: Mesh, cornerUv: Float32Array, faces: Uint32Array) {
+  let [minU, minV, maxU, maxV] = [Infinity, Infinity, -Infinity, -Infinity];
+  for (const f of faces) {
+    for (let c = mesh.faceStart[f]!; c < mesh.faceStart[f + 1]!; c++) {
+      const u = cornerUv[c * 2]!;
+      const v = cornerUv[c * 2 + 1]!;
+      if (u < minU) minU = u;
+      if (u > maxU) maxU = u;
+      if (v < minV) minV = v;
+      if (v > maxV) maxV = v;
+    }
+  }
+  // the letter stands on the face nearest the middle
+  const [cu, cv] = [(minU + maxU) / 2, (minV + maxV) / 2];
+  let best = Infinity;
+  let [u, v] = [cu, cv];
+  for (const f of faces) {
+    let fu = 0;
+    let fv = 0;
+    const n = mesh.faceStart[f + 1]! - mesh.faceStart[f]!;
+    for (let c = mesh.faceStart[f]!; c < mesh.faceStart[f + 1]!; c++) {
+      fu += cornerUv[c * 2]! / n;
+      fv += cornerUv[c * 2 + 1]! / n;
+    }
+    const d = (fu - cu) ** 2 + (fv - cv) ** 2;
+    if (d < best) {
+      best = d;
+      [u, v] = [fu, fv];
+    }
+  }
+  return { u, v, width: maxU - minU, height: maxV - minV };
+}
+
+/** Log₂ of how many times the picture is stretched (+) or squeezed (−) on each face, the stronger of the two ways; NaN without a place. */
+function stretchOfFaces(mesh: Mesh, set: UvSet, width: number, height: number): Float32Array {
+  const { most, least, pxArea, area } = triangleStretch(mesh, set, width, height);
+  const triangles = trianglesOf(mesh);
+  let px = 0;
+  let total = 0;
+  for (let t = 0; t < area.length; t++) {
+    if (Number.isNaN(most[t]!)) continue;
+    px += Math.abs(pxArea[t]!);
+    total += area[t]!;
+  }
+  const scale = Math.sqrt(px / (total || 1)) || 1;
+  const out = new Float32Array(mesh.faceStart.length - 1).fill(NaN);
+  for (let t = 0; t < area.length; t++) {
+    if (Number.isNaN(most[t]!)) continue;
+    // few px a unit: the picture is stretched over the surface
+    const stretched = Math.log2(scale / Math.max(least[t]!, scale * 1e-3));
+    const squeezed = Math.log2(Math.max(most[t]!, scale * 1e-3) / scale);
+    const value = stretched >= squeezed ? stretched : -squeezed;
+    const f = triangles.face[t]!;
+    if (Number.isNaN(out[f]!) || Math.abs(value) > Math.abs(out[f]!)) out[f] = value;
+  }
+  return out;
+}

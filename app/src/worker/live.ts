@@ -1,0 +1,56 @@
+import { activeSet, islandFacts, islandsOf, placeFresh, topologyOf, unwrapIslands, withSet, type Context, type Job, type Part, type UvSet } from '@jig-peel/core';
+
+/** Faces at both ends of the given edges: the islands that a change of seams touches are theirs. */
+export function touchedFaces(part: Part, edges: readonly number[]): Set<number> {
+  const { edgePoints, pointStart, pointCorners, cornerFace } = topologyOf(part.mesh);
+  const faces = new Set<number>();
+  for (const e of edges) {
+    for (let end = 0; end < 2; end++) {
+      const p = edgePoints[e * 2 + end]!;
+      for (let k = pointStart[p]!; k < pointStart[p + 1]!; k++) faces.add(cornerFace[pointCorners[k]!]!);
+    }
+  }
+  return faces;
+}
+
+/**
+ * Unwraps the islands of the given faces again, if they had a place. Pieces that came apart are given free room (the largest stays).
+ * @param before the layout before the seams changed, to see which pieces came apart
+ * @returns the new job, or null if nothing was to do
+ */
+export async function unwrapTouched(job: Job, partId: string, faces: ReadonlySet<number>, before: UvSet, context: Context): Promise<Job | null> {
+  const part = job.parts.find((p) => p.id === partId)!;
+  const set = activeSet(part);
+  const facts = islandFacts(part.mesh, set);
+  const islands = islandsOf(part.mesh, set);
+  const old = islandsOf(part.mesh, before);
+  const touched = [...new Set([...faces].map((f) => islands.ofFace[f]!))].filter((i) => {
+    const { shape } = facts[i]!;
+    return (shape === 'disk' || shape === 'ring') && !allUnplaced(set, islands.faces.subarray(islands.start[i], islands.start[i + 1]));
+  });
+  if (touched.length === 0) return null;
+  const aspect = job.settings.width / job.settings.height;
+  const scaleU = (s: UvSet, factor: number): UvSet => (factor === 1 ? s : { ...s, uv: s.uv.map((x, k) => (k % 2 === 0 ? x * factor : x)) });
+  const { set: laid, report } = await unwrapIslands(part.mesh, scaleU(set, aspect), touched, job.settings.method, context);
+  let next = scaleU(laid, 1 / aspect);
+  // of the pieces that were one island before, all but the largest look for room
+  const byOld = new Map<number, number[]>();
+  for (const i of touched) {
+    const was = old.ofFace[islands.faces[islands.start[i]!]!]!;
+    byOld.set(was, [...(byOld.get(was) ?? []), i]);
+  }
+  const apart: number[] = [...report.fresh];
+  for (const group of byOld.values()) {
+    if (group.length < 2) continue;
+    const largest = group.reduce((a, b) => (facts[a]!.faces >= facts[b]!.faces ? a : b));
+    apart.push(...group.filter((i) => i !== largest && !apart.includes(i)));
+  }
+  const everything = facts.filter((fact) => !fact.unplaced).length;
+  if (apart.length > 0 && apart.length < everything) next = placeFresh(part, next, apart, job.settings, context).set;
+  return withSet(job, partId, next);
+}
+
+function allUnplaced(set: UvSet, faces: Uint32Array): boolean {
+  for (const f of faces) if (!set.unplaced[f]) return false;
+  return true;
+}

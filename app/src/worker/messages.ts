@@ -1,0 +1,103 @@
+import type { CheckReport, IslandFacts, JobSettings, SelectionKind } from '@jig-peel/core';
+
+/** What the screen needs to know of the job, small enough to send whole after each step. */
+export interface JobSummary {
+  id: string;
+  name: string;
+  activePart: string;
+  parts: { id: string; name: string; faces: number; points: number; unplaced: number; uvSets: string[]; imageId: string | null }[];
+  images: { id: string; name: string; type: string }[];
+  settings: JobSettings;
+  selection: { part: string; kind: SelectionKind; ids: Uint32Array };
+  intake: readonly string[];
+  history: { sentence: string; operation: string; time: number }[];
+  historyIndex: number;
+}
+
+/** A part's mesh, ready to draw and to pick. Sent once for each mesh. */
+export interface PartGeometry {
+  part: string;
+  meshId: number;
+  triangles: number;
+  faces: number;
+  /** 9 numbers a triangle each. */
+  positions: Float32Array;
+  normals: Float32Array;
+  triFace: Uint32Array;
+  /** Corner numbers, 3 a triangle. */
+  triCorner: Uint32Array;
+  points: Float32Array;
+  corners: Uint32Array;
+  faceStart: Uint32Array;
+  cornerEdge: Uint32Array;
+  edgePoints: Uint32Array;
+  /** Corners of edge e: edgeCorners[edgeStart[e]] … */
+  edgeStart: Uint32Array;
+  edgeCorners: Uint32Array;
+  bounds: [number, number, number, number, number, number];
+  /** A serialized three-mesh-bvh over `positions`. */
+  bvh: unknown;
+}
+
+export interface IslandView extends IslandFacts {
+  letter: string;
+  /** Middle on the sheet, for its letter; size of its box. */
+  u: number;
+  v: number;
+  width: number;
+  height: number;
+}
+
+/** A part's layout, ready to draw. Sent after each step that changes it. */
+export interface LayoutView {
+  part: string;
+  meshId: number;
+  /** 2 numbers a corner. */
+  cornerUv: Float32Array;
+  faceIsland: Int32Array;
+  unplaced: Uint8Array;
+  edgeStates: Uint8Array;
+  islands: IslandView[];
+  /** Larger stretch of each face, as the logarithm of its size against the common scale: 0 even, positive = the picture is stretched. */
+  faceStretch: Float32Array;
+  anyUnplaced: boolean;
+  allUnplaced: boolean;
+}
+
+export interface Measures {
+  part: string;
+  report: CheckReport;
+  flipped: Uint8Array;
+  overlapping: Uint8Array;
+  outside: Uint8Array;
+}
+
+export interface Progress {
+  share: number;
+  text: string;
+}
+
+/** What the worker tells by itself. */
+export type WorkerEvent =
+  | { kind: 'summary'; summary: JobSummary; saved: boolean }
+  | { kind: 'geometry'; geometry: PartGeometry }
+  | { kind: 'layout'; layout: LayoutView; live: boolean }
+  | { kind: 'measures'; measures: Measures | null }
+  | { kind: 'index'; part: string; data: ArrayBuffer }
+  | { kind: 'progress'; progress: Progress | null }
+  | { kind: 'saved'; time: number }
+  | { kind: 'trouble'; sentence: string };
+
+export interface DeliveredFile {
+  name: string;
+  type: string;
+  bytes: Uint8Array;
+  /** What was compared after reading it back, or what it is. */
+  proof: string;
+}
+
+export interface Outcome {
+  ok: boolean;
+  sentence: string;
+  report: unknown;
+}

@@ -1,0 +1,56 @@
+import * as Comlink from 'comlink';
+import { JigError, type Context, type IslandResult, type IslandTask, type SolverPool } from '@jig-peel/core';
+import type { SolverApi } from './solverWorker.ts';
+
+interface Seat {
+  worker: Worker;
+  api: Comlink.Remote<SolverApi>;
+}
+
+const take = (): Seat => {
+  const worker = new Worker(new URL('./solverWorker.ts', import.meta.url), { type: 'module', name: 'solver' });
+  return { worker, api: Comlink.wrap<SolverApi>(worker) };
+};
+
+/** Workers that solve islands side by side, largest first. Cancelling ends the workers at once; new ones take their seats when needed. */
+export class WorkerPool implements SolverPool {
+  private seats: Seat[] = [];
+  private stop: ((error: JigError) => void) | null = null;
+
+  constructor(private readonly size = Math.max(1, Math.min(4, (navigator.hardwareConcurrency || 2) - 1))) {}
+
+  async solve(tasks: readonly IslandTask[], context: Context): Promise<IslandResult[]> {
+    this.cancel();
+    const results: IslandResult[] = new Array(tasks.length);
+    const order = tasks.map((_, k) => k).sort((a, b) => tasks[b]!.triangles.length - tasks[a]!.triangles.length);
+    const total = tasks.reduce((sum, task) => sum + task.triangles.length, 0) || 1;
+    let done = 0;
+    let next = 0;
+    const stopped = new Promise<never>((_, reject) => (this.stop = reject));
+    const mine = this.stop;
+    const work = async (seat: Seat) => {
+      while (next < order.length) {
+        const k = order[next++]!;
+        results[k] = await seat.api.solve(tasks[k]!);
+        done += tasks[k]!.triangles.length;
+        context.progress(done / total, `Unwrapping: ${Math.round((100 * done) / total)} % of the triangles`);
+      }
+    };
+    while (this.seats.length < Math.min(this.size, tasks.length)) this.seats.push(take());
+    try {
+      await Promise.race([Promise.all(this.seats.slice(0, Math.max(1, Math.min(this.size, tasks.length))).map(work)), stopped]);
+    } finally {
+      if (this.stop === mine) this.stop = null;
+    }
+    return results;
+  }
+
+  /** Ends what is being solved; its promise is rejected with code `cancelled`. */
+  cancel(): void {
+    if (!this.stop) return;
+    for (const seat of this.seats) seat.worker.terminate();
+    this.seats = [];
+    this.stop(new JigError('cancelled', 'Cancelled; nothing was changed.'));
+    this.stop = null;
+  }
+}

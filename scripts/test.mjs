@@ -1,0 +1,18 @@
+// Everything that has to hold: installs what tests need, then lint, types, unit tests, end-to-end tests.
+import { existsSync } from 'node:fs';
+import { spawnSync } from 'node:child_process';
+import { run } from './run.mjs';
+
+if (!existsSync('node_modules/.package-lock.json')) run('npm', ['ci']);
+const chromium = process.env.CHROMIUM ?? '/usr/bin/chromium';
+if (!existsSync(chromium)) {
+  const sudo = spawnSync('sudo', ['-n', 'true']).status === 0 ? ['sudo'] : [];
+  const apt = (...args) => run([...sudo, 'apt-get'][0], [...sudo.slice(1), ...(sudo.length ? ['apt-get'] : []), '-o', 'DPkg::Lock::Timeout=300', '-qq', ...args]);
+  apt('update');
+  apt('install', '-y', '--no-install-recommends', 'chromium');
+}
+run('npm', ['run', '-s', 'lint']);
+run('npm', ['run', '-s', 'types']);
+run('npm', ['run', '-s', 'unit']);
+run('npm', ['run', '-s', 'build']);
+run('npm', ['run', '-s', 'e2e']);
