@@ -7,7 +7,8 @@ if (!existsSync('node_modules/.package-lock.json')) run('npm', ['ci']);
 const chromium = process.env.CHROMIUM ?? '/usr/bin/chromium';
 if (!existsSync(chromium)) {
   const sudo = spawnSync('sudo', ['-n', 'true']).status === 0 ? ['sudo'] : [];
-  const apt = (...args) => run([...sudo, 'apt-get'][0], [...sudo.slice(1), ...(sudo.length ? ['apt-get'] : []), '-o', 'DPkg::Lock::Timeout=300', '-qq', ...args]);
+  const apt = (...args) =>
+    run([...sudo, 'apt-get'][0], [...sudo.slice(1), ...(sudo.length ? ['apt-get'] : []), '-o', 'DPkg::Lock::Timeout=300', '-qq', ...args]);
   apt('update');
   apt('install', '-y', '--no-install-recommends', 'chromium');
 }

@@ -12,7 +12,15 @@ const BenchPage = lazy(() => import('./routes/BenchPage.tsx'));
 
 const router = createBrowserRouter([
   { path: '/', element: <JobsPage />, errorElement: <ErrorPage /> },
-  { path: '/bench/:jobId', element: <Suspense fallback={null}><BenchPage /></Suspense>, errorElement: <ErrorPage /> },
+  {
+    path: '/bench/:jobId',
+    element: (
+      <Suspense fallback={null}>
+        <BenchPage />
+      </Suspense>
+    ),
+    errorElement: <ErrorPage />,
+  },
   { path: '*', element: <ErrorPage /> },
 ]);
 

@@ -10,7 +10,12 @@ export async function readJob(path: string): Promise<Job> {
   });
   const files: InputFile[] = [{ name: basename(path), bytes: new Uint8Array(bytes) }];
   const text = new TextDecoder('latin1').decode(bytes.subarray(0, 1 << 20));
-  const wanted = extname(path).toLowerCase() === '.obj' ? [...text.matchAll(/^\s*mtllib\s+(.+?)\s*$/gm)].map((m) => m[1]!) : extname(path).toLowerCase() === '.gltf' ? [...text.matchAll(/"uri"\s*:\s*"([^"]+)"/g)].map((m) => decodeURIComponent(m[1]!)).filter((uri) => !uri.startsWith('data:')) : [];
+  const wanted =
+    extname(path).toLowerCase() === '.obj'
+      ? [...text.matchAll(/^\s*mtllib\s+(.+?)\s*$/gm)].map((m) => m[1]!)
+      : extname(path).toLowerCase() === '.gltf'
+        ? [...text.matchAll(/"uri"\s*:\s*"([^"]+)"/g)].map((m) => decodeURIComponent(m[1]!)).filter((uri) => !uri.startsWith('data:'))
+        : [];
   const beside = wanted.length > 0 ? await readdir(dirname(path) || '.').catch(() => []) : [];
   for (const name of new Set(wanted)) {
     if (!beside.includes(basename(name))) continue;

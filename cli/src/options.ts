@@ -23,7 +23,9 @@ export function addOptions(command: Command, schema: z.ZodObject, hidden: readon
     if (hidden.includes(name)) continue;
     const { type, fallback } = inner(field);
     const def = (type as unknown as { def: { type: string; entries?: Record<string, string>; element?: unknown } }).def;
-    const words = [field.description ?? type.description ?? '', fallback !== undefined && fallback !== false ? `(default: ${JSON.stringify(fallback)})` : ''].filter(Boolean).join(' ');
+    const words = [field.description ?? type.description ?? '', fallback !== undefined && fallback !== false ? `(default: ${JSON.stringify(fallback)})` : '']
+      .filter(Boolean)
+      .join(' ');
     if (def.type === 'boolean') {
       command.addOption(new Option(flagOf(name), words || undefined));
       if (fallback === true) command.addOption(new Option(flagOf(name).replace('--', '--no-'), `without: ${words.replace(/ \(default.*\)/, '')}`));

@@ -51,7 +51,8 @@ export async function run(args: string[], streams: Streams = standard): Promise<
       .description(operation?.summary ?? 'Write the model in another format')
       .exitOverride()
       .configureOutput({ writeOut: streams.out, writeErr: streams.err });
-    if (output !== 'none') command.requiredOption('-o, --output <file>', output === 'picture' ? 'where to write: .png or .svg' : 'where to write: .obj .glb .jigpeel');
+    if (output !== 'none')
+      command.requiredOption('-o, --output <file>', output === 'picture' ? 'where to write: .png or .svg' : 'where to write: .obj .glb .jigpeel');
     if (operation) addOptions(command, operation.params, hidden);
     command.option('--json', 'one JSON object on standard output').option('--debug', 'show where an error came from');
     command.action(async (file: string, options: Common & Record<string, unknown>) => {
@@ -83,7 +84,9 @@ async function perform(name: string, file: string, { output, json, debug, ...giv
     const job = await timed('read', () => readJob(file));
     bar?.start(100, 0, { text: '' });
     const context: Context = { progress: (share, text) => bar?.update(Math.round(share * 100), { text }), throwIfCancelled: () => {} };
-    const ran = await timed(name, () => (name === 'convert' ? Promise.resolve({ job, report: {}, sentence: 'Converted', params: {} }) : runOperation(job, name, given, context)));
+    const ran = await timed(name, () =>
+      name === 'convert' ? Promise.resolve({ job, report: {}, sentence: 'Converted', params: {} }) : runOperation(job, name, given, context),
+    );
     bar?.stop();
     const { report, notes } = await timed('write', () => deliver(ran.job, ran.report, output));
     for (const note of [...job.intake, ...notes]) if (!json) streams.err(`${note}\n`);
@@ -124,9 +127,15 @@ async function deliver(job: Job, given: unknown, output: string | undefined): Pr
 function table(report: unknown, indent = ''): string {
   return Object.entries(report as Record<string, unknown>)
     .map(([key, value]) => {
-      if (Array.isArray(value) && value.some((item) => typeof item === 'object')) return value.map((item, k) => `${indent}${key} ${k + 1}\n${table(item, indent + '  ')}`).join('');
+      if (Array.isArray(value) && value.some((item) => typeof item === 'object'))
+        return value.map((item, k) => `${indent}${key} ${k + 1}\n${table(item, indent + '  ')}`).join('');
       if (value && typeof value === 'object' && !Array.isArray(value)) return `${indent}${key}\n${table(value, indent + '  ')}`;
-      const text = typeof value === 'number' && !Number.isInteger(value) ? value.toPrecision(6) : Array.isArray(value) ? value.map((x) => (typeof x === 'number' ? Number(x.toPrecision(6)) : x)).join(', ') : String(value);
+      const text =
+        typeof value === 'number' && !Number.isInteger(value)
+          ? value.toPrecision(6)
+          : Array.isArray(value)
+            ? value.map((x) => (typeof x === 'number' ? Number(x.toPrecision(6)) : x)).join(', ')
+            : String(value);
       return `${indent}${key.padEnd(26 - indent.length)} ${text}\n`;
     })
     .join('');

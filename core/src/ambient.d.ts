@@ -3,5 +3,8 @@ declare module 'maxrects-packer/dist/maxrects-packer.mjs' {
   export { MaxRectsPacker } from 'maxrects-packer';
 }
 declare module 'gltf-validator' {
-  export function validateBytes(bytes: Uint8Array, options?: object): Promise<{ issues: { numErrors: number; numWarnings: number; messages: { code: string; message: string; severity: number }[] } }>;
+  export function validateBytes(
+    bytes: Uint8Array,
+    options?: object,
+  ): Promise<{ issues: { numErrors: number; numWarnings: number; messages: { code: string; message: string; severity: number }[] } }>;
 }

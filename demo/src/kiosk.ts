@@ -37,13 +37,59 @@ export function tiledKiosk(): Mesh {
   const top = door.rows * tile;
   for (let row = 0; row < door.rows; row++) {
     const [y0, y1] = [row * tile, (row + 1) * tile];
-    for (let c = door.from; c < door.to; c++) faces.add([[x(c), y0, back], [x(c + 1), y0, back], [x(c + 1), y1, back], [x(c), y1, back]], 'door', 'wood');
-    faces.add([[x(door.from), y0, half], [x(door.from), y0, back], [x(door.from), y1, back], [x(door.from), y1, half]], 'door', 'tiles');
-    faces.add([[x(door.to), y0, back], [x(door.to), y0, half], [x(door.to), y1, half], [x(door.to), y1, back]], 'door', 'tiles');
+    for (let c = door.from; c < door.to; c++)
+      faces.add(
+        [
+          [x(c), y0, back],
+          [x(c + 1), y0, back],
+          [x(c + 1), y1, back],
+          [x(c), y1, back],
+        ],
+        'door',
+        'wood',
+      );
+    faces.add(
+      [
+        [x(door.from), y0, half],
+        [x(door.from), y0, back],
+        [x(door.from), y1, back],
+        [x(door.from), y1, half],
+      ],
+      'door',
+      'tiles',
+    );
+    faces.add(
+      [
+        [x(door.to), y0, back],
+        [x(door.to), y0, half],
+        [x(door.to), y1, half],
+        [x(door.to), y1, back],
+      ],
+      'door',
+      'tiles',
+    );
   }
   for (let c = door.from; c < door.to; c++) {
-    faces.add([[x(c), top, back], [x(c + 1), top, back], [x(c + 1), top, half], [x(c), top, half]], 'door', 'tiles');
-    faces.add([[x(c), 0, half], [x(c + 1), 0, half], [x(c + 1), 0, back], [x(c), 0, back]], 'door', 'tiles');
+    faces.add(
+      [
+        [x(c), top, back],
+        [x(c + 1), top, back],
+        [x(c + 1), top, half],
+        [x(c), top, half],
+      ],
+      'door',
+      'tiles',
+    );
+    faces.add(
+      [
+        [x(c), 0, half],
+        [x(c + 1), 0, half],
+        [x(c + 1), 0, back],
+        [x(c), 0, back],
+      ],
+      'door',
+      'tiles',
+    );
   }
   const eaves = rows * tile;
   band(faces, plan(0, eaves), plan(0.24, eaves), 'roof', 'slate');

@@ -50,10 +50,27 @@ const even = (r: number, y: number) => ring(() => r, y);
  */
 export function beaconLens(): Mesh {
   const faces = new FaceCollector();
-  const base: [number, number][] = [[0, 0], [0.45, 0], [0.72, 0], [0.74, 0.02], [0.74, 0.12], [0.72, 0.14], [0.66, 0.15], [0.65, 0.24], [0.63, 0.26], [0.63, 0.32]];
+  const base: [number, number][] = [
+    [0, 0],
+    [0.45, 0],
+    [0.72, 0],
+    [0.74, 0.02],
+    [0.74, 0.12],
+    [0.72, 0.14],
+    [0.66, 0.15],
+    [0.65, 0.24],
+    [0.63, 0.26],
+    [0.63, 0.32],
+  ];
   for (let k = 0; k + 1 < base.length; k++) band(faces, even(...base[k]!), even(...base[k + 1]!), 'base', 'brass');
   const drum = drumProfile();
-  band(faces, even(0.63, 0.32), ring(() => 0.6, 0.33), 'base', 'brass');
+  band(
+    faces,
+    even(0.63, 0.32),
+    ring(() => 0.6, 0.33),
+    'base',
+    'brass',
+  );
   let low = ring(() => 0.6, 0.33);
   for (const { y, glass, bar } of drum) {
     const high = ring((isBar) => (isBar ? bar : glass), y);
@@ -62,7 +79,12 @@ export function beaconLens(): Mesh {
   }
   const top = ring(() => 0.6, 1.55);
   band(faces, low, top, 'drum', 'brass');
-  const cap: [number, number][] = [[0.6, 1.55], [0.66, 1.56], [0.67, 1.6], [0.64, 1.62]];
+  const cap: [number, number][] = [
+    [0.6, 1.55],
+    [0.66, 1.56],
+    [0.67, 1.6],
+    [0.64, 1.62],
+  ];
   for (let k = 1; k <= 9; k++) {
     const a = (k / 10) * (Math.PI / 2);
     cap.push([0.6 * Math.cos(a), 1.63 + 0.4 * Math.sin(a)]);
@@ -85,8 +107,6 @@ export function lensLayout(mesh: Mesh): UvSet {
     const group = mesh.groups[mesh.faceGroup[f]!]!;
     const from = mesh.faceStart[f]!;
     const to = mesh.faceStart[f + 1]!;
-    let middle = 0;
-    for (let c = from; c < to; c++) middle += angleOf(mesh, mesh.corners[c]!, 0) / (to - from);
     const first = angleOf(mesh, mesh.corners[from]!, 0);
     for (let c = from; c < to; c++) {
       const p = mesh.corners[c]! * 3;
@@ -115,7 +135,14 @@ export function lensLayout(mesh: Mesh): UvSet {
       cornerUv[c] = id;
     }
   }
-  const set: UvSet = { name: 'UV set 1', cornerUv, uv: Float64Array.from(uv), unplaced: new Uint8Array(mesh.faceStart.length - 1), slits: new Uint32Array(0), pins: new Uint8Array(uv.length / 2) };
+  const set: UvSet = {
+    name: 'UV set 1',
+    cornerUv,
+    uv: Float64Array.from(uv),
+    unplaced: new Uint8Array(mesh.faceStart.length - 1),
+    slits: new Uint32Array(0),
+    pins: new Uint8Array(uv.length / 2),
+  };
   if (islandsOf(mesh, set).count < 3) throw new Error('the lens layout has lost an island');
   return set;
 }

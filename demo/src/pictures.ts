@@ -18,7 +18,8 @@ export function prismPattern(size = 2048): Canvas {
       const bar = inCell < 0.07 || inCell > 0.93;
       const base = bar ? [168, 132, 70] : [142, 196, 190];
       const k = (y * size + x) * 4;
-      for (let c = 0; c < 3; c++) canvas.data[k + c] = Math.max(0, Math.min(255, base[c]! * (bar ? 0.85 + 0.3 * Math.sin((inCell < 0.5 ? inCell : inCell - 1) * 22 + 1.5) : light)));
+      for (let c = 0; c < 3; c++)
+        canvas.data[k + c] = Math.max(0, Math.min(255, base[c]! * (bar ? 0.85 + 0.3 * Math.sin((inCell < 0.5 ? inCell : inCell - 1) * 22 + 1.5) : light)));
     }
   }
   return canvas;

@@ -50,7 +50,11 @@ export function pictures(): JobImage[] {
     type: 'image/png',
     bytes: encode({ width: canvas.width, height: canvas.height, data: canvas.data, channels: 4, depth: 8 }),
   });
-  return [picture('prism-pattern', 'prism-pattern.png', prismPattern()), picture('glazed-tiles', 'glazed-tiles.png', glazedTiles()), picture('lettered-grid', 'lettered-grid.png', letteredGrid())];
+  return [
+    picture('prism-pattern', 'prism-pattern.png', prismPattern()),
+    picture('glazed-tiles', 'glazed-tiles.png', glazedTiles()),
+    picture('lettered-grid', 'lettered-grid.png', letteredGrid()),
+  ];
 }
 
 /** The demo job: the seal half seamed and laid out once, the lens with its pattern, the kiosk bare. */

@@ -35,7 +35,13 @@ export class FaceCollector {
 
   mesh(): Mesh {
     const plain = plainMesh(Float64Array.from(this.points), Uint32Array.from(this.starts), Uint32Array.from(this.corners));
-    return { ...plain, faceGroup: Int32Array.from(this.groupOf), groups: this.groups, faceMaterial: Int32Array.from(this.materialOf), materials: this.materials };
+    return {
+      ...plain,
+      faceGroup: Int32Array.from(this.groupOf),
+      groups: this.groups,
+      faceMaterial: Int32Array.from(this.materialOf),
+      materials: this.materials,
+    };
   }
 }
 
@@ -47,7 +53,14 @@ function numberOf(names: string[], name: string): number {
 export type Place = readonly [number, number, number];
 
 /** A band of quads between two rings of as many places each, running round to the right seen from outside. */
-export function band(to: FaceCollector, low: readonly Place[], high: readonly Place[], group: string, material: string | ((k: number) => string), skip: (k: number) => boolean = () => false): void {
+export function band(
+  to: FaceCollector,
+  low: readonly Place[],
+  high: readonly Place[],
+  group: string,
+  material: string | ((k: number) => string),
+  skip: (k: number) => boolean = () => false,
+): void {
   const n = low.length;
   for (let k = 0; k < n; k++) {
     if (skip(k)) continue;

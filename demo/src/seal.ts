@@ -11,7 +11,9 @@ function roundCone(a: Vec, b: Vec, ra: number, rb: number): Distance {
   const length = dx * dx + dy * dy + dz * dz;
   return (x, y, z) => {
     const t = Math.max(0, Math.min(1, ((x - ax) * dx + (y - ay) * dy + (z - az) * dz) / length));
-    const px = x - ax - t * dx, py = y - ay - t * dy, pz = z - az - t * dz;
+    const px = x - ax - t * dx,
+      py = y - ay - t * dy,
+      pz = z - az - t * dz;
     return Math.sqrt(px * px + py * py + pz * pz) - (ra + (rb - ra) * t);
   };
 }
@@ -28,7 +30,9 @@ function paddle(a: Vec, b: Vec, wide: number, thick: number, flat: Vec): Distanc
   const n = w.map((x) => x / wl) as unknown as Vec;
   const s: Vec = [u[1] * n[2] - u[2] * n[1], u[2] * n[0] - u[0] * n[2], u[0] * n[1] - u[1] * n[0]];
   return (x, y, z) => {
-    const qx = x - c[0], qy = y - c[1], qz = z - c[2];
+    const qx = x - c[0],
+      qy = y - c[1],
+      qz = z - c[2];
     const du = (qx * u[0] + qy * u[1] + qz * u[2]) / length;
     const ds = (qx * s[0] + qy * s[1] + qz * s[2]) / wide;
     const dn = (qx * n[0] + qy * n[1] + qz * n[2]) / thick;
@@ -54,6 +58,10 @@ const spine: [Vec, number][] = [
   [[0, 1.46, 0.6], 0.27],
 ];
 
+type Paddle = Parameters<typeof paddle>;
+const foreFlipper: Paddle = [[0.34, 0.5, 0.28], [0.98, 0.06, 0.22], 0.2, 0.065, [0.5, 0.75, 0.1]];
+const hindFlipper: Paddle = [[0.05, 0.17, -1.5], [0.45, 0.14, -2.1], 0.17, 0.06, [0, 1, 0]];
+
 /** Each limb with how softly it joins what is there before it. */
 const limbs: [Distance, number][] = [
   ...spine.slice(1).map((to, k): [Distance, number] => [roundCone(spine[k]![0], to[0], spine[k]![1], to[1]), 0.16]),
@@ -61,8 +69,8 @@ const limbs: [Distance, number][] = [
   [roundCone([0.055, 1.405, 0.98], [0.055, 1.4, 0.99], 0.085, 0.085), 0.05],
   [roundCone([0, 1.46, 1.04], [0, 1.465, 1.05], 0.045, 0.045), 0.03],
   [roundCone([0.145, 1.56, 0.82], [0.146, 1.56, 0.825], 0.052, 0.052), 0.035],
-  [paddle([0.34, 0.5, 0.28], [0.98, 0.06, 0.22], 0.2, 0.065, [0.5, 0.75, 0.1]), 0.1],
-  [paddle([0.05, 0.17, -1.5], [0.45, 0.14, -2.1], 0.17, 0.06, [0, 1, 0]), 0.11],
+  [paddle(...foreFlipper), 0.1],
+  [paddle(...hindFlipper), 0.11],
 ];
 
 /** The seal as an implicit surface; x only through |x|, so it is the same on both sides. */
@@ -97,14 +105,18 @@ export function sealFigurehead(cell = 0.034): Mesh {
   const z0 = -2.3;
   const at = (i: number, j: number, k: number) => (k * (ny + 1) + j) * (nx + 1) + i;
   const field = new Float64Array((nx + 1) * (ny + 1) * (nz + 1));
-  for (let k = 0; k <= nz; k++) for (let j = 0; j <= ny; j++) for (let i = 0; i <= nx; i++) field[at(i, j, k)] = sealDistance(x0 + i * cell, y0 + j * cell, z0 + k * cell);
+  for (let k = 0; k <= nz; k++)
+    for (let j = 0; j <= ny; j++) for (let i = 0; i <= nx; i++) field[at(i, j, k)] = sealDistance(x0 + i * cell, y0 + j * cell, z0 + k * cell);
   const vertexOf = new Int32Array(nx * ny * nz).fill(-1);
   const cellAt = (i: number, j: number, k: number) => (k * ny + j) * nx + i;
   const points: number[] = [];
   for (let k = 0; k < nz; k++) {
     for (let j = 0; j < ny; j++) {
       for (let i = 0; i < nx; i++) {
-        let sx = 0, sy = 0, sz = 0, crossings = 0;
+        let sx = 0,
+          sy = 0,
+          sz = 0,
+          crossings = 0;
         for (let e = 0; e < 12; e++) {
           const axis = e >> 2;
           const a = [0, 0, 0];
@@ -137,7 +149,12 @@ export function sealFigurehead(cell = 0.034): Mesh {
           const fa = field[at(i, j, k)]!;
           const fb = field[at(to[0]!, to[1]!, to[2]!)]!;
           if (fa < 0 === fb < 0) continue;
-          const ring = [[-1, -1], [0, -1], [0, 0], [-1, 0]].map(([p, q]) => {
+          const ring = [
+            [-1, -1],
+            [0, -1],
+            [0, 0],
+            [-1, 0],
+          ].map(([p, q]) => {
             const c = [i, j, k];
             c[(axis + 1) % 3]! += p!;
             c[(axis + 2) % 3]! += q!;
@@ -155,7 +172,10 @@ export function sealFigurehead(cell = 0.034): Mesh {
 /** Moves each point towards the middle of its neighbours along the surface, then back onto it; points in the plane x = 0 stay in it. */
 function evenOut(points: number[], faces: number[][]) {
   const neighbours: Set<number>[] = Array.from({ length: points.length / 3 }, () => new Set());
-  for (const face of faces) face.forEach((p, k) => { neighbours[p]!.add(face[(k + 1) % 4]!).add(face[(k + 3) % 4]!); });
+  for (const face of faces)
+    face.forEach((p, k) => {
+      neighbours[p]!.add(face[(k + 1) % 4]!).add(face[(k + 3) % 4]!);
+    });
   const middle = points.map((x, k) => k % 3 === 0 && Math.abs(x) < 1e-9);
   for (let round = 0; round < 10; round++) {
     const old = points.slice();
@@ -174,7 +194,8 @@ function evenOut(points: number[], faces: number[][]) {
   for (let k = 0; k < points.length; k++) points[k] = Math.round(points[k]! * 1e6) / 1e6;
 }
 
-const line = (from: Vec, to: Vec, steps: number): number[] => Array.from({ length: steps + 1 }, (_, k) => [0, 1, 2].map((d) => from[d]! + ((to[d]! - from[d]!) * k) / steps)).flat();
+const line = (from: Vec, to: Vec, steps: number): number[] =>
+  Array.from({ length: steps + 1 }, (_, k) => [0, 1, 2].map((d) => from[d]! + ((to[d]! - from[d]!) * k) / steps)).flat();
 
 /** Brings places onto the seal's surface by walking from outside along a direction. */
 function onto(stroke: number[], outward: (p: Vec) => Vec): number[] {
@@ -193,7 +214,34 @@ function onto(stroke: number[], outward: (p: Vec) => Vec): number[] {
   return out;
 }
 
-/** Strokes for the seams that the demo starts with: along the belly, and round the root of each fore flipper. */
+/** A stroke along a paddle's rim, from angle to angle (0 is the tip), on the left or right side. */
+function rim([a, b, wide, , flat]: Paddle, side: number, from: number, to: number): number[] {
+  const along = b.map((x, k) => x - a[k]!);
+  const length = Math.hypot(...along) / 2;
+  const u = along.map((x) => x / (2 * length));
+  const dot = u[0]! * flat[0] + u[1]! * flat[1] + u[2]! * flat[2];
+  const n = flat.map((x, k) => x - dot * u[k]!);
+  const s = [u[1]! * n[2]! - u[2]! * n[1]!, u[2]! * n[0]! - u[0]! * n[2]!, u[0]! * n[1]! - u[1]! * n[0]!];
+  const stroke: number[] = [];
+  for (let k = 0; k <= 24; k++) {
+    const angle = ((from + ((to - from) * k) / 24) * Math.PI) / 180;
+    const out = [0, 1, 2].map((d) => u[d]! * length * Math.cos(angle) + (s[d]! * wide * Math.sin(angle)) / Math.hypot(...s));
+    let t = 1.5;
+    for (let i = 0; i < 60; i++) {
+      const q = [0, 1, 2].map((d) => (a[d]! + b[d]!) / 2 + out[d]! * t);
+      const distance = sealDistance(q[0]!, q[1]!, q[2]!);
+      if (distance < 0.002 || t < 0.3) break;
+      t -= Math.max(0.004, (distance * 0.6) / Math.hypot(...out));
+    }
+    stroke.push(((a[0] + b[0]) / 2 + out[0]! * t) * side, (a[1] + b[1]) / 2 + out[1]! * t, (a[2] + b[2]) / 2 + out[2]! * t);
+  }
+  return stroke;
+}
+
+/**
+ * Strokes for the seams that the demo starts with: along the belly, round the root of each fore flipper and along its rim, and from the belly
+ * along the rims of the hind flippers. The head is left for the person to cut.
+ */
 export function sealStrokes(): number[][] {
   const belly: number[] = [];
   for (let k = 0; k + 1 < spine.length - 1; k++) belly.push(...line(spine[k]![0], spine[k + 1]![0], 8).slice(k === 0 ? 0 : 3));
@@ -217,5 +265,10 @@ export function sealStrokes(): number[][] {
     }
     return stroke;
   };
-  return [down, round(1), round(-1)];
+  const strokes = [down, round(1), round(-1)];
+  for (const side of [1, -1]) {
+    strokes.push(rim(foreFlipper, side, 118, -70));
+    strokes.push([down[0]!, down[1]!, down[2]!, ...rim(hindFlipper, side, 140, -60)]);
+  }
+  return strokes;
 }

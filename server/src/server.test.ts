@@ -27,7 +27,12 @@ describe('the server', () => {
   it('isolates every page, so that workers may share memory', async () => {
     for (const path of ['/', '/bench/abc', '/assets/a.js', '/samples/s.obj']) {
       const { headers, status } = await fetch(base + path);
-      expect([path, status, headers.get('cross-origin-opener-policy'), headers.get('cross-origin-embedder-policy')]).toEqual([path, 200, 'same-origin', 'require-corp']);
+      expect([path, status, headers.get('cross-origin-opener-policy'), headers.get('cross-origin-embedder-policy')]).toEqual([
+        path,
+        200,
+        'same-origin',
+        'require-corp',
+      ]);
     }
   });
 

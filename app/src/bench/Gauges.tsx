@@ -27,7 +27,22 @@ export function Gauges() {
   const set = useBench((s) => s.set);
   const gauges = gaugesOf(layout, measures, overlay, fault);
   return (
-    <Box component="footer" aria-label="Gauges" sx={{ height: 34, flex: 'none', display: 'flex', alignItems: 'stretch', borderTop: 1, borderColor: 'divider', bgcolor: 'background.paper', px: 0.5, opacity: 1, overflow: 'hidden' }}>
+    <Box
+      component="footer"
+      aria-label="Gauges"
+      sx={{
+        height: 34,
+        flex: 'none',
+        display: 'flex',
+        alignItems: 'stretch',
+        borderTop: 1,
+        borderColor: 'divider',
+        bgcolor: 'background.paper',
+        px: 0.5,
+        opacity: 1,
+        overflow: 'hidden',
+      }}
+    >
       {gauges.map((gauge) => (
         <Tooltip key={gauge.label} title={gauge.help}>
           <ButtonBase
@@ -75,12 +90,45 @@ function gaugesOf(layout: BenchState['layout'], measures: BenchState['measures']
   const r = placed ? report : null;
   const closed = layout.islands.filter((island) => island.shape === 'closed' || island.shape === 'handle').length;
   return [
-    { label: 'Islands', value: String(layout.islands.length), state: closed > 0 ? 'warn' : 'none', help: closed > 0 ? `${closed} cannot lie flat yet: see Pieces` : 'Pieces of the layout; a click tints them', show: { overlay: 'islands' }, on: overlay === 'islands' },
-    { label: 'Stretch', value: r?.stretchL2 ? r.stretchL2.toFixed(3) : not, state: !r?.stretchL2 ? 'none' : r.stretchL2 < 1.05 ? 'good' : r.stretchL2 < 1.25 ? 'warn' : 'bad', help: 'Root mean square stretch, 1 is none (Sander et al. 2001). A click shows where', ...(placed ? { show: { overlay: 'stretch' as const } } : {}), on: overlay === 'stretch' },
-    { label: 'Flips', value: r ? String(r.flippedTriangles) : not, state: !r ? 'none' : r.flippedTriangles === 0 ? 'good' : 'bad', help: 'Triangles turned over inside their island. A click dots them', ...(placed ? { show: { fault: 'flipped' as const } } : {}), on: fault === 'flipped' },
-    { label: 'Overlap', value: r ? percent(r.overlapArea) : not, state: !r ? 'none' : r.overlapArea < 1e-9 ? 'good' : 'bad', help: 'Share of the sheet covered more than once. A click hatches it', ...(placed ? { show: { fault: 'overlapping' as const } } : {}), on: fault === 'overlapping' },
+    {
+      label: 'Islands',
+      value: String(layout.islands.length),
+      state: closed > 0 ? 'warn' : 'none',
+      help: closed > 0 ? `${closed} cannot lie flat yet: see Pieces` : 'Pieces of the layout; a click tints them',
+      show: { overlay: 'islands' },
+      on: overlay === 'islands',
+    },
+    {
+      label: 'Stretch',
+      value: r?.stretchL2 ? r.stretchL2.toFixed(3) : not,
+      state: !r?.stretchL2 ? 'none' : r.stretchL2 < 1.05 ? 'good' : r.stretchL2 < 1.25 ? 'warn' : 'bad',
+      help: 'Root mean square stretch, 1 is none (Sander et al. 2001). A click shows where',
+      ...(placed ? { show: { overlay: 'stretch' as const } } : {}),
+      on: overlay === 'stretch',
+    },
+    {
+      label: 'Flips',
+      value: r ? String(r.flippedTriangles) : not,
+      state: !r ? 'none' : r.flippedTriangles === 0 ? 'good' : 'bad',
+      help: 'Triangles turned over inside their island. A click dots them',
+      ...(placed ? { show: { fault: 'flipped' as const } } : {}),
+      on: fault === 'flipped',
+    },
+    {
+      label: 'Overlap',
+      value: r ? percent(r.overlapArea) : not,
+      state: !r ? 'none' : r.overlapArea < 1e-9 ? 'good' : 'bad',
+      help: 'Share of the sheet covered more than once. A click hatches it',
+      ...(placed ? { show: { fault: 'overlapping' as const } } : {}),
+      on: fault === 'overlapping',
+    },
     { label: 'Coverage', value: r ? percent(r.coverage) : not, state: 'none', help: 'Share of the sheet that is used' },
-    { label: 'Spread', value: r?.densityCV != null ? percent(r.densityCV) : not, state: r?.densityCV == null ? 'none' : r.densityCV < 0.02 ? 'good' : 'warn', help: 'How far texel density differs between islands; Pack evens it out' },
+    {
+      label: 'Spread',
+      value: r?.densityCV != null ? percent(r.densityCV) : not,
+      state: r?.densityCV == null ? 'none' : r.densityCV < 0.02 ? 'good' : 'warn',
+      help: 'How far texel density differs between islands; Pack evens it out',
+    },
     { label: 'Gap', value: r?.smallestGapPx != null ? `${r.smallestGapPx.toFixed(1)} px` : not, state: 'none', help: 'Smallest gap between two islands' },
   ];
 }

@@ -18,7 +18,21 @@ export function StationRail() {
   const station = useBench((s) => s.station);
   const goTo = useBench((s) => s.goTo);
   return (
-    <Box component="nav" aria-label="Stations" sx={{ width: 64, flex: 'none', display: 'flex', flexDirection: 'column', py: 1, gap: 0.5, borderRight: 1, borderColor: 'divider', bgcolor: 'background.paper' }}>
+    <Box
+      component="nav"
+      aria-label="Stations"
+      sx={{
+        width: 64,
+        flex: 'none',
+        display: 'flex',
+        flexDirection: 'column',
+        py: 1,
+        gap: 0.5,
+        borderRight: 1,
+        borderColor: 'divider',
+        bgcolor: 'background.paper',
+      }}
+    >
       {stations.map(({ name, label, icon, help }) => {
         const here = name === station;
         return (
@@ -29,7 +43,17 @@ export function StationRail() {
                 goTo(name);
                 document.getElementById('views')?.focus({ preventScroll: true });
               }}
-              sx={{ flexDirection: 'column', py: 0.9, mx: 0.5, borderRadius: 1.5, gap: 0.3, color: here ? 'primary.contrastText' : 'text.primary', bgcolor: here ? 'primary.main' : 'transparent', '&:hover': { bgcolor: here ? 'primary.main' : 'action.hover' }, '& svg': { fontSize: 21 } }}
+              sx={{
+                flexDirection: 'column',
+                py: 0.9,
+                mx: 0.5,
+                borderRadius: 1.5,
+                gap: 0.3,
+                color: here ? 'primary.contrastText' : 'text.primary',
+                bgcolor: here ? 'primary.main' : 'transparent',
+                '&:hover': { bgcolor: here ? 'primary.main' : 'action.hover' },
+                '& svg': { fontSize: 21 },
+              }}
             >
               {icon}
               <Typography sx={{ fontSize: 11.5, fontWeight: 600 }}>{label}</Typography>

@@ -20,7 +20,20 @@ export function TopBar() {
   const summary = useBench((s) => s.summary);
   const { mode, setMode } = usePreferences();
   return (
-    <Box component="header" sx={{ height: 44, flex: 'none', display: 'flex', alignItems: 'center', gap: 0.5, px: 1, borderBottom: 1, borderColor: 'divider', bgcolor: 'background.paper' }}>
+    <Box
+      component="header"
+      sx={{
+        height: 44,
+        flex: 'none',
+        display: 'flex',
+        alignItems: 'center',
+        gap: 0.5,
+        px: 1,
+        borderBottom: 1,
+        borderColor: 'divider',
+        bgcolor: 'background.paper',
+      }}
+    >
       <JobMenu />
       <Divider orientation="vertical" flexItem sx={{ mx: 0.5, my: 1 }} />
       <PartMenu />
@@ -41,7 +54,13 @@ export function TopBar() {
       </Tooltip>
       <HistoryMenu />
       <Box sx={{ flex: 1 }} />
-      <Button variant="outlined" color="inherit" startIcon={<SearchIcon />} onClick={() => runCommand('find')} sx={{ width: 220, justifyContent: 'flex-start', color: 'text.secondary', borderColor: 'divider', fontWeight: 500 }}>
+      <Button
+        variant="outlined"
+        color="inherit"
+        startIcon={<SearchIcon />}
+        onClick={() => runCommand('find')}
+        sx={{ width: 220, justifyContent: 'flex-start', color: 'text.secondary', borderColor: 'divider', fontWeight: 500 }}
+      >
         Find a command
         <Typography variant="figure" sx={{ ml: 'auto' }}>
           Ctrl+K
@@ -91,7 +110,13 @@ function JobMenu() {
   return (
     <>
       <Tooltip title="The job: rename it, or go to the jobs page">
-        <Button color="inherit" endIcon={<ArrowDownIcon />} onClick={(event) => setAnchor(event.currentTarget)} aria-haspopup="menu" sx={{ maxWidth: 220, fontWeight: 700 }}>
+        <Button
+          color="inherit"
+          endIcon={<ArrowDownIcon />}
+          onClick={(event) => setAnchor(event.currentTarget)}
+          aria-haspopup="menu"
+          sx={{ maxWidth: 220, fontWeight: 700 }}
+        >
           <Box component="img" src="/mark.svg" alt="" sx={{ width: 18, height: 18, mr: 1 }} />
           <Typography noWrap component="span" sx={{ fontWeight: 700 }}>
             {summary?.name ?? 'Opening …'}
@@ -130,7 +155,14 @@ function PartMenu() {
   return (
     <>
       <Tooltip title="The part being worked on">
-        <Button color="inherit" endIcon={<ArrowDownIcon />} onClick={(event) => setAnchor(event.currentTarget)} aria-haspopup="menu" aria-label={`Part: ${active.name}`} sx={{ fontWeight: 500 }}>
+        <Button
+          color="inherit"
+          endIcon={<ArrowDownIcon />}
+          onClick={(event) => setAnchor(event.currentTarget)}
+          aria-haspopup="menu"
+          aria-label={`Part: ${active.name}`}
+          sx={{ fontWeight: 500 }}
+        >
           {active.name}
         </Button>
       </Tooltip>

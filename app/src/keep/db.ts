@@ -85,7 +85,16 @@ export class Keeper {
       });
       const key = this.fresh();
       this.stepKeys.set(entry, key);
-      newSteps.push({ key, jobId: this.jobId, operation: entry.operation, params: entry.params, sentence: entry.sentence, time: entry.time, job, arrays: [...used] });
+      newSteps.push({
+        key,
+        jobId: this.jobId,
+        operation: entry.operation,
+        params: entry.params,
+        sentence: entry.sentence,
+        time: entry.time,
+        job,
+        arrays: [...used],
+      });
       return key;
     });
     const present = entries[index]!.job;
@@ -115,7 +124,10 @@ export class Keeper {
     await this.db.steps.bulkDelete(keys);
     const candidates = new Set(gone.flatMap((step) => step.arrays));
     if (candidates.size === 0) return;
-    await this.db.steps.where('jobId').equals(this.jobId).each((step) => step.arrays.forEach((key) => candidates.delete(key)));
+    await this.db.steps
+      .where('jobId')
+      .equals(this.jobId)
+      .each((step) => step.arrays.forEach((key) => candidates.delete(key)));
     await this.db.arrays.bulkDelete([...candidates]);
   }
 

@@ -71,7 +71,8 @@ export default function BenchPage() {
           onClick={(event) => {
             // a click on a control gives the keys back to the views, unless it is a field to type in
             const target = event.target as HTMLElement;
-            if (!target.closest('input:not([type=checkbox]):not([type=radio]), textarea, [role=combobox], [role=listbox], a')) document.getElementById('views')?.focus({ preventScroll: true });
+            if (!target.closest('input:not([type=checkbox]):not([type=radio]), textarea, [role=combobox], [role=listbox], a'))
+              document.getElementById('views')?.focus({ preventScroll: true });
           }}
           sx={{ width: 300, flex: 'none', overflowY: 'auto', borderRight: 1, borderColor: 'divider', bgcolor: 'background.default', p: 1.25 }}
         >
@@ -101,7 +102,14 @@ function useNotices() {
       enqueueSnackbar(notice.text, {
         variant: notice.severity === 'info' ? 'default' : notice.severity,
         autoHideDuration: notice.severity === 'error' ? 9000 : 3500,
-        action: notice.severity === 'success' ? () => <Button color="inherit" onClick={() => void (undone ? redo() : undo())}>{undone ? 'Redo' : 'Undo'}</Button> : undefined,
+        action:
+          notice.severity === 'success'
+            ? () => (
+                <Button color="inherit" onClick={() => void (undone ? redo() : undo())}>
+                  {undone ? 'Redo' : 'Undo'}
+                </Button>
+              )
+            : undefined,
       });
     }
   }, [notices, enqueueSnackbar]);
@@ -112,7 +120,23 @@ function WorkingBar() {
   const progress = useBench((s) => s.progress);
   if (!progress) return null;
   return (
-    <Paper elevation={6} role="status" aria-live="polite" sx={{ position: 'fixed', bottom: 44, left: '50%', transform: 'translateX(-50%)', width: 380, p: 1.5, zIndex: 1300, display: 'flex', alignItems: 'center', gap: 1.5 }}>
+    <Paper
+      elevation={6}
+      role="status"
+      aria-live="polite"
+      sx={{
+        position: 'fixed',
+        bottom: 44,
+        left: '50%',
+        transform: 'translateX(-50%)',
+        width: 380,
+        p: 1.5,
+        zIndex: 1300,
+        display: 'flex',
+        alignItems: 'center',
+        gap: 1.5,
+      }}
+    >
       <Box sx={{ flex: 1 }}>
         <Typography variant="caption">
           {progress.text} · {Math.round(progress.share * 100)} %

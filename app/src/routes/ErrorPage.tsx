@@ -11,7 +11,9 @@ export function ErrorPage() {
         {missing ? 'There is no such page' : 'Something in the app went wrong'}
       </Typography>
       <Typography sx={{ mb: 3 }}>
-        {missing ? 'The address may be mistyped, or the job was removed.' : `${error.message ?? 'Unknown fault'}. Your job is kept in this browser up to the last step.`}
+        {missing
+          ? 'The address may be mistyped, or the job was removed.'
+          : `${error.message ?? 'Unknown fault'}. Your job is kept in this browser up to the last step.`}
       </Typography>
       <Button component={Link} to="/" variant="contained">
         To the jobs page

@@ -76,7 +76,11 @@ export function JobsPage() {
   const { getRootProps, getInputProps, isDragActive, open: pick } = useDropzone({ onDrop: (files) => void openFiles(files), noClick: true, noKeyboard: true });
 
   const remove = async (row: JobRow) => {
-    const kept = { row, steps: await database.steps.where('jobId').equals(row.id).toArray(), arrays: await database.arrays.where('jobId').equals(row.id).toArray() };
+    const kept = {
+      row,
+      steps: await database.steps.where('jobId').equals(row.id).toArray(),
+      arrays: await database.arrays.where('jobId').equals(row.id).toArray(),
+    };
     await removeJob(row.id);
     enqueueSnackbar(`Removed “${row.name}”`, {
       action: () => (
@@ -153,14 +157,23 @@ export function JobsPage() {
             <Box sx={{ display: 'grid', gap: 1 }}>
               {samples.data?.map((sample) => (
                 <Card key={sample.file} variant="outlined" sx={sample.kind === 'job' ? { borderColor: 'primary.main' } : {}}>
-                  <CardActionArea onClick={() => void openSample(sample.file, sample.name)} disabled={busy !== null} sx={{ px: 2, py: 1.1, display: 'flex', justifyContent: 'flex-start', gap: 1.5 }}>
+                  <CardActionArea
+                    onClick={() => void openSample(sample.file, sample.name)}
+                    disabled={busy !== null}
+                    sx={{ px: 2, py: 1.1, display: 'flex', justifyContent: 'flex-start', gap: 1.5 }}
+                  >
                     <Box sx={{ flex: 1, minWidth: 0 }}>
                       <Typography sx={{ fontWeight: 650 }}>{sample.name}</Typography>
                       <Typography variant="caption" color="text.secondary">
                         {sample.about}
                       </Typography>
                     </Box>
-                    <Chip size="small" label={sample.kind === 'job' ? 'demo job' : 'model'} color={sample.kind === 'job' ? 'primary' : 'default'} variant="outlined" />
+                    <Chip
+                      size="small"
+                      label={sample.kind === 'job' ? 'demo job' : 'model'}
+                      color={sample.kind === 'job' ? 'primary' : 'default'}
+                      variant="outlined"
+                    />
                   </CardActionArea>
                 </Card>
               ))}
@@ -170,7 +183,9 @@ export function JobsPage() {
         <Typography variant="h2" sx={{ mt: 4, mb: 1 }}>
           Jobs kept in this browser
         </Typography>
-        {jobs?.length === 0 && <Typography color="text.secondary">None yet. Each job you open is kept here with all its steps; nothing needs saving.</Typography>}
+        {jobs?.length === 0 && (
+          <Typography color="text.secondary">None yet. Each job you open is kept here with all its steps; nothing needs saving.</Typography>
+        )}
         <Box sx={{ display: 'grid', gridTemplateColumns: 'repeat(auto-fill, minmax(320px, 1fr))', gap: 1 }}>
           {jobs?.map((row) => (
             <Card key={row.id} variant="outlined" sx={{ display: 'flex', alignItems: 'center' }}>
@@ -183,7 +198,8 @@ export function JobsPage() {
               >
                 <Typography sx={{ fontWeight: 650 }}>{row.name}</Typography>
                 <Typography variant="caption" color="text.secondary">
-                  {row.parts.length === 1 ? row.parts[0] : `${row.parts.length} parts`} · {row.faces.toLocaleString('en')} faces · {row.steps.length - 1 === 1 ? '1 step' : `${row.steps.length - 1} steps`} · {ago(row.updated)}
+                  {row.parts.length === 1 ? row.parts[0] : `${row.parts.length} parts`} · {row.faces.toLocaleString('en')} faces ·{' '}
+                  {row.steps.length - 1 === 1 ? '1 step' : `${row.steps.length - 1} steps`} · {ago(row.updated)}
                 </Typography>
               </CardActionArea>
               <Tooltip title="Remove from this browser">
@@ -195,7 +211,11 @@ export function JobsPage() {
           ))}
         </Box>
         <Typography variant="caption" color="text.secondary" component="p" sx={{ mt: 4 }}>
-          A first look: open <MuiLink component="button" onClick={() => void openSample('skerry-quay.jigpeel', 'Skerry Quay')}>Skerry Quay</MuiLink>, click an edge of the seal and press X.
+          A first look: open{' '}
+          <MuiLink component="button" onClick={() => void openSample('skerry-quay.jigpeel', 'Skerry Quay')}>
+            Skerry Quay
+          </MuiLink>
+          , click an edge of the seal and press X.
         </Typography>
       </Box>
     </Box>

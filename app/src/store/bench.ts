@@ -90,7 +90,10 @@ export const useBench = create<BenchState>((set) => ({
   receive: (event) => {
     switch (event.kind) {
       case 'summary':
-        return set((s) => ({ summary: event.summary, kind: s.summary && s.summary.selection !== event.summary.selection && event.summary.selection.ids.length > 0 ? event.summary.selection.kind : s.kind }));
+        return set((s) => ({
+          summary: event.summary,
+          kind: s.summary && s.summary.selection !== event.summary.selection && event.summary.selection.ids.length > 0 ? event.summary.selection.kind : s.kind,
+        }));
       case 'geometry':
         return set((s) => ({ geometry: event.geometry, layout: null, sheetIndex: null, measures: null, hover: null, frameAsked: s.frameAsked + 1 }));
       case 'layout':
@@ -104,7 +107,10 @@ export const useBench = create<BenchState>((set) => ({
       case 'saved':
         return set({ savedAt: event.time });
       case 'trouble':
-        return set((s) => ({ measuring: false, notices: [...s.notices, { id: ++noticeCounter, text: event.sentence, severity: 'error' as const, time: Date.now() }].slice(-50) }));
+        return set((s) => ({
+          measuring: false,
+          notices: [...s.notices, { id: ++noticeCounter, text: event.sentence, severity: 'error' as const, time: Date.now() }].slice(-50),
+        }));
     }
   },
 

@@ -96,7 +96,11 @@ export const stretchScale = ['#542788', '#8073ac', '#b2abd2', '#d8daeb', '#f7f3e
 /** Relative luminance and contrast by WCAG 2.2. */
 export function contrast(a: string, b: string): number {
   const luminance = (hex: string) => {
-    const [r, g, bl] = [1, 3, 5].map((k) => parseInt(hex.slice(k, k + 2), 16) / 255).map((c) => (c <= 0.04045 ? c / 12.92 : ((c + 0.055) / 1.055) ** 2.4)) as [number, number, number];
+    const [r, g, bl] = [1, 3, 5].map((k) => parseInt(hex.slice(k, k + 2), 16) / 255).map((c) => (c <= 0.04045 ? c / 12.92 : ((c + 0.055) / 1.055) ** 2.4)) as [
+      number,
+      number,
+      number,
+    ];
     return 0.2126 * r + 0.7152 * g + 0.0722 * bl;
   };
   const [x, y] = [luminance(a), luminance(b)];

@@ -50,7 +50,17 @@ export function makeTheme(mode: Mode): Theme {
       MuiTextField: { defaultProps: { size: 'small' } },
       MuiTooltip: { defaultProps: { describeChild: true, enterDelay: 500, enterNextDelay: 100 } },
       MuiSwitch: { defaultProps: { size: 'small' } },
-      MuiToggleButton: { styleOverrides: { root: { padding: '3px 10px', fontSize: 12.5, color: p.ink, borderColor: p.line, '&.Mui-selected': { background: p.primary, color: p.onPrimary, '&:hover': { background: p.primary } } } } },
+      MuiToggleButton: {
+        styleOverrides: {
+          root: {
+            padding: '3px 10px',
+            fontSize: 12.5,
+            color: p.ink,
+            borderColor: p.line,
+            '&.Mui-selected': { background: p.primary, color: p.onPrimary, '&:hover': { background: p.primary } },
+          },
+        },
+      },
       MuiPaper: { styleOverrides: { root: { backgroundImage: 'none' } } },
       MuiCssBaseline: {
         styleOverrides: {

@@ -19,7 +19,7 @@ export function coreApi(): Comlink.Remote<CoreApi> {
 export async function run(name: string, params: Record<string, unknown> = {}, say = false): Promise<Outcome> {
   const start = performance.now();
   const outcome = await coreApi().run(name, params);
-  performance.measure(`run ${name}`, { start });
+  performance.measure(`run ${name}`, { start, detail: outcome.timings });
   notify(outcome, say);
   return outcome;
 }

@@ -198,7 +198,9 @@ function save() {
   saving = saving
     .then(() => k.save(entries, index))
     .then(() => tell({ kind: 'saved', time: Date.now() }))
-    .catch((error: unknown) => tell({ kind: 'trouble', sentence: `The last step could not be kept in this browser: ${sentenceOf(error)} Save a job archive under Deliver.` }));
+    .catch((error: unknown) =>
+      tell({ kind: 'trouble', sentence: `The last step could not be kept in this browser: ${sentenceOf(error)} Save a job archive under Deliver.` }),
+    );
 }
 
 function begin(job: Job, sentence: string) {
@@ -299,18 +301,22 @@ const api = {
         if (!h) throw new JigError('nothing-to-do', 'No job is open.');
         const before = h.present;
         const part = partOf(before, typeof params.part === 'string' ? params.part : undefined);
+        const start = performance.now();
         const { job, report, params: filled, sentence } = await runOperation(before, name, params, context);
+        const ran = performance.now();
         if (h !== history || h.present !== before) throw new JigError('cancelled', 'The job changed meanwhile; nothing was done.');
         if (job === before) return { ok: true, sentence, report };
         const entry = { job, operation: name, params: filled, sentence, time: Date.now() };
         h.push(entry);
         show();
+        const timings = { run: ran - start, show: performance.now() - ran };
         save();
         if (['cut', 'uncut', 'seams', 'open'].includes(name) && job.settings.live) {
-          const edges = name === 'cut' || name === 'uncut' ? ((filled.edges as number[] | undefined) ?? [...before.selection.ids]) : changedEdges(before, job, part.id);
+          const edges =
+            name === 'cut' || name === 'uncut' ? ((filled.edges as number[] | undefined) ?? [...before.selection.ids]) : changedEdges(before, job, part.id);
           void unwrapLive(part.id, touchedFaces(part, edges), activeSet(part));
         }
-        return { ok: true, sentence, report: plain(report) };
+        return { ok: true, sentence, report: plain(report), timings };
       }),
     );
   },

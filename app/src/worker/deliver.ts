@@ -16,12 +16,18 @@ export interface DeliverChoice {
 const plain = (name: string) => name.replace(/[^\p{L}\p{N}._-]+/gu, '-').replace(/^-+|-+$/g, '') || 'job';
 
 /** Writes what was chosen, reads every model back and compares it, and only then hands it over. */
-export async function deliver(job: Job, choice: DeliverChoice, history: string[], progress: (share: number, text: string) => void): Promise<{ files: DeliveredFile[]; bundle: DeliveredFile; notes: string[] }> {
+export async function deliver(
+  job: Job,
+  choice: DeliverChoice,
+  history: string[],
+  progress: (share: number, text: string) => void,
+): Promise<{ files: DeliveredFile[]; bundle: DeliveredFile; notes: string[] }> {
   const parts = choice.parts.length > 0 ? job.parts.filter((part) => choice.parts.includes(part.id)) : job.parts;
   const stem = plain(job.name);
   const files: DeliveredFile[] = [];
   const notes: string[] = [];
-  const compared = (report: Awaited<ReturnType<typeof readBack>>) => `read back and compared: ${report.faces.toLocaleString('en')} faces, largest UV difference ${report.uvError === 0 ? '0' : report.uvError.toExponential(0)}`;
+  const compared = (report: Awaited<ReturnType<typeof readBack>>) =>
+    `read back and compared: ${report.faces.toLocaleString('en')} faces, largest UV difference ${report.uvError === 0 ? '0' : report.uvError.toExponential(0)}`;
   if (choice.obj) {
     progress(0.1, 'Writing OBJ');
     const kept = job.files.find((file) => file.name.toLowerCase().endsWith('.mtl'));
@@ -29,7 +35,13 @@ export async function deliver(job: Job, choice: DeliverChoice, history: string[]
     const bytes = writeObj(parts, mtl ? `${stem}.mtl` : null);
     progress(0.2, 'Reading the OBJ back');
     files.push({ name: `${stem}.obj`, type: 'model/obj', bytes, proof: compared(await readBack(job, parts, [{ name: `${stem}.obj`, bytes }])) });
-    if (mtl) files.push({ name: `${stem}.mtl`, type: 'model/mtl', bytes: mtl, proof: `${parts.reduce((n, part) => n + part.mesh.materials.length, 0)} materials by name` });
+    if (mtl)
+      files.push({
+        name: `${stem}.mtl`,
+        type: 'model/mtl',
+        bytes: mtl,
+        proof: `${parts.reduce((n, part) => n + part.mesh.materials.length, 0)} materials by name`,
+      });
   }
   if (choice.glb) {
     progress(0.4, 'Writing GLB');
@@ -50,10 +62,22 @@ export async function deliver(job: Job, choice: DeliverChoice, history: string[]
     progress(0.9, 'Writing the job archive');
     const bytes = writeArchive(job, history);
     const again = readArchive(bytes);
-    files.push({ name: `${stem}.jigpeel`, type: 'application/zip', bytes, proof: `read back: ${again.job.parts.length} parts, ${again.history.length} steps listed` });
+    files.push({
+      name: `${stem}.jigpeel`,
+      type: 'application/zip',
+      bytes,
+      proof: `read back: ${again.job.parts.length} parts, ${again.history.length} steps listed`,
+    });
   }
   progress(1, 'Done');
   const bundle: DeliveredFile =
-    files.length === 1 ? files[0]! : { name: `${stem}-delivery.zip`, type: 'application/zip', bytes: zipSync(Object.fromEntries(files.map((file) => [file.name, file.bytes])), { level: 3 }), proof: `${files.length} files` };
+    files.length === 1
+      ? files[0]!
+      : {
+          name: `${stem}-delivery.zip`,
+          type: 'application/zip',
+          bytes: zipSync(Object.fromEntries(files.map((file) => [file.name, file.bytes])), { level: 3 }),
+          proof: `${files.length} files`,
+        };
   return { files, bundle, notes };
 }

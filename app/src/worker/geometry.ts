@@ -1,6 +1,20 @@
 import { BufferAttribute, BufferGeometry } from 'three';
 import { MeshBVH } from 'three-mesh-bvh';
-import { bounds, foldAngles, islandFacts, islandLetter, islandsOf, pointNormals, faceNormals, topologyOf, triangleStretch, trianglesOf, type Mesh, type Part, type UvSet } from '@jig-peel/core';
+import {
+  bounds,
+  foldAngles,
+  islandFacts,
+  islandLetter,
+  islandsOf,
+  pointNormals,
+  faceNormals,
+  topologyOf,
+  triangleStretch,
+  trianglesOf,
+  type Mesh,
+  type Part,
+  type UvSet,
+} from '@jig-peel/core';
 import type { IslandView, LayoutView, PartGeometry } from './messages.ts';
 
 /** Everything the views need of a mesh. O(T log T), once a mesh. */
@@ -85,7 +99,11 @@ export function layoutView(part: Part, set: UvSet, meshId: number, width: number
     faceIsland: islands.ofFace.slice(),
     unplaced: set.unplaced.slice(),
     edgeStates: islands.states.slice(),
-    islands: facts.map((fact, i): IslandView => ({ ...fact, letter: islandLetter(i), ...boxOf(mesh, cornerUv, islands.faces.subarray(islands.start[i], islands.start[i + 1])) })),
+    islands: facts.map((fact, i): IslandView => ({
+      ...fact,
+      letter: islandLetter(i),
+      ...boxOf(mesh, cornerUv, islands.faces.subarray(islands.start[i], islands.start[i + 1])),
+    })),
     faceStretch: stretchOfFaces(mesh, set, width, height),
     anyUnplaced,
     allUnplaced,

@@ -1,4 +1,16 @@
-import { activeSet, islandFacts, islandsOf, placeFresh, topologyOf, unwrapIslands, withSet, type Context, type Job, type Part, type UvSet } from '@jig-peel/core';
+import {
+  activeSet,
+  islandFacts,
+  islandsOf,
+  placeFresh,
+  topologyOf,
+  unwrapIslands,
+  withSet,
+  type Context,
+  type Job,
+  type Part,
+  type UvSet,
+} from '@jig-peel/core';
 
 /** Faces at both ends of the given edges: the islands that a change of seams touches are theirs. */
 export function touchedFaces(part: Part, edges: readonly number[]): Set<number> {

@@ -100,4 +100,6 @@ export interface Outcome {
   ok: boolean;
   sentence: string;
   report: unknown;
+  /** Milliseconds in the worker: the operation itself, and getting it ready to draw. */
+  timings?: { run: number; show: number };
 }

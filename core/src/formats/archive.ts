@@ -8,13 +8,19 @@ const arrayKinds = { f64: Float64Array, u32: Uint32Array, i32: Int32Array, u8: U
 type ArrayKind = keyof typeof arrayKinds;
 export type JobArray = Float64Array | Uint32Array | Int32Array | Uint8Array;
 
-export const kindOf = (array: JobArray): ArrayKind => (array instanceof Float64Array ? 'f64' : array instanceof Uint32Array ? 'u32' : array instanceof Int32Array ? 'i32' : 'u8');
+export const kindOf = (array: JobArray): ArrayKind =>
+  array instanceof Float64Array ? 'f64' : array instanceof Uint32Array ? 'u32' : array instanceof Int32Array ? 'i32' : 'u8';
 
 /** A value with each typed array replaced by { $: key }, the key given by `keep`. Shared arrays get one key. */
 export function pack(value: unknown, keep: (array: JobArray) => string): unknown {
   if (ArrayBuffer.isView(value)) return { $: keep(value as JobArray) };
   if (Array.isArray(value)) return value.map((item) => pack(item, keep));
-  if (value && typeof value === 'object') return Object.fromEntries(Object.entries(value).filter(([, v]) => v !== undefined).map(([k, v]) => [k, pack(v, keep)]));
+  if (value && typeof value === 'object')
+    return Object.fromEntries(
+      Object.entries(value)
+        .filter(([, v]) => v !== undefined)
+        .map(([k, v]) => [k, pack(v, keep)]),
+    );
   return value;
 }
 
@@ -63,7 +69,19 @@ const originSchema = z.discriminatedUnion('kind', [
 export const jobSchema = z.object({
   id: z.string(),
   name: z.string(),
-  parts: z.array(z.object({ id: z.string(), name: z.string(), mesh: meshSchema, uvSets: z.array(uvSetSchema).min(1), activeUv: z.number().int(), imageId: z.string().nullable(), origin: originSchema })).min(1),
+  parts: z
+    .array(
+      z.object({
+        id: z.string(),
+        name: z.string(),
+        mesh: meshSchema,
+        uvSets: z.array(uvSetSchema).min(1),
+        activeUv: z.number().int(),
+        imageId: z.string().nullable(),
+        origin: originSchema,
+      }),
+    )
+    .min(1),
   activePart: z.string(),
   files: z.array(z.object({ name: z.string(), bytes: array(Uint8Array) })),
   images: z.array(z.object({ id: z.string(), name: z.string(), type: z.string(), bytes: array(Uint8Array) })),
@@ -106,7 +124,8 @@ export function readArchive(bytes: Uint8Array): { job: Job; history: string[] } 
   } catch {
     throw new JigError('bad-file', 'The job archive’s manifest cannot be read.', '', 'Use an earlier copy.');
   }
-  if (manifest.version > version) throw new JigError('bad-file', `The job archive was written by a newer version (${manifest.version}).`, '', 'Update Jig Peel to open it.');
+  if (manifest.version > version)
+    throw new JigError('bad-file', `The job archive was written by a newer version (${manifest.version}).`, '', 'Update Jig Peel to open it.');
   const known = new Map<string, JobArray>();
   try {
     job = jobSchema.parse(
@@ -115,7 +134,8 @@ export function readArchive(bytes: Uint8Array): { job: Job; history: string[] } 
         if (!value) {
           const data = files[key];
           const type = arrayKinds[key.slice(key.lastIndexOf('.') + 1) as ArrayKind];
-          if (!data || !type || data.byteLength % type.BYTES_PER_ELEMENT !== 0) throw new JigError('bad-file', `The job archive lacks “${key}”.`, '', 'Use an earlier copy.');
+          if (!data || !type || data.byteLength % type.BYTES_PER_ELEMENT !== 0)
+            throw new JigError('bad-file', `The job archive lacks “${key}”.`, '', 'Use an earlier copy.');
           value = new type(data.slice().buffer);
           known.set(key, value);
         }

@@ -32,16 +32,20 @@ export async function openGltf(bytes: Uint8Array, resources: Record<string, Uint
       return await io.readBinary(bytes as Uint8Array<ArrayBuffer>);
     }
     const json = JSON.parse(new TextDecoder().decode(bytes)) as JSONDocument['json'];
-    const needed = [...(json.buffers ?? []), ...(json.images ?? [])].map((entry) => entry.uri).filter((uri): uri is string => !!uri && !uri.startsWith('data:'));
+    const needed = [...(json.buffers ?? []), ...(json.images ?? [])]
+      .map((entry) => entry.uri)
+      .filter((uri): uri is string => !!uri && !uri.startsWith('data:'));
     const missing = needed.filter((uri) => !resources[decodeURIComponent(uri)]);
-    if (missing.length > 0) throw new JigError('bad-file', `The file needs ${missing.map((m) => `“${m}”`).join(', ')} beside it.`, '', 'Drop these files together with it.');
+    if (missing.length > 0)
+      throw new JigError('bad-file', `The file needs ${missing.map((m) => `“${m}”`).join(', ')} beside it.`, '', 'Drop these files together with it.');
     const held: Record<string, Uint8Array<ArrayBuffer>> = {};
     for (const uri of needed) held[uri] = resources[decodeURIComponent(uri)] as Uint8Array<ArrayBuffer>;
     for (const entry of [...(json.buffers ?? []), ...(json.images ?? [])]) if (entry.uri?.startsWith('data:')) held[entry.uri] = fromDataUri(entry.uri);
     return await io.readJSON({ json, resources: held });
   } catch (error) {
     if (error instanceof JigError) throw error;
-    const reason = error instanceof SyntaxError ? 'its JSON cannot be read' : error instanceof RangeError ? 'it is cut short' : (error as Error).message.replace(/\.$/, '');
+    const reason =
+      error instanceof SyntaxError ? 'its JSON cannot be read' : error instanceof RangeError ? 'it is cut short' : (error as Error).message.replace(/\.$/, '');
     throw new JigError('bad-file', `The glTF file cannot be opened: ${reason}.`, '', 'Export it again as glTF 2.0 without compression extensions.');
   }
 }
@@ -51,7 +55,13 @@ export const isGlb = (bytes: Uint8Array) => bytes.length >= 4 && bytes[0] === 0x
 function assertWhole(bytes: Uint8Array) {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   const stated = bytes.length >= 12 ? view.getUint32(8, true) : Infinity;
-  if (stated > bytes.length) throw new JigError('bad-file', `The GLB file is cut short: it has ${bytes.length} of ${Number.isFinite(stated) ? stated : 'at least 12'} bytes.`, '', 'Copy or export it again.');
+  if (stated > bytes.length)
+    throw new JigError(
+      'bad-file',
+      `The GLB file is cut short: it has ${bytes.length} of ${Number.isFinite(stated) ? stated : 'at least 12'} bytes.`,
+      '',
+      'Copy or export it again.',
+    );
 }
 
 function fromDataUri(uri: string): Uint8Array<ArrayBuffer> {

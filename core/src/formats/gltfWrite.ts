@@ -39,7 +39,8 @@ export async function writeGlb(parts: readonly Part[], files: readonly KeptFile[
     document.getRoot().setDefaultScene(scene);
     const materials = new Map<string, ReturnType<Document['createMaterial']>>();
     for (const part of parts) addPart(document, scene, part, materials);
-    if (parts.some((part) => trianglesOf(part.mesh).count > part.mesh.faceStart.length - 1)) notes.push('Polygons were written as triangles, as glTF asks for.');
+    if (parts.some((part) => trianglesOf(part.mesh).count > part.mesh.faceStart.length - 1))
+      notes.push('Polygons were written as triangles, as glTF asks for.');
   }
   document.getRoot().getAsset().generator = 'Jig Peel';
   return { bytes: await gltfIo().writeBinary(document), notes };
@@ -77,7 +78,11 @@ function replaceCoordinates(document: Document, part: Part, notes: string[]) {
       source.forEach((v, k) => {
         for (let d = 0; d < size; d++) to[k * size + d] = from[v * size + d]!;
       });
-      return document.createAccessor(accessor.getName()).setType(accessor.getType()).setNormalized(accessor.getNormalized()).setArray(to as never);
+      return document
+        .createAccessor(accessor.getName())
+        .setType(accessor.getType())
+        .setNormalized(accessor.getNormalized())
+        .setArray(to as never);
     };
     const setOfSemantic = part.uvSets.map((_, k) => `TEXCOORD_${k}`);
     for (const semantic of primitive.listSemantics()) {
@@ -95,7 +100,8 @@ function replaceCoordinates(document: Document, part: Part, notes: string[]) {
       });
       primitive.setAttribute(setOfSemantic[k]!, document.createAccessor().setType('VEC2').setArray(uv));
     });
-    for (const target of primitive.listTargets()) for (const semantic of target.listSemantics()) target.setAttribute(semantic, gather(target.getAttribute(semantic)!));
+    for (const target of primitive.listTargets())
+      for (const semantic of target.listSemantics()) target.setAttribute(semantic, gather(target.getAttribute(semantic)!));
     primitive.setMode(4);
     primitive.setIndices(document.createAccessor().setType('SCALAR').setArray(smallest(indices, source.length)));
   });
@@ -148,13 +154,29 @@ function addPart(document: Document, scene: ReturnType<Document['createScene']>,
       corner.forEach((c, v) => {
         for (let d = 0; d < size; d++) array[v * size + d] = at(c, d);
       });
-      return document.createAccessor().setType(size === 2 ? 'VEC2' : 'VEC3').setArray(array);
+      return document
+        .createAccessor()
+        .setType(size === 2 ? 'VEC2' : 'VEC3')
+        .setArray(array);
     };
-    primitive.setAttribute('POSITION', fill(3, (c, d) => mesh.points[mesh.corners[c]! * 3 + d]!));
-    primitive.setAttribute('NORMAL', fill(3, (c, d) => normals[c * 3 + d]!));
-    if (mesh.pointColors) primitive.setAttribute('COLOR_0', fill(3, (c, d) => Math.max(0, Math.min(1, mesh.pointColors![mesh.corners[c]! * 3 + d]!))));
+    primitive.setAttribute(
+      'POSITION',
+      fill(3, (c, d) => mesh.points[mesh.corners[c]! * 3 + d]!),
+    );
+    primitive.setAttribute(
+      'NORMAL',
+      fill(3, (c, d) => normals[c * 3 + d]!),
+    );
+    if (mesh.pointColors)
+      primitive.setAttribute(
+        'COLOR_0',
+        fill(3, (c, d) => Math.max(0, Math.min(1, mesh.pointColors![mesh.corners[c]! * 3 + d]!))),
+      );
     placed.forEach((set, k) => {
-      primitive.setAttribute(`TEXCOORD_${k}`, fill(2, (c, d) => (d === 0 ? set.uv[set.cornerUv[c]! * 2]! : 1 - set.uv[set.cornerUv[c]! * 2 + 1]!)));
+      primitive.setAttribute(
+        `TEXCOORD_${k}`,
+        fill(2, (c, d) => (d === 0 ? set.uv[set.cornerUv[c]! * 2]! : 1 - set.uv[set.cornerUv[c]! * 2 + 1]!)),
+      );
     });
     primitive.setIndices(document.createAccessor().setType('SCALAR').setArray(smallest(indices, corner.length)));
     const name = material >= 0 ? mesh.materials[material]! : '';

@@ -88,7 +88,12 @@ export function readObj(bytes: Uint8Array, context?: Context): ObjFile {
   r.faceStart.push(0);
   readLines(bytes, r, context);
   if (r.faceStart.length === 1) {
-    throw new JigError('no-faces', r.points.length > 0 ? `The file has ${r.points.length / 3} points but no faces.` : 'The file has no points and no faces.', '', 'Export it again as polygons.');
+    throw new JigError(
+      'no-faces',
+      r.points.length > 0 ? `The file has ${r.points.length / 3} points but no faces.` : 'The file has no points and no faces.',
+      '',
+      'Export it again as polygons.',
+    );
   }
   return assemble(r);
 }
@@ -201,7 +206,8 @@ function number(bytes: Uint8Array, word: number, count: number, line: number): n
   const from = words[word * 2]!;
   const to = words[word * 2 + 1]!;
   const value = parseDouble(bytes, from, to);
-  if (!Number.isFinite(value)) throw new JigError('bad-number', `“${latin1(bytes, from, Math.min(to, from + 24))}” is not a number.`, `line ${line}`, 'Export the model again.');
+  if (!Number.isFinite(value))
+    throw new JigError('bad-number', `“${latin1(bytes, from, Math.min(to, from + 24))}” is not a number.`, `line ${line}`, 'Export the model again.');
   return value;
 }
 
@@ -242,11 +248,22 @@ function readFace(bytes: Uint8Array, r: Reading, count: number, line: number): b
           if (d < 0 || d > 9) break;
           n = Math.min(4e9, n * 10 + d);
         }
-        if (at === first || (at < to && bytes[at] !== 47)) throw new JigError('bad-index', `“${latin1(bytes, from, Math.min(to, from + 24))}” is not a corner of a face.`, `line ${line}`, 'The file may be cut short: export it again.');
+        if (at === first || (at < to && bytes[at] !== 47))
+          throw new JigError(
+            'bad-index',
+            `“${latin1(bytes, from, Math.min(to, from + 24))}” is not a corner of a face.`,
+            `line ${line}`,
+            'The file may be cut short: export it again.',
+          );
         value = negative ? total - n : n - 1;
         if (value < 0 || value >= total) {
           const what = field === 0 ? 'point' : field === 1 ? 'texture point' : 'normal';
-          throw new JigError('bad-index', `The face uses ${what} ${negative ? -n : n}, but there are ${total} so far.`, `line ${line}`, 'The file may be cut short: export it again.');
+          throw new JigError(
+            'bad-index',
+            `The face uses ${what} ${negative ? -n : n}, but there are ${total} so far.`,
+            `line ${line}`,
+            'The file may be cut short: export it again.',
+          );
         }
       } else if (field === 0) throw new JigError('bad-index', 'A corner has no point.', `line ${line}`, 'Export the model again.');
       if (field === 0) r.corners.push(value);
@@ -265,7 +282,14 @@ function readFace(bytes: Uint8Array, r: Reading, count: number, line: number): b
   return true;
 }
 
-const skippedWords: Record<string, string> = { l: 'lines', p: 'loose points', curv: 'curves', curv2: 'curves', surf: 'free-form surfaces', vp: 'parameter points' };
+const skippedWords: Record<string, string> = {
+  l: 'lines',
+  p: 'loose points',
+  curv: 'curves',
+  curv2: 'curves',
+  surf: 'free-form surfaces',
+  vp: 'parameter points',
+};
 
 function assemble(r: Reading): ObjFile {
   const pointCount = r.points.length / 3;
@@ -352,8 +376,14 @@ function partOfFaces(name: string, r: Reading, all: Everything, faces: number[],
     }
     return at;
   });
-  const [groups, faceGroup] = keepUsed(r.groups.names, faces.map((f) => r.faceGroup.data[f]!));
-  const [materials, faceMaterial] = keepUsed(r.materials.names, faces.map((f) => r.faceMaterial.data[f]!));
+  const [groups, faceGroup] = keepUsed(
+    r.groups.names,
+    faces.map((f) => r.faceGroup.data[f]!),
+  );
+  const [materials, faceMaterial] = keepUsed(
+    r.materials.names,
+    faces.map((f) => r.faceMaterial.data[f]!),
+  );
   const mesh: Mesh = {
     points: pick(all.points),
     faceStart,

@@ -27,7 +27,12 @@ export async function openFiles(files: readonly InputFile[], id: string, context
   const models = files.filter((file) => endings.includes(endingOf(file.name)));
   if (models.length === 0) {
     const names = files.map((file) => `“${baseName(file.name)}”`).join(', ');
-    throw new JigError('unknown-format', files.length === 0 ? 'No file was given.' : `${names} cannot be opened as a model.`, '', 'Use .obj, .glb, .gltf or .jigpeel.');
+    throw new JigError(
+      'unknown-format',
+      files.length === 0 ? 'No file was given.' : `${names} cannot be opened as a model.`,
+      '',
+      'Use .obj, .glb, .gltf or .jigpeel.',
+    );
   }
   const archive = models.find((file) => endingOf(file.name) === '.jigpeel');
   if (archive) return { ...named(archive.name, () => readArchive(archive.bytes)).job, id };
@@ -49,14 +54,16 @@ export async function openFiles(files: readonly InputFile[], id: string, context
     if (windingEdges > 0) intake.push(`${part.name}: ${windingEdges} edges join faces that are wound against each other; islands do not run across them.`);
   }
   const used = new Set([...models, ...kept].map((file) => file.name));
-  for (const file of files) if (!used.has(file.name) && !images.some((image) => image.name === file.name)) intake.push(`“${baseName(file.name)}” was not needed.`);
+  for (const file of files)
+    if (!used.has(file.name) && !images.some((image) => image.name === file.name)) intake.push(`“${baseName(file.name)}” was not needed.`);
   const job = newJob(id, stem(models[0]!.name), parts, { files: kept, images, intake });
   return { ...job, selection: emptySelection(job.activePart) };
 }
 
 function named<T>(name: string, run: () => T): T {
   const rename = (error: unknown): never => {
-    if (error instanceof JigError && error.code !== 'cancelled') throw new JigError(error.code, error.message, error.place ? `${name}, ${error.place}` : name, error.advice);
+    if (error instanceof JigError && error.code !== 'cancelled')
+      throw new JigError(error.code, error.message, error.place ? `${name}, ${error.place}` : name, error.advice);
     throw error;
   };
   try {
@@ -85,7 +92,9 @@ function openObj(file: InputFile, files: readonly InputFile[], kept: KeptFile[],
     const placed = unplacedCount(part.uvSet) < part.uvSet.unplaced.length;
     const set = placed ? part.uvSet : emptyUvSet(part.mesh);
     const partName = part.name || stem(file.name);
-    intake.push(`${partName}: ${count(part.mesh.faceStart.length - 1, 'face')}, ${count(part.mesh.points.length / 3, 'point')}${placed ? '' : ', no UVs yet'}.`);
+    intake.push(
+      `${partName}: ${count(part.mesh.faceStart.length - 1, 'face')}, ${count(part.mesh.points.length / 3, 'point')}${placed ? '' : ', no UVs yet'}.`,
+    );
     return {
       id: '',
       name: partName,
@@ -104,12 +113,16 @@ async function openGltfFile(file: InputFile, files: readonly InputFile[], kept: 
   const resources = Object.fromEntries(files.map((other) => [baseName(other.name), other.bytes]));
   const gltf = await readGltf(file.bytes, resources);
   kept.push({ name: file.name, bytes: file.bytes });
-  if (!isGlb(file.bytes)) for (const other of files) if (!endings.includes(endingOf(other.name)) && !kept.some((k) => k.name === other.name)) kept.push({ name: baseName(other.name), bytes: other.bytes });
+  if (!isGlb(file.bytes))
+    for (const other of files)
+      if (!endings.includes(endingOf(other.name)) && !kept.some((k) => k.name === other.name)) kept.push({ name: baseName(other.name), bytes: other.bytes });
   for (const words of gltf.skipped) intake.push(`${words}.`);
   gltf.images.forEach((image) => images.push({ id: `image-${images.length + 1}`, ...image }));
   return gltf.parts.map((part): Part => {
     const sets = part.uvSets.length > 0 ? part.uvSets : [emptyUvSet(part.mesh)];
-    intake.push(`${part.name}: ${count(part.mesh.faceStart.length - 1, 'triangle')}, ${count(part.mesh.points.length / 3, 'point')} after merging${part.uvSets.length > 0 ? '' : ', no UVs yet'}.`);
+    intake.push(
+      `${part.name}: ${count(part.mesh.faceStart.length - 1, 'triangle')}, ${count(part.mesh.points.length / 3, 'point')} after merging${part.uvSets.length > 0 ? '' : ', no UVs yet'}.`,
+    );
     return {
       id: '',
       name: part.name,

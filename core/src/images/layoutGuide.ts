@@ -103,7 +103,12 @@ export function guideSvg(mesh: Mesh, set: UvSet, options: GuideOptions = default
     for (let k = 0; k < list.length; k += 4) path += `M${n(list[k]!)} ${n(list[k + 1]!)}L${n(list[k + 2]!)} ${n(list[k + 3]!)}`;
     return path;
   };
-  const hex = (c: readonly number[]) => '#' + c.slice(0, 3).map((v) => v.toString(16).padStart(2, '0')).join('');
+  const hex = (c: readonly number[]) =>
+    '#' +
+    c
+      .slice(0, 3)
+      .map((v) => v.toString(16).padStart(2, '0'))
+      .join('');
   const fills = options.fills
     ? d.triangles.map(({ tint, xy }) => {
         let path = '';
@@ -130,8 +135,11 @@ export function guidePicture(mesh: Mesh, set: UvSet, options: GuideOptions = def
   const d = draw(mesh, set, options);
   const canvas = new Canvas(options.width, options.height);
   const scale = Math.max(0.5, Math.max(options.width, options.height) / 1024);
-  if (options.fills) for (const { tint, xy } of d.triangles) for (let k = 0; k < xy.length; k += 6) canvas.triangle(xy[k]!, xy[k + 1]!, xy[k + 2]!, xy[k + 3]!, xy[k + 4]!, xy[k + 5]!, tint);
-  if (options.innerLines) for (let k = 0; k < d.inner.length; k += 4) canvas.line(d.inner[k]!, d.inner[k + 1]!, d.inner[k + 2]!, d.inner[k + 3]!, 0.6 * scale, [...ink, 90]);
+  if (options.fills)
+    for (const { tint, xy } of d.triangles)
+      for (let k = 0; k < xy.length; k += 6) canvas.triangle(xy[k]!, xy[k + 1]!, xy[k + 2]!, xy[k + 3]!, xy[k + 4]!, xy[k + 5]!, tint);
+  if (options.innerLines)
+    for (let k = 0; k < d.inner.length; k += 4) canvas.line(d.inner[k]!, d.inner[k + 1]!, d.inner[k + 2]!, d.inner[k + 3]!, 0.6 * scale, [...ink, 90]);
   for (let k = 0; k < d.borders.length; k += 4) canvas.line(d.borders[k]!, d.borders[k + 1]!, d.borders[k + 2]!, d.borders[k + 3]!, 1.6 * scale, plum);
   if (options.names) {
     for (const label of d.labels) {

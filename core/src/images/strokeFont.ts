@@ -49,7 +49,10 @@ export function strokesOf(sign: string): number[][] {
   const key = sign.toUpperCase();
   let strokes = parsed.get(key);
   if (!strokes) {
-    strokes = (signs[key] ?? '').split('|').filter(Boolean).map((line) => line.split(' ').map(Number));
+    strokes = (signs[key] ?? '')
+      .split('|')
+      .filter(Boolean)
+      .map((line) => line.split(' ').map(Number));
     parsed.set(key, strokes);
   }
   return strokes;
@@ -64,7 +67,12 @@ export function textSegments(text: string, x: number, y: number, height: number)
   [...text].forEach((sign, k) => {
     for (const stroke of strokesOf(sign)) {
       for (let i = 0; i + 3 < stroke.length; i += 2) {
-        out.push(left + k * advance + stroke[i]! * unit, y - height / 2 + stroke[i + 1]! * unit, left + k * advance + stroke[i + 2]! * unit, y - height / 2 + stroke[i + 3]! * unit);
+        out.push(
+          left + k * advance + stroke[i]! * unit,
+          y - height / 2 + stroke[i + 1]! * unit,
+          left + k * advance + stroke[i + 2]! * unit,
+          y - height / 2 + stroke[i + 3]! * unit,
+        );
       }
     }
   });

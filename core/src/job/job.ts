@@ -70,7 +70,7 @@ export const settingsSchema = z.object({
   live: z.boolean().default(true),
   method: z.enum(['conformal', 'rigid']).default('rigid'),
   /** Repeats of the test grid across the sheet. */
-  gridRepeat: z.number().min(0.25).max(64).default(1),
+  gridRepeat: z.number().min(0.25).max(64).default(2),
 });
 export type JobSettings = z.infer<typeof settingsSchema>;
 
@@ -94,7 +94,18 @@ export const emptySelection = (part: string): Selection => ({ part, kind: 'edges
 /** A job with the given parts, everything else as it starts. */
 export function newJob(id: string, name: string, parts: readonly Part[], extra: Partial<Pick<Job, 'files' | 'images' | 'intake'>> = {}): Job {
   const first = parts[0]?.id ?? '';
-  return { id, name, parts, activePart: first, files: [], images: [], intake: [], settings: settingsSchema.parse({}), selection: emptySelection(first), ...extra };
+  return {
+    id,
+    name,
+    parts,
+    activePart: first,
+    files: [],
+    images: [],
+    intake: [],
+    settings: settingsSchema.parse({}),
+    selection: emptySelection(first),
+    ...extra,
+  };
 }
 
 /** The part with the given id, or the active one. */

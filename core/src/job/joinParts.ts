@@ -74,5 +74,10 @@ export function splitUv(job: Job, joined: Joined, uv: Float64Array): Job {
     const from = joined.uvStart[k]! * 2;
     byId.set(part.id, { ...set, uv: joined.parts.length === 1 ? uv : uv.slice(from, from + set.uv.length) });
   });
-  return { ...job, parts: job.parts.map((part) => (byId.has(part.id) ? { ...part, uvSets: part.uvSets.map((set, k) => (k === part.activeUv ? byId.get(part.id)! : set)) } : part)) };
+  return {
+    ...job,
+    parts: job.parts.map((part) =>
+      byId.has(part.id) ? { ...part, uvSets: part.uvSets.map((set, k) => (k === part.activeUv ? byId.get(part.id)! : set)) } : part,
+    ),
+  };
 }

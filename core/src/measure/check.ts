@@ -46,7 +46,13 @@ export interface FaultFaces {
  * Measures a layout. @param width, height sheet in px
  * O(T log T) with small constants; 100k triangles take well under two seconds.
  */
-export function checkLayout(mesh: Mesh, set: UvSet, width: number, height: number, context: Context = quietContext): { report: CheckReport; faults: FaultFaces } {
+export function checkLayout(
+  mesh: Mesh,
+  set: UvSet,
+  width: number,
+  height: number,
+  context: Context = quietContext,
+): { report: CheckReport; faults: FaultFaces } {
   const islands = islandsOf(mesh, set);
   const stretch = triangleStretch(mesh, set, width, height);
   context.throwIfCancelled();
@@ -98,10 +104,9 @@ function outsideFaces(mesh: Mesh, set: UvSet): { faces: Uint8Array; area: number
   const all = trianglesOf(mesh);
   const faces = new Uint8Array(mesh.faceStart.length - 1);
   let area = 0;
-  let from: number[] = [];
   for (let t = 0; t < all.count; t++) {
     if (set.unplaced[all.face[t]!]) continue;
-    from = [];
+    const from: number[] = [];
     let out = false;
     for (let k = 0; k < 3; k++) {
       const id = set.cornerUv[all.corners[t * 3 + k]!]! * 2;

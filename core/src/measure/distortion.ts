@@ -23,24 +23,40 @@ export function triangleStretch(mesh: Mesh, set: UvSet, width: number, height: n
   const area = new Float64Array(n);
   const p = mesh.points;
   for (let t = 0; t < n; t++) {
-    const c0 = triangles.corners[t * 3]!, c1 = triangles.corners[t * 3 + 1]!, c2 = triangles.corners[t * 3 + 2]!;
-    const a = mesh.corners[c0]! * 3, b = mesh.corners[c1]! * 3, c = mesh.corners[c2]! * 3;
-    const ux = p[b]! - p[a]!, uy = p[b + 1]! - p[a + 1]!, uz = p[b + 2]! - p[a + 2]!;
-    const vx = p[c]! - p[a]!, vy = p[c + 1]! - p[a + 1]!, vz = p[c + 2]! - p[a + 2]!;
+    const c0 = triangles.corners[t * 3]!,
+      c1 = triangles.corners[t * 3 + 1]!,
+      c2 = triangles.corners[t * 3 + 2]!;
+    const a = mesh.corners[c0]! * 3,
+      b = mesh.corners[c1]! * 3,
+      c = mesh.corners[c2]! * 3;
+    const ux = p[b]! - p[a]!,
+      uy = p[b + 1]! - p[a + 1]!,
+      uz = p[b + 2]! - p[a + 2]!;
+    const vx = p[c]! - p[a]!,
+      vy = p[c + 1]! - p[a + 1]!,
+      vz = p[c + 2]! - p[a + 2]!;
     const x1 = Math.sqrt(ux * ux + uy * uy + uz * uz);
-    const nx = uy * vz - uz * vy, ny = uz * vx - ux * vz, nz = ux * vy - uy * vx;
+    const nx = uy * vz - uz * vy,
+      ny = uz * vx - ux * vz,
+      nz = ux * vy - uy * vx;
     const twice = Math.sqrt(nx * nx + ny * ny + nz * nz);
     area[t] = twice / 2;
     if (set.unplaced[triangles.face[t]!]) continue;
-    const i = set.cornerUv[c0]! * 2, j = set.cornerUv[c1]! * 2, k = set.cornerUv[c2]! * 2;
-    const p1 = (set.uv[j]! - set.uv[i]!) * width, q1 = (set.uv[j + 1]! - set.uv[i + 1]!) * height;
-    const p2 = (set.uv[k]! - set.uv[i]!) * width, q2 = (set.uv[k + 1]! - set.uv[i + 1]!) * height;
+    const i = set.cornerUv[c0]! * 2,
+      j = set.cornerUv[c1]! * 2,
+      k = set.cornerUv[c2]! * 2;
+    const p1 = (set.uv[j]! - set.uv[i]!) * width,
+      q1 = (set.uv[j + 1]! - set.uv[i + 1]!) * height;
+    const p2 = (set.uv[k]! - set.uv[i]!) * width,
+      q2 = (set.uv[k + 1]! - set.uv[i + 1]!) * height;
     pxArea[t] = (p1 * q2 - p2 * q1) / 2;
     if (!(twice > 0)) continue;
     const x2 = (ux * vx + uy * vy + uz * vz) / x1;
     const y2 = twice / x1;
-    const ja = p1 / x1, jc = q1 / x1;
-    const jb = (p2 - ja * x2) / y2, jd = (q2 - jc * x2) / y2;
+    const ja = p1 / x1,
+      jc = q1 / x1;
+    const jb = (p2 - ja * x2) / y2,
+      jd = (q2 - jc * x2) / y2;
     // singular values of [[ja, jb], [jc, jd]] by sum and difference (a well-conditioned form)
     const s = Math.sqrt((ja + jd) ** 2 + (jc - jb) ** 2) / 2;
     const d = Math.sqrt((ja - jd) ** 2 + (jc + jb) ** 2) / 2;
@@ -73,7 +89,14 @@ export interface StretchFigures {
  */
 export function stretchFigures(stretch: TriangleStretch): StretchFigures {
   const { most, least, pxArea, area } = stretch;
-  let total = 0, totalPx = 0, inverse = 0, largest = 0, squares = 0, inverseSquares = 0, conformal = 0, conformalArea = 0;
+  let total = 0,
+    totalPx = 0,
+    inverse = 0,
+    largest = 0,
+    squares = 0,
+    inverseSquares = 0,
+    conformal = 0,
+    conformalArea = 0;
   const ratios: { ratio: number; area: number }[] = [];
   for (let t = 0; t < area.length; t++) {
     const w = area[t]!;

@@ -29,7 +29,8 @@ export function gaps(mesh: Mesh, set: UvSet, width: number, height: number): Gap
     if (set.unplaced[f] || islands.states[cornerEdge[c]!] === EdgeState.joined) continue;
     const a = set.cornerUv[c]! * 2;
     const b = set.cornerUv[nextCorner(mesh, c, f)]! * 2;
-    const x = set.uv[a]!, y = set.uv[a + 1]!;
+    const x = set.uv[a]!,
+      y = set.uv[a + 1]!;
     border = Math.min(border, x * width, (1 - x) * width, y * height, (1 - y) * height);
     segments.push(x * width, y * height, set.uv[b]! * width, set.uv[b + 1]! * height);
     owner.push(islands.ofFace[f]!);
@@ -39,7 +40,12 @@ export function gaps(mesh: Mesh, set: UvSet, width: number, height: number): Gap
   const index = new Flatbush(n);
   for (let k = 0; k < n; k++) {
     const s = k * 4;
-    index.add(Math.min(segments[s]!, segments[s + 2]!), Math.min(segments[s + 1]!, segments[s + 3]!), Math.max(segments[s]!, segments[s + 2]!), Math.max(segments[s + 1]!, segments[s + 3]!));
+    index.add(
+      Math.min(segments[s]!, segments[s + 2]!),
+      Math.min(segments[s + 1]!, segments[s + 3]!),
+      Math.max(segments[s]!, segments[s + 2]!),
+      Math.max(segments[s + 1]!, segments[s + 3]!),
+    );
   }
   index.finish();
   let best = Infinity;
@@ -74,13 +80,22 @@ function segmentDistance(s: number[], i: number, j: number): number {
   const [ax, ay, bx, by] = [s[i]!, s[i + 1]!, s[i + 2]!, s[i + 3]!];
   const [cx, cy, dx, dy] = [s[j]!, s[j + 1]!, s[j + 2]!, s[j + 3]!];
   const side = (px: number, py: number, qx: number, qy: number, rx: number, ry: number) => (qx - px) * (ry - py) - (qy - py) * (rx - px);
-  const s1 = side(ax, ay, bx, by, cx, cy), s2 = side(ax, ay, bx, by, dx, dy), s3 = side(cx, cy, dx, dy, ax, ay), s4 = side(cx, cy, dx, dy, bx, by);
+  const s1 = side(ax, ay, bx, by, cx, cy),
+    s2 = side(ax, ay, bx, by, dx, dy),
+    s3 = side(cx, cy, dx, dy, ax, ay),
+    s4 = side(cx, cy, dx, dy, bx, by);
   if (((s1 > 0 && s2 < 0) || (s1 < 0 && s2 > 0)) && ((s3 > 0 && s4 < 0) || (s3 < 0 && s4 > 0))) return 0;
-  return Math.min(pointDistance(cx, cy, ax, ay, bx, by), pointDistance(dx, dy, ax, ay, bx, by), pointDistance(ax, ay, cx, cy, dx, dy), pointDistance(bx, by, cx, cy, dx, dy));
+  return Math.min(
+    pointDistance(cx, cy, ax, ay, bx, by),
+    pointDistance(dx, dy, ax, ay, bx, by),
+    pointDistance(ax, ay, cx, cy, dx, dy),
+    pointDistance(bx, by, cx, cy, dx, dy),
+  );
 }
 
 function pointDistance(px: number, py: number, ax: number, ay: number, bx: number, by: number): number {
-  const ex = bx - ax, ey = by - ay;
+  const ex = bx - ax,
+    ey = by - ay;
   const length = ex * ex + ey * ey;
   const t = length > 0 ? Math.max(0, Math.min(1, ((px - ax) * ex + (py - ay) * ey) / length)) : 0;
   return Math.hypot(ax + t * ex - px, ay + t * ey - py);

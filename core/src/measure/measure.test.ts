@@ -17,7 +17,10 @@ function looseTriangles(uv: number[]) {
   const count = uv.length / 6;
   const points: number[] = [];
   for (let k = 0; k < count * 3; k++) points.push(uv[k * 2]!, uv[k * 2 + 1]!, 0);
-  const mesh = meshFromFaces(points, Array.from({ length: count }, (_, t) => [t * 3, t * 3 + 1, t * 3 + 2]));
+  const mesh = meshFromFaces(
+    points,
+    Array.from({ length: count }, (_, t) => [t * 3, t * 3 + 1, t * 3 + 2]),
+  );
   return { mesh, set: uvSetFrom(mesh, 'UV set 1', mesh.corners.slice(), Float64Array.from(uv)) };
 }
 
@@ -35,7 +38,16 @@ describe('overlap against polygon-clipping', () => {
   const ring = (uv: number[], t: number): [number, number][] => [0, 1, 2].map((k) => [uv[t * 6 + k * 2]!, uv[t * 6 + k * 2 + 1]!]);
   const areaOf = (polygons: polygonClipping.MultiPolygon) =>
     polygons.reduce(
-      (sum, polygon) => sum + polygon.reduce((s, points, k) => s + (k === 0 ? 1 : -1) * Math.abs(points.reduce((a, p, i) => a + p[0] * points[(i + 1) % points.length]![1] - points[(i + 1) % points.length]![0] * p[1], 0)) / 2, 0),
+      (sum, polygon) =>
+        sum +
+        polygon.reduce(
+          (s, points, k) =>
+            s +
+            ((k === 0 ? 1 : -1) *
+              Math.abs(points.reduce((a, p, i) => a + p[0] * points[(i + 1) % points.length]![1] - points[(i + 1) % points.length]![0] * p[1], 0))) /
+              2,
+          0,
+        ),
       0,
     );
 
@@ -51,7 +63,8 @@ describe('overlap against polygon-clipping', () => {
         let union = 0;
         let twice = 0;
         try {
-          if (solid.length > 0) union = areaOf(polygonClipping.union([ring(uv, solid[0]!)], ...solid.slice(1).map((t) => [ring(uv, t)] as polygonClipping.Polygon)));
+          if (solid.length > 0)
+            union = areaOf(polygonClipping.union([ring(uv, solid[0]!)], ...solid.slice(1).map((t) => [ring(uv, t)] as polygonClipping.Polygon)));
           const pairs: polygonClipping.MultiPolygon = [];
           for (const a of solid) for (const b of solid) if (a < b) pairs.push(...polygonClipping.intersection([ring(uv, a)], [ring(uv, b)]));
           if (pairs.length > 0) twice = areaOf(polygonClipping.union(pairs[0]!, ...pairs.slice(1)));
@@ -77,10 +90,13 @@ describe('overlap against polygon-clipping', () => {
   });
 
   it('a fold inside one island counts', () => {
-    const mesh = meshFromFaces([0, 0, 0, 1, 0, 0, 1, 1, 0, 0, 1, 0], [
-      [0, 1, 2],
-      [0, 2, 3],
-    ]);
+    const mesh = meshFromFaces(
+      [0, 0, 0, 1, 0, 0, 1, 1, 0, 0, 1, 0],
+      [
+        [0, 1, 2],
+        [0, 2, 3],
+      ],
+    );
     const set = uvSetFrom(mesh, 'UV set 1', mesh.corners.slice(), Float64Array.from([0, 0, 1, 0, 1, 1, 0.9, 0.1]));
     const { report } = checkLayout(mesh, set, 1024, 1024);
     expect(report.overlapArea).toBeGreaterThan(0);
@@ -170,7 +186,10 @@ describe('visibility', () => {
     const shift = outer.points.length / 3;
     const points = [...outer.points, ...inner.points];
     const faces: number[][] = [];
-    for (const [mesh, by] of [[outer, 0], [inner, shift]] as const) {
+    for (const [mesh, by] of [
+      [outer, 0],
+      [inner, shift],
+    ] as const) {
       for (let f = 0; f + 1 < mesh.faceStart.length; f++) faces.push(Array.from(mesh.corners.slice(mesh.faceStart[f], mesh.faceStart[f + 1]), (p) => p + by));
     }
     const both = meshFromFaces(points, faces);
@@ -182,10 +201,13 @@ describe('visibility', () => {
   });
 
   it('a seam inside a fold is more hidden than one on the outside', () => {
-    const mesh = meshFromFaces([0, 0, 0, 0, 0, 2, 1, 3, 0, 1, 3, 2, -1, 3, 0, -1, 3, 2], [
-      [0, 1, 3, 2],
-      [0, 4, 5, 1],
-    ]);
+    const mesh = meshFromFaces(
+      [0, 0, 0, 0, 0, 2, 1, 3, 0, 1, 3, 2, -1, 3, 0, -1, 3, 2],
+      [
+        [0, 1, 3, 2],
+        [0, 4, 5, 1],
+      ],
+    );
     const { edgePoints } = topologyOf(mesh);
     expect(edgePoints.length).toBeGreaterThan(0);
     const seen = visibleShare(mesh, Float64Array.from([0, 0.15, 1, 1, 3, 1]), 60);

@@ -38,19 +38,26 @@ export function overlapFigures(mesh: Mesh, set: UvSet, context: Context = quietC
   for (let k = 0; k < n; k++) {
     const t = list[k]!;
     const [i, j, m] = [0, 1, 2].map((v) => set.cornerUv[triangles.corners[t * 3 + v]!]!) as [number, number, number];
-    const twice = (set.uv[j * 2]! - set.uv[i * 2]!) * (set.uv[m * 2 + 1]! - set.uv[i * 2 + 1]!) - (set.uv[m * 2]! - set.uv[i * 2]!) * (set.uv[j * 2 + 1]! - set.uv[i * 2 + 1]!);
+    const twice =
+      (set.uv[j * 2]! - set.uv[i * 2]!) * (set.uv[m * 2 + 1]! - set.uv[i * 2 + 1]!) -
+      (set.uv[m * 2]! - set.uv[i * 2]!) * (set.uv[j * 2 + 1]! - set.uv[i * 2 + 1]!);
     upright[k] = twice > 0 ? 1 : 0;
     const order = twice >= 0 ? [i, j, m] : [i, m, j];
     areas[k] = Math.abs(twice) / 2;
-    let minX = Infinity, minY = Infinity, maxX = -Infinity, maxY = -Infinity;
+    let minX = Infinity,
+      minY = Infinity,
+      maxX = -Infinity,
+      maxY = -Infinity;
     for (let v = 0; v < 3; v++) {
       const x = set.uv[order[v]! * 2]!;
       const y = set.uv[order[v]! * 2 + 1]!;
       ids[k * 3 + v] = order[v]!;
       xy[k * 6 + v * 2] = x;
       xy[k * 6 + v * 2 + 1] = y;
-      minX = Math.min(minX, x); maxX = Math.max(maxX, x);
-      minY = Math.min(minY, y); maxY = Math.max(maxY, y);
+      minX = Math.min(minX, x);
+      maxX = Math.max(maxX, x);
+      minY = Math.min(minY, y);
+      maxY = Math.max(maxY, y);
     }
     index.add(minX, minY, maxX, maxY);
   }
@@ -111,9 +118,11 @@ function apart(xy: Float64Array, k: number, m: number): boolean {
     const p = (side === 0 ? k : m) * 6;
     const q = (side === 0 ? m : k) * 6;
     for (let v = 0; v < 6; v += 2) {
-      const ax = xy[p + v]!, ay = xy[p + v + 1]!;
+      const ax = xy[p + v]!,
+        ay = xy[p + v + 1]!;
       const n = (v + 2) % 6;
-      const ex = xy[p + n]! - ax, ey = xy[p + n + 1]! - ay;
+      const ex = xy[p + n]! - ax,
+        ey = xy[p + n + 1]! - ay;
       let inside = false;
       for (let w = 0; w < 6; w += 2) {
         if (ex * (xy[q + w + 1]! - ay) - ey * (xy[q + w]! - ax) > 0) {
@@ -136,14 +145,18 @@ class Clipper {
     let count = 3;
     for (let v = 0; v < 6; v++) this.from[v] = xy[k * 6 + v]!;
     for (let v = 0; v < 6 && count > 0; v += 2) {
-      const ax = xy[m * 6 + v]!, ay = xy[m * 6 + v + 1]!;
+      const ax = xy[m * 6 + v]!,
+        ay = xy[m * 6 + v + 1]!;
       const n = (v + 2) % 6;
-      const ex = xy[m * 6 + n]! - ax, ey = xy[m * 6 + n + 1]! - ay;
+      const ex = xy[m * 6 + n]! - ax,
+        ey = xy[m * 6 + n + 1]! - ay;
       let out = 0;
       for (let p = 0; p < count; p++) {
         const q = (p + 1) % count;
-        const px = this.from[p * 2]!, py = this.from[p * 2 + 1]!;
-        const qx = this.from[q * 2]!, qy = this.from[q * 2 + 1]!;
+        const px = this.from[p * 2]!,
+          py = this.from[p * 2 + 1]!;
+        const qx = this.from[q * 2]!,
+          qy = this.from[q * 2 + 1]!;
         const dp = ex * (py - ay) - ey * (px - ax);
         const dq = ex * (qy - ay) - ey * (qx - ax);
         if (dp >= 0) {

@@ -69,7 +69,8 @@ function spanAt(polygon: Float64Array, x: number): [number, number] | null {
   let high = -Infinity;
   for (let k = 0; k < polygon.length; k += 2) {
     const m = (k + 2) % polygon.length;
-    const x1 = polygon[k]!, x2 = polygon[m]!;
+    const x1 = polygon[k]!,
+      x2 = polygon[m]!;
     if (x < Math.min(x1, x2) || x > Math.max(x1, x2) || x1 === x2) continue;
     const y = polygon[k + 1]! + ((x - x1) / (x2 - x1)) * (polygon[m + 1]! - polygon[k + 1]!);
     low = Math.min(low, y);

@@ -33,7 +33,9 @@ export function visibleShare(mesh: Mesh, places: Float64Array, views = 40, size 
   for (let d = 0; d < views; d++) {
     const frame = frameOf(dirs[d * 3]!, dirs[d * 3 + 1]!, dirs[d * 3 + 2]!);
     const project = (p: ArrayLike<number>, k: number, out: Float64Array, at: number) => {
-      const x = p[k]! - centre[0], y = p[k + 1]! - centre[1], z = p[k + 2]! - centre[2];
+      const x = p[k]! - centre[0],
+        y = p[k + 1]! - centre[1],
+        z = p[k + 2]! - centre[2];
       out[at] = (frame[0]! * x + frame[1]! * y + frame[2]! * z + radius) * scale + 1;
       out[at + 1] = (frame[3]! * x + frame[4]! * y + frame[5]! * z + radius) * scale + 1;
       out[at + 2] = frame[6]! * x + frame[7]! * y + frame[8]! * z;
@@ -68,7 +70,12 @@ function fillDepth(mesh: Mesh, flat: Float64Array, depth: Float32Array, size: nu
     const a = mesh.corners[triangles.corners[t * 3]!]! * 3;
     const b = mesh.corners[triangles.corners[t * 3 + 1]!]! * 3;
     const c = mesh.corners[triangles.corners[t * 3 + 2]!]! * 3;
-    const ax = flat[a]!, ay = flat[a + 1]!, bx = flat[b]!, by = flat[b + 1]!, cx = flat[c]!, cy = flat[c + 1]!;
+    const ax = flat[a]!,
+      ay = flat[a + 1]!,
+      bx = flat[b]!,
+      by = flat[b + 1]!,
+      cx = flat[c]!,
+      cy = flat[c + 1]!;
     const twice = (bx - ax) * (cy - ay) - (cx - ax) * (by - ay);
     if (twice === 0) continue;
     const minX = Math.max(0, Math.floor(Math.min(ax, bx, cx)));
@@ -77,7 +84,8 @@ function fillDepth(mesh: Mesh, flat: Float64Array, depth: Float32Array, size: nu
     const maxY = Math.min(size - 1, Math.floor(Math.max(ay, by, cy)));
     for (let y = minY; y <= maxY; y++) {
       for (let x = minX; x <= maxX; x++) {
-        const px = x + 0.5, py = y + 0.5;
+        const px = x + 0.5,
+          py = y + 0.5;
         const wb = ((px - ax) * (cy - ay) - (cx - ax) * (py - ay)) / twice;
         const wc = ((bx - ax) * (py - ay) - (px - ax) * (by - ay)) / twice;
         if (wb < 0 || wc < 0 || wb + wc > 1) continue;

@@ -71,11 +71,14 @@ describe('known solids', () => {
 
 describe('unusual meshes are legal', () => {
   it('a book of three pages has a non-manifold spine that nothing crosses', () => {
-    const book = meshFromFaces([0, 0, 0, 0, 1, 0, 1, 0, 0, 1, 1, 0, -1, 0, 0, -1, 1, 0, 0, 0, 1, 0, 1, 1], [
-      [0, 2, 3, 1],
-      [0, 4, 5, 1],
-      [0, 6, 7, 1],
-    ]);
+    const book = meshFromFaces(
+      [0, 0, 0, 0, 1, 0, 1, 0, 0, 1, 1, 0, -1, 0, 0, -1, 1, 0, 0, 0, 1, 0, 1, 1],
+      [
+        [0, 2, 3, 1],
+        [0, 4, 5, 1],
+        [0, 6, 7, 1],
+      ],
+    );
     const topology = topologyOf(book);
     expect(topology.nonManifoldEdges).toBe(1);
     expect([...topology.twin].every((t) => t === -1)).toBe(true);
@@ -83,10 +86,13 @@ describe('unusual meshes are legal', () => {
   });
 
   it('two faces wound against each other are told apart from a plain edge', () => {
-    const mesh = meshFromFaces([0, 0, 0, 1, 0, 0, 0, 1, 0, 1, 1, 0], [
-      [0, 1, 2],
-      [1, 2, 3],
-    ]);
+    const mesh = meshFromFaces(
+      [0, 0, 0, 1, 0, 0, 0, 1, 0, 1, 1, 0],
+      [
+        [0, 1, 2],
+        [1, 2, 3],
+      ],
+    );
     expect(topologyOf(mesh).windingEdges).toBe(1);
   });
 });

@@ -105,8 +105,7 @@ function cutEars(points: Float64Array, corners: Uint32Array, first: number, side
   // ear cutting may turn triangles either way round: put them as the face is
   for (let t = 0; t < cut.length; t += 3) {
     const [i, j, k] = [cut[t]!, cut[t + 1]!, cut[t + 2]!];
-    const area =
-      (flat[j * 2]! - flat[i * 2]!) * (flat[k * 2 + 1]! - flat[i * 2 + 1]!) - (flat[k * 2]! - flat[i * 2]!) * (flat[j * 2 + 1]! - flat[i * 2 + 1]!);
+    const area = (flat[j * 2]! - flat[i * 2]!) * (flat[k * 2 + 1]! - flat[i * 2 + 1]!) - (flat[k * 2]! - flat[i * 2]!) * (flat[j * 2 + 1]! - flat[i * 2 + 1]!);
     if (area < 0) {
       cut[t + 1] = k;
       cut[t + 2] = j;

@@ -118,7 +118,11 @@ describe('minimum degree', () => {
 
 describe('patterns', () => {
   it('finds entries of the lower triangle from either side', () => {
-    const pattern = patternFromPairs(4, [[3, 1], [1, 3], [0, 2]]);
+    const pattern = patternFromPairs(4, [
+      [3, 1],
+      [1, 3],
+      [0, 2],
+    ]);
     expect(pattern.rows.length).toBe(6);
     expect(entryAt(pattern, 1, 3)).toBe(entryAt(pattern, 3, 1));
     expect(entryAt(pattern, 0, 1)).toBe(-1);

@@ -310,7 +310,12 @@ function factorPanel(m: Float64Array, base: number, stride: number, height: numb
 
 function pivot(value: number): number {
   if (!(value > 0) || value === Infinity) {
-    throw new JigError('singular', 'The island cannot be solved: some of its triangles have no area or are not joined to the rest.', '', 'Repair the mesh or cut the island apart.');
+    throw new JigError(
+      'singular',
+      'The island cannot be solved: some of its triangles have no area or are not joined to the rest.',
+      '',
+      'Repair the mesh or cut the island apart.',
+    );
   }
   return Math.sqrt(value);
 }
@@ -328,27 +333,80 @@ function subtractOuter(m: Float64Array, rows: number, stride: number, update: Fl
 
 /** out[4 × 4] −= A · Bᵀ over `count` columns; a0 … a3 and b0 … b3 are starts of rows. */
 function tile(
-  A: Float64Array, a0: number, a1: number, a2: number, a3: number,
-  B: Float64Array, b0: number, b1: number, b2: number, b3: number,
-  count: number, out: Float64Array, at: number, stride: number,
+  A: Float64Array,
+  a0: number,
+  a1: number,
+  a2: number,
+  a3: number,
+  B: Float64Array,
+  b0: number,
+  b1: number,
+  b2: number,
+  b3: number,
+  count: number,
+  out: Float64Array,
+  at: number,
+  stride: number,
 ) {
-  let s00 = 0, s01 = 0, s02 = 0, s03 = 0;
-  let s10 = 0, s11 = 0, s12 = 0, s13 = 0;
-  let s20 = 0, s21 = 0, s22 = 0, s23 = 0;
-  let s30 = 0, s31 = 0, s32 = 0, s33 = 0;
+  let s00 = 0,
+    s01 = 0,
+    s02 = 0,
+    s03 = 0;
+  let s10 = 0,
+    s11 = 0,
+    s12 = 0,
+    s13 = 0;
+  let s20 = 0,
+    s21 = 0,
+    s22 = 0,
+    s23 = 0;
+  let s30 = 0,
+    s31 = 0,
+    s32 = 0,
+    s33 = 0;
   for (let k = 0; k < count; k++) {
-    const x0 = A[a0 + k]!, x1 = A[a1 + k]!, x2 = A[a2 + k]!, x3 = A[a3 + k]!;
-    const y0 = B[b0 + k]!, y1 = B[b1 + k]!, y2 = B[b2 + k]!, y3 = B[b3 + k]!;
-    s00 += x0 * y0; s01 += x0 * y1; s02 += x0 * y2; s03 += x0 * y3;
-    s10 += x1 * y0; s11 += x1 * y1; s12 += x1 * y2; s13 += x1 * y3;
-    s20 += x2 * y0; s21 += x2 * y1; s22 += x2 * y2; s23 += x2 * y3;
-    s30 += x3 * y0; s31 += x3 * y1; s32 += x3 * y2; s33 += x3 * y3;
+    const x0 = A[a0 + k]!,
+      x1 = A[a1 + k]!,
+      x2 = A[a2 + k]!,
+      x3 = A[a3 + k]!;
+    const y0 = B[b0 + k]!,
+      y1 = B[b1 + k]!,
+      y2 = B[b2 + k]!,
+      y3 = B[b3 + k]!;
+    s00 += x0 * y0;
+    s01 += x0 * y1;
+    s02 += x0 * y2;
+    s03 += x0 * y3;
+    s10 += x1 * y0;
+    s11 += x1 * y1;
+    s12 += x1 * y2;
+    s13 += x1 * y3;
+    s20 += x2 * y0;
+    s21 += x2 * y1;
+    s22 += x2 * y2;
+    s23 += x2 * y3;
+    s30 += x3 * y0;
+    s31 += x3 * y1;
+    s32 += x3 * y2;
+    s33 += x3 * y3;
   }
-  out[at]! -= s00; out[at + 1]! -= s01; out[at + 2]! -= s02; out[at + 3]! -= s03;
+  out[at]! -= s00;
+  out[at + 1]! -= s01;
+  out[at + 2]! -= s02;
+  out[at + 3]! -= s03;
   at += stride;
-  out[at]! -= s10; out[at + 1]! -= s11; out[at + 2]! -= s12; out[at + 3]! -= s13;
+  out[at]! -= s10;
+  out[at + 1]! -= s11;
+  out[at + 2]! -= s12;
+  out[at + 3]! -= s13;
   at += stride;
-  out[at]! -= s20; out[at + 1]! -= s21; out[at + 2]! -= s22; out[at + 3]! -= s23;
+  out[at]! -= s20;
+  out[at + 1]! -= s21;
+  out[at + 2]! -= s22;
+  out[at + 3]! -= s23;
   at += stride;
-  out[at]! -= s30; out[at + 1]! -= s31; out[at + 2]! -= s32; out[at + 3]! -= s33;
+  out[at]! -= s30;
+  out[at + 1]! -= s31;
+  out[at + 2]! -= s32;
+  out[at + 3]! -= s33;
 }

@@ -177,7 +177,7 @@ function columnCounts(n: number, rows: Rows, parent: Int32Array): Int32Array {
       if (before === -1) continue;
       let root = before;
       while (root !== ancestor[root]) root = ancestor[root]!;
-      for (let s = before; s !== root; ) {
+      for (let s = before; s !== root;) {
         const up = ancestor[s]!;
         ancestor[s] = root;
         s = up;

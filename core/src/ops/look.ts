@@ -56,7 +56,8 @@ export const check = defineOperation({
   run(given, { size, set }, context) {
     const { width, height } = parseSize(size);
     const job: Job = { ...given, parts: given.parts.map((part) => ({ ...part, activeUv: Math.min(set, part.uvSets.length - 1) })) };
-    if (given.parts.every((part) => set >= part.uvSets.length)) throw new JigError('bad-parameter', `There is no UV set ${set}.`, '', 'Sets are counted from 0.');
+    if (given.parts.every((part) => set >= part.uvSets.length))
+      throw new JigError('bad-parameter', `There is no UV set ${set}.`, '', 'Sets are counted from 0.');
     const joined = joinParts(job.parts);
     const { report } = checkLayout(joined.mesh, joined.set, width, height, context);
     return { job: given, report: report satisfies CheckReport };
@@ -103,4 +104,3 @@ export function layoutState(job: Job): { islands: number; unplaced: number; face
   }
   return { islands, unplaced, faces };
 }
-

@@ -21,7 +21,8 @@ export const pack = defineOperation({
     evenDensity: z.boolean().default(false).describe('first make the texel density even'),
     parts: partsSchema,
   }),
-  sentence: (params, report: PackReport) => `Packed ${plural(report.packed, 'island')} on ${params.size.replace('x', ' × ')} px, ${Math.round(report.coverage * 100)} % covered`,
+  sentence: (params, report: PackReport) =>
+    `Packed ${plural(report.packed, 'island')} on ${params.size.replace('x', ' × ')} px, ${Math.round(report.coverage * 100)} % covered`,
   run(given, params, context) {
     const { width, height } = parseSize(params.size);
     const job = withSheet(given, width, height);
@@ -62,7 +63,8 @@ export const density = defineOperation({
     part: partSchema,
     parts: partsSchema,
   }),
-  sentence: (params, report: { density: number; changed: number }) => `${params.target ? 'Set' : 'Evened out'} density at ${report.density.toPrecision(4)} px per unit`,
+  sentence: (params, report: { density: number; changed: number }) =>
+    `${params.target ? 'Set' : 'Evened out'} density at ${report.density.toPrecision(4)} px per unit`,
   run(given, params) {
     if (!params.even && params.target === undefined) throw new JigError('bad-parameter', 'Say --even or --target.');
     const size = params.size ? parseSize(params.size) : given.settings;

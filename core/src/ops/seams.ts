@@ -71,7 +71,11 @@ export const open = defineOperation({
 export const seams = defineOperation({
   name: 'seams',
   summary: 'Cut all edges that fold sharply',
-  params: z.object({ part: partSchema, by: z.enum(['crease']).default('crease'), angle: z.number().min(1).max(180).default(40).describe('fold in degrees from which an edge is cut') }),
+  params: z.object({
+    part: partSchema,
+    by: z.enum(['crease']).default('crease'),
+    angle: z.number().min(1).max(180).default(40).describe('fold in degrees from which an edge is cut'),
+  }),
   sentence: ({ angle }, report: { edges: number }) => `Cut ${plural(report.edges, 'crease')} of ${angle}° and more`,
   run(job, { part: id, angle }) {
     const part = partOf(job, id);

@@ -9,6 +9,9 @@ export const select = defineOperation({
   sentence: ({ kind, ids }) => (ids.length === 0 ? 'Selected nothing' : `Selected ${plural(ids.length, kind.slice(0, -1))}`),
   run(job, { part, kind, ids }) {
     const target = partOf(job, part);
-    return { job: { ...job, activePart: target.id, selection: { part: target.id, kind, ids: Uint32Array.from([...new Set(ids)].sort((a, b) => a - b)) } }, report: { selected: ids.length } };
+    return {
+      job: { ...job, activePart: target.id, selection: { part: target.id, kind, ids: Uint32Array.from([...new Set(ids)].sort((a, b) => a - b)) } },
+      report: { selected: ids.length },
+    };
   },
 });

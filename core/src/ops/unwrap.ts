@@ -31,9 +31,13 @@ export const unwrap = defineOperation({
     method: methodSchema,
     seams: z.enum(['keep', 'crease']).default('keep').describe('crease: cut folds first and open what cannot lie flat'),
     angle: z.number().min(1).max(180).default(40).describe('fold in degrees from which an edge counts as a crease'),
-    islands: z.union([z.literal('all'), z.array(z.number().int().min(0))]).default('all').describe('island numbers, or all'),
+    islands: z
+      .union([z.literal('all'), z.array(z.number().int().min(0))])
+      .default('all')
+      .describe('island numbers, or all'),
   }),
-  sentence: (_params, report: UnwrapOutcome) => `Unwrapped ${plural(report.islands, 'island')}${report.cuts > 0 ? `, ${plural(report.cuts, 'edge')} cut for it` : ''}`,
+  sentence: (_params, report: UnwrapOutcome) =>
+    `Unwrapped ${plural(report.islands, 'island')}${report.cuts > 0 ? `, ${plural(report.cuts, 'edge')} cut for it` : ''}`,
   async run(job, params, context) {
     const part = partOf(job, params.part);
     let set = activeSet(part);
@@ -46,7 +50,8 @@ export const unwrap = defineOperation({
     }
     const count = islandsOf(part.mesh, set).count;
     const islands = params.seams === 'crease' ? 'all' : params.islands;
-    if (islands !== 'all' && islands.some((i) => i >= count)) throw new JigError('bad-parameter', `There is no island ${Math.max(...islands)}; there are ${count}.`);
+    if (islands !== 'all' && islands.some((i) => i >= count))
+      throw new JigError('bad-parameter', `There is no island ${Math.max(...islands)}; there are ${count}.`);
     return finish(job, part, set, islands, params.method, cuts, context);
   },
 });
@@ -73,7 +78,14 @@ async function finish(job: Job, part: Part, seamed: UvSet, islands: readonly num
   const { set, report } = await unwrapIslands(part.mesh, square, islands, method, context);
   const laid = scaleU(set, 1 / aspect);
   const placed = placeFresh(part, laid, report.fresh, job.settings, context);
-  const outcome: UnwrapOutcome = { islands: report.islands.length, triangles: report.triangles, flips: report.flips, cuts, waiting: placed.waiting, left: report.left };
+  const outcome: UnwrapOutcome = {
+    islands: report.islands.length,
+    triangles: report.triangles,
+    flips: report.flips,
+    cuts,
+    waiting: placed.waiting,
+    left: report.left,
+  };
   return { job: withSet(job, part.id, placed.set), report: outcome };
 }
 
@@ -129,4 +141,3 @@ function besideSheet(part: Part, set: UvSet, islands: readonly number[]): UvSet 
   }
   return { ...set, uv };
 }
-

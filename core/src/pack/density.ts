@@ -22,12 +22,22 @@ export function islandDensities(mesh: Mesh, set: UvSet, width: number, height: n
   for (let t = 0; t < triangles.count; t++) {
     const i = islands.ofFace[triangles.face[t]!]!;
     const [c0, c1, c2] = [triangles.corners[t * 3]!, triangles.corners[t * 3 + 1]!, triangles.corners[t * 3 + 2]!];
-    const a = mesh.corners[c0]! * 3, b = mesh.corners[c1]! * 3, c = mesh.corners[c2]! * 3;
-    const ux = p[b]! - p[a]!, uy = p[b + 1]! - p[a + 1]!, uz = p[b + 2]! - p[a + 2]!;
-    const vx = p[c]! - p[a]!, vy = p[c + 1]! - p[a + 1]!, vz = p[c + 2]! - p[a + 2]!;
-    const nx = uy * vz - uz * vy, ny = uz * vx - ux * vz, nz = ux * vy - uy * vx;
+    const a = mesh.corners[c0]! * 3,
+      b = mesh.corners[c1]! * 3,
+      c = mesh.corners[c2]! * 3;
+    const ux = p[b]! - p[a]!,
+      uy = p[b + 1]! - p[a + 1]!,
+      uz = p[b + 2]! - p[a + 2]!;
+    const vx = p[c]! - p[a]!,
+      vy = p[c + 1]! - p[a + 1]!,
+      vz = p[c + 2]! - p[a + 2]!;
+    const nx = uy * vz - uz * vy,
+      ny = uz * vx - ux * vz,
+      nz = ux * vy - uy * vx;
     area[i]! += Math.sqrt(nx * nx + ny * ny + nz * nz) / 2;
-    const q = set.cornerUv[c0]! * 2, r = set.cornerUv[c1]! * 2, s = set.cornerUv[c2]! * 2;
+    const q = set.cornerUv[c0]! * 2,
+      r = set.cornerUv[c1]! * 2,
+      s = set.cornerUv[c2]! * 2;
     flat[i]! += Math.abs((set.uv[r]! - set.uv[q]!) * (set.uv[s + 1]! - set.uv[q + 1]!) - (set.uv[s]! - set.uv[q]!) * (set.uv[r + 1]! - set.uv[q + 1]!)) / 2;
   }
   return facts.map((fact, island) => ({

@@ -44,16 +44,23 @@ function blobs(count: number, seed: number): number[][] {
 describe('packing', () => {
   it('never overlaps, never comes nearer than the gap, never leaves the sheet (property)', () => {
     fc.assert(
-      fc.property(fc.integer({ min: 1, max: 25 }), fc.nat(1000), fc.constantFrom(0, 1, 3, 8), fc.constantFrom('none' as const, 'quarter' as const), fc.constantFrom([512, 512], [1024, 512], [300, 700]), (count, seed, gap, turn, size) => {
-        const { mesh, set } = polygons(blobs(count, seed));
-        const [width, height] = size as [number, number];
-        const packed = packLayout(mesh, set, { width, height, gap, borderGap: gap, turn, keepScale: false, resolution: 256 });
-        const { report } = checkLayout(mesh, packed.set, width, height);
-        expect(report.overlapArea).toBeLessThan(1e-12);
-        expect(report.outsideArea).toBeLessThan(1e-12);
-        expect(report.smallestBorderGapPx!).toBeGreaterThanOrEqual(gap - 1e-6);
-        if (report.smallestGapPx !== null) expect(report.smallestGapPx).toBeGreaterThanOrEqual(gap - 1e-6);
-      }),
+      fc.property(
+        fc.integer({ min: 1, max: 25 }),
+        fc.nat(1000),
+        fc.constantFrom(0, 1, 3, 8),
+        fc.constantFrom('none' as const, 'quarter' as const),
+        fc.constantFrom([512, 512], [1024, 512], [300, 700]),
+        (count, seed, gap, turn, size) => {
+          const { mesh, set } = polygons(blobs(count, seed));
+          const [width, height] = size as [number, number];
+          const packed = packLayout(mesh, set, { width, height, gap, borderGap: gap, turn, keepScale: false, resolution: 256 });
+          const { report } = checkLayout(mesh, packed.set, width, height);
+          expect(report.overlapArea).toBeLessThan(1e-12);
+          expect(report.outsideArea).toBeLessThan(1e-12);
+          expect(report.smallestBorderGapPx!).toBeGreaterThanOrEqual(gap - 1e-6);
+          if (report.smallestGapPx !== null) expect(report.smallestGapPx).toBeGreaterThanOrEqual(gap - 1e-6);
+        },
+      ),
       { numRuns: 25 },
     );
   });
@@ -81,7 +88,13 @@ describe('packing', () => {
     const points = [0, 0, 0, 1, 0, 0, 1, 1, 0, 0, 1, 0, 0.1, 0.1, 0, 0.9, 0.1, 0, 0.9, 0.9, 0, 0.1, 0.9, 0];
     const square = bar(2, 0, 0.6, 0.6);
     for (let k = 0; k < 8; k += 2) points.push(square[k]!, square[k + 1]!, 0);
-    const mesh = meshFromFaces(points, [[0, 1, 5, 4], [1, 2, 6, 5], [2, 3, 7, 6], [3, 0, 4, 7], [8, 9, 10, 11]]);
+    const mesh = meshFromFaces(points, [
+      [0, 1, 5, 4],
+      [1, 2, 6, 5],
+      [2, 3, 7, 6],
+      [3, 0, 4, 7],
+      [8, 9, 10, 11],
+    ]);
     const uv = new Float64Array(24);
     for (let p = 0; p < 12; p++) uv.set([points[p * 3]!, points[p * 3 + 1]!], p * 2);
     const set = uvSetFrom(mesh, 'UV set 1', mesh.corners.slice(), uv);
@@ -107,7 +120,11 @@ describe('packing', () => {
   });
 
   it('islands that are not chosen stay where they are and are packed around', () => {
-    const { mesh, set } = polygons([[0.3, 0.3, 0.7, 0.3, 0.7, 0.7, 0.3, 0.7], [2, 0, 2.2, 0, 2.2, 0.2, 2, 0.2], [3, 0, 3.1, 0, 3.1, 0.3, 3, 0.3]]);
+    const { mesh, set } = polygons([
+      [0.3, 0.3, 0.7, 0.3, 0.7, 0.7, 0.3, 0.7],
+      [2, 0, 2.2, 0, 2.2, 0.2, 2, 0.2],
+      [3, 0, 3.1, 0, 3.1, 0.3, 3, 0.3],
+    ]);
     const packed = packLayout(mesh, set, { ...options, islands: [1, 2], keepScale: true });
     expect([...packed.set.uv.slice(0, 8)]).toEqual([...set.uv.slice(0, 8)]);
     const { report } = checkLayout(mesh, packed.set, 1024, 1024);
@@ -116,7 +133,10 @@ describe('packing', () => {
   });
 
   it('without turns every island keeps its heading', () => {
-    const { mesh, set } = polygons([[0, 0, 0.5, 0, 0.5, 0.1, 0, 0.1], [0, 0, 0.1, 0, 0.1, 0.6, 0, 0.6]]);
+    const { mesh, set } = polygons([
+      [0, 0, 0.5, 0, 0.5, 0.1, 0, 0.1],
+      [0, 0, 0.1, 0, 0.1, 0.6, 0, 0.6],
+    ]);
     const packed = packLayout(mesh, set, { ...options, turn: 'none' });
     for (const k of [0, 8]) {
       expect(packed.set.uv[k + 1]).toBeCloseTo(packed.set.uv[k + 3]!, 12);
@@ -133,7 +153,10 @@ describe('packing', () => {
 
 describe('density', () => {
   it('becomes even, islands stay about their middle', () => {
-    const { mesh, set } = polygons([[0, 0, 0.2, 0, 0.2, 0.2, 0, 0.2], [1, 0, 1.4, 0, 1.4, 0.4, 1, 0.4]]);
+    const { mesh, set } = polygons([
+      [0, 0, 0.2, 0, 0.2, 0.2, 0, 0.2],
+      [1, 0, 1.4, 0, 1.4, 0.4, 1, 0.4],
+    ]);
     const uneven = { ...set, uv: set.uv.map((x, k) => (k < 8 ? x * 2 : x)) };
     const even = evenDensity(mesh, uneven, 1000, 1000, 512);
     expect(islandDensities(mesh, even.set, 1000, 1000).map((d) => d.density)).toEqual([expect.closeTo(512, 8), expect.closeTo(512, 8)]);
@@ -177,7 +200,10 @@ describe('raster', () => {
 /** Does a triangle meet the closed unit square at (x, y)? By separating axes (closed sets touch). */
 function meets(t: number[], x: number, y: number): boolean {
   const square = [x, y, x + 1, y, x + 1, y + 1, x, y + 1];
-  const axes: [number, number][] = [[1, 0], [0, 1]];
+  const axes: [number, number][] = [
+    [1, 0],
+    [0, 1],
+  ];
   for (let k = 0; k < 6; k += 2) axes.push([-(t[(k + 3) % 6]! - t[k + 1]!), t[(k + 2) % 6]! - t[k]!]);
   return axes.every(([ax, ay]) => {
     const span = (p: number[]) => {

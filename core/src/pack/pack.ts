@@ -65,14 +65,21 @@ export function packLayout(mesh: Mesh, set: UvSet, options: PackOptions, context
   const facts = islandFacts(mesh, set);
   const wanted = new Set(options.islands ?? facts.map((_, i) => i));
   const placedItems = collect(mesh, set, width, height, (i) => !facts[i]!.unplaced);
-  const items = placedItems.filter((item) => wanted.has(item.island)).sort((a, b) => Math.max(b.width, b.height) - Math.max(a.width, a.height) || b.area - a.area);
+  const items = placedItems
+    .filter((item) => wanted.has(item.island))
+    .sort((a, b) => Math.max(b.width, b.height) - Math.max(a.width, a.height) || b.area - a.area);
   const fixed = placedItems.filter((item) => !wanted.has(item.island));
   const skipped = [...wanted].filter((i) => facts[i]?.unplaced).length;
   if (items.length === 0) {
     throw new JigError('nothing-to-do', skipped > 0 ? 'The islands have no shape yet.' : 'There is no island to pack.', '', 'Unwrap first.');
   }
   if (width - 2 * options.borderGap < 1 || height - 2 * options.borderGap < 1) {
-    throw new JigError('does-not-fit', `A margin of ${options.borderGap} px leaves no room on a sheet of ${width} × ${height} px.`, '', 'Use a smaller margin.');
+    throw new JigError(
+      'does-not-fit',
+      `A margin of ${options.borderGap} px leaves no room on a sheet of ${width} × ${height} px.`,
+      '',
+      'Use a smaller margin.',
+    );
   }
   const turns = turn === 'none' ? [0] : [0, 1, 2, 3];
   let tries = 0;
@@ -97,14 +104,26 @@ export function packLayout(mesh: Mesh, set: UvSet, options: PackOptions, context
   let placements: Placement[] | null;
   if (keepScale) {
     placements = attempt(1);
-    if (!placements) throw new JigError('does-not-fit', 'The islands do not fit on the sheet at the size they have.', '', 'Use a larger sheet, a smaller margin, or let the size change.');
+    if (!placements)
+      throw new JigError(
+        'does-not-fit',
+        'The islands do not fit on the sheet at the size they have.',
+        '',
+        'Use a larger sheet, a smaller margin, or let the size change.',
+      );
   } else {
     const room = (width - 2 * options.borderGap) * (height - 2 * options.borderGap);
     const area = items.reduce((sum, item) => sum + item.area, 0);
     const largest = Math.max(...items.map((item) => Math.min(item.width, item.height)));
     const bound = Math.min(area > 0 ? Math.sqrt(room / area) : Infinity, largest > 0 ? Math.max(width, height) / largest : Infinity);
     const found = largestScale(attemptAt(Math.ceil(resolution / 3)), attempt, Number.isFinite(bound) ? bound : 1, context);
-    if (!found) throw new JigError('does-not-fit', `${items.length} islands with ${options.gap} px between them do not fit on ${width} × ${height} px.`, '', 'Use a larger sheet or a smaller margin.');
+    if (!found)
+      throw new JigError(
+        'does-not-fit',
+        `${items.length} islands with ${options.gap} px between them do not fit on ${width} × ${height} px.`,
+        '',
+        'Use a larger sheet or a smaller margin.',
+      );
     ({ scale, placements } = found);
   }
 
@@ -153,7 +172,7 @@ function largestScale(coarse: Attempt, fine: Attempt, bound: number, context: Co
     if (scale < bound * 1e-6) return null;
     placements = fine(scale);
   }
-  for (let rise = 1.02; rise > 1.006 && scale < bound; ) {
+  for (let rise = 1.02; rise > 1.006 && scale < bound;) {
     report();
     const next = fine(scale * rise);
     if (next) {

@@ -27,7 +27,9 @@ export interface RunRows {
 export function rasterise(triangles: Float64Array, width: number, height: number): BitRows {
   const out = new BitRows(width, height);
   for (let t = 0; t < triangles.length; t += 6) {
-    const y0 = triangles[t + 1]!, y1 = triangles[t + 3]!, y2 = triangles[t + 5]!;
+    const y0 = triangles[t + 1]!,
+      y1 = triangles[t + 3]!,
+      y2 = triangles[t + 5]!;
     const from = Math.max(0, Math.floor(Math.min(y0, y1, y2)));
     const to = Math.min(height - 1, Math.floor(Math.max(y0, y1, y2)));
     for (let y = from; y <= to; y++) {

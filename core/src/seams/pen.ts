@@ -48,7 +48,11 @@ export function penPath(mesh: Mesh, stroke: ArrayLike<number>, options: PenOptio
   const path: number[] = [];
   const used = new Set<number>();
   for (let k = 0; k + 1 < stops.length; k++) {
-    const leg = pathTo(mesh, shortestPaths(mesh, [stops[k]!], (e) => cost(e) * (used.has(e) ? 50 : 1), stops[k + 1]!), stops[k + 1]!).reverse();
+    const leg = pathTo(
+      mesh,
+      shortestPaths(mesh, [stops[k]!], (e) => cost(e) * (used.has(e) ? 50 : 1), stops[k + 1]!),
+      stops[k + 1]!,
+    ).reverse();
     for (const e of leg) used.add(e);
     path.push(...leg);
   }
@@ -111,8 +115,12 @@ function nearestPoint(mesh: Mesh, stroke: ArrayLike<number>, sample: number): nu
 function distanceToStroke(stroke: ArrayLike<number>, x: number, y: number, z: number): number {
   let best = Infinity;
   for (let k = 0; k + 5 < stroke.length; k += 3) {
-    const ax = stroke[k]!, ay = stroke[k + 1]!, az = stroke[k + 2]!;
-    const dx = stroke[k + 3]! - ax, dy = stroke[k + 4]! - ay, dz = stroke[k + 5]! - az;
+    const ax = stroke[k]!,
+      ay = stroke[k + 1]!,
+      az = stroke[k + 2]!;
+    const dx = stroke[k + 3]! - ax,
+      dy = stroke[k + 4]! - ay,
+      dz = stroke[k + 5]! - az;
     const length = dx * dx + dy * dy + dz * dz;
     const t = length > 0 ? Math.max(0, Math.min(1, ((x - ax) * dx + (y - ay) * dy + (z - az) * dz) / length)) : 0;
     const d = (ax + t * dx - x) ** 2 + (ay + t * dy - y) ** 2 + (az + t * dz - z) ** 2;

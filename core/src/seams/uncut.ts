@@ -124,14 +124,19 @@ function travel(mesh: Mesh, set: UvSet, islands: Islands, seams: number[]): Floa
 /** The turn, size and move that bring points `from` nearest to points `to` (least squares over complex numbers). */
 function similarity(uv: Float64Array, from: number[], to: number[]) {
   const n = from.length;
-  let fx = 0, fy = 0, tx = 0, ty = 0;
+  let fx = 0,
+    fy = 0,
+    tx = 0,
+    ty = 0;
   for (let k = 0; k < n; k++) {
     fx += uv[from[k]! * 2]! / n;
     fy += uv[from[k]! * 2 + 1]! / n;
     tx += uv[to[k]! * 2]! / n;
     ty += uv[to[k]! * 2 + 1]! / n;
   }
-  let a = 0, b = 0, weight = 0;
+  let a = 0,
+    b = 0,
+    weight = 0;
   for (let k = 0; k < n; k++) {
     const px = uv[from[k]! * 2]! - fx;
     const py = uv[from[k]! * 2 + 1]! - fy;

@@ -3,9 +3,9 @@ import { topologyOf } from '../mesh/topology.ts';
 import { pointEdges } from '../seams/shortestPaths.ts';
 
 /**
- * The loop that an edge belongs to. Where four quads meet it goes straight across; along a border it follows the border; elsewhere
- * (triangles, poles) it takes the edge that turns least, as long as that is under `maxTurn` degrees. It ends at poles and where it
- * would run into itself.
+ * The loop that an edge belongs to. Where four quads meet it goes straight across; along a border it follows the border; elsewhere it
+ * takes the edge that turns least: under `maxTurn` degrees among triangles, under 30 where quads meet irregularly. It ends at poles and
+ * where it would run into itself.
  * @returns edges, `edge` among them, in order along the loop
  * O(length of the loop).
  */
@@ -44,8 +44,7 @@ function straightOn(mesh: Mesh, e: number, p: number, maxTurn: number): number {
   }
   const facesOf = (k: number) => Array.from(edgeCorners.subarray(edgeStart[k], edgeStart[k + 1]), (c) => cornerFace[c]!);
   const quads = [...here].every((k) => facesOf(k).every((f) => mesh.faceStart[f + 1]! - mesh.faceStart[f]! === 4));
-  if (quads) {
-    if (here.length !== 4) return -1;
+  if (quads && here.length === 4) {
     const mine = new Set(facesOf(e));
     return [...here].find((k) => k !== e && !facesOf(k).some((f) => mine.has(f))) ?? -1;
   }
@@ -54,7 +53,8 @@ function straightOn(mesh: Mesh, e: number, p: number, maxTurn: number): number {
   const from = other(e);
   const dir = [0, 1, 2].map((k) => points[p * 3 + k]! - points[from * 3 + k]!);
   let best = -1;
-  let bestCos = Math.cos((maxTurn * Math.PI) / 180);
+  // where quads meet irregularly a loop goes on only if it hardly turns
+  let bestCos = Math.cos(((quads ? Math.min(maxTurn, 30) : maxTurn) * Math.PI) / 180);
   for (const k of here) {
     if (k === e) continue;
     const q = other(k);

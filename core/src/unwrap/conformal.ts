@@ -28,7 +28,15 @@ export function prepare(positions: Float64Array, triangles: Uint32Array): Prepar
       entries[t * 6 + 3 + k] = entryAt(pattern, triangles[t * 3 + k]!, triangles[t * 3 + ((k + 1) % 3)]!);
     }
   }
-  return { vertices, positions, triangles, flat: flatTriangles(positions, triangles), symbolic: analyse(pattern), border: borderEdges(triangles, entries, pattern.rows.length), entries };
+  return {
+    vertices,
+    positions,
+    triangles,
+    flat: flatTriangles(positions, triangles),
+    symbolic: analyse(pattern),
+    border: borderEdges(triangles, entries, pattern.rows.length),
+    entries,
+  };
 }
 
 /** Half edges whose edge has only them. */
@@ -52,7 +60,10 @@ export function farBorderPair({ border, positions, vertices }: Prepared): [numbe
     let best = candidates[0]!;
     let far = -1;
     for (const k of candidates) {
-      const d = (positions[k * 3]! - positions[v * 3]!) ** 2 + (positions[k * 3 + 1]! - positions[v * 3 + 1]!) ** 2 + (positions[k * 3 + 2]! - positions[v * 3 + 2]!) ** 2;
+      const d =
+        (positions[k * 3]! - positions[v * 3]!) ** 2 +
+        (positions[k * 3 + 1]! - positions[v * 3 + 1]!) ** 2 +
+        (positions[k * 3 + 2]! - positions[v * 3 + 2]!) ** 2;
       if (d > far) {
         far = d;
         best = k;

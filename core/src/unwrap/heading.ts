@@ -28,8 +28,12 @@ function meanDirection({ positions, triangles }: Piece, uv: Float64Array, dx: nu
   let sumV = 0;
   for (let t = 0; t < triangles.length; t += 3) {
     const [i, j, k] = [triangles[t]!, triangles[t + 1]!, triangles[t + 2]!];
-    const ax = positions[j * 3]! - positions[i * 3]!, ay = positions[j * 3 + 1]! - positions[i * 3 + 1]!, az = positions[j * 3 + 2]! - positions[i * 3 + 2]!;
-    const bx = positions[k * 3]! - positions[i * 3]!, by = positions[k * 3 + 1]! - positions[i * 3 + 1]!, bz = positions[k * 3 + 2]! - positions[i * 3 + 2]!;
+    const ax = positions[j * 3]! - positions[i * 3]!,
+      ay = positions[j * 3 + 1]! - positions[i * 3 + 1]!,
+      az = positions[j * 3 + 2]! - positions[i * 3 + 2]!;
+    const bx = positions[k * 3]! - positions[i * 3]!,
+      by = positions[k * 3 + 1]! - positions[i * 3 + 1]!,
+      bz = positions[k * 3 + 2]! - positions[i * 3 + 2]!;
     // coordinates of the direction in the basis of the two edges (least squares)
     const aa = ax * ax + ay * ay + az * az;
     const ab = ax * bx + ay * by + az * bz;
@@ -52,7 +56,11 @@ function meanDirection({ positions, triangles }: Piece, uv: Float64Array, dx: nu
  * O(n).
  */
 export function nearestPlacement(uv: Float64Array, target: Float64Array, weight: Float64Array, size: number): Similarity {
-  let total = 0, fx = 0, fy = 0, tx = 0, ty = 0;
+  let total = 0,
+    fx = 0,
+    fy = 0,
+    tx = 0,
+    ty = 0;
   for (let k = 0; k < weight.length; k++) {
     const w = weight[k]!;
     total += w;
@@ -61,12 +69,17 @@ export function nearestPlacement(uv: Float64Array, target: Float64Array, weight:
     tx += w * target[k * 2]!;
     ty += w * target[k * 2 + 1]!;
   }
-  fx /= total; fy /= total; tx /= total; ty /= total;
+  fx /= total;
+  fy /= total;
+  tx /= total;
+  ty /= total;
   let c = 0;
   let s = 0;
   for (let k = 0; k < weight.length; k++) {
-    const px = uv[k * 2]! - fx, py = uv[k * 2 + 1]! - fy;
-    const qx = target[k * 2]! - tx, qy = target[k * 2 + 1]! - ty;
+    const px = uv[k * 2]! - fx,
+      py = uv[k * 2 + 1]! - fy;
+    const qx = target[k * 2]! - tx,
+      qy = target[k * 2 + 1]! - ty;
     c += weight[k]! * (px * qx + py * qy);
     s += weight[k]! * (px * qy - py * qx);
   }

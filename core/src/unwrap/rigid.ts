@@ -76,9 +76,12 @@ function localStep({ flat }: Prepared, triangles: Uint32Array, uv: Float64Array,
     const w12 = cot[t * 3]!;
     const w20 = cot[t * 3 + 1]!;
     const ex12 = x2 - x1;
-    const u01 = uv[i1]! - uv[i0]!, v01 = uv[i1 + 1]! - uv[i0 + 1]!;
-    const u12 = uv[i2]! - uv[i1]!, v12 = uv[i2 + 1]! - uv[i1 + 1]!;
-    const u20 = uv[i0]! - uv[i2]!, v20 = uv[i0 + 1]! - uv[i2 + 1]!;
+    const u01 = uv[i1]! - uv[i0]!,
+      v01 = uv[i1 + 1]! - uv[i0 + 1]!;
+    const u12 = uv[i2]! - uv[i1]!,
+      v12 = uv[i2 + 1]! - uv[i1 + 1]!;
+    const u20 = uv[i0]! - uv[i2]!,
+      v20 = uv[i0 + 1]! - uv[i2 + 1]!;
     let c = w01 * u01 * x1 + w12 * (u12 * ex12 + v12 * y2) - w20 * (u20 * x2 + v20 * y2);
     let s = w01 * v01 * x1 + w12 * (v12 * ex12 - u12 * y2) - w20 * (v20 * x2 - u20 * y2);
     const length = Math.sqrt(c * c + s * s);
@@ -89,13 +92,20 @@ function localStep({ flat }: Prepared, triangles: Uint32Array, uv: Float64Array,
       c = 1;
       s = 0;
     }
-    const r01x = w01 * c * x1, r01y = w01 * s * x1;
-    const r12x = w12 * (c * ex12 - s * y2), r12y = w12 * (s * ex12 + c * y2);
-    const r20x = -w20 * (c * x2 - s * y2), r20y = -w20 * (s * x2 + c * y2);
-    rhs[i0]! += r20x - r01x; rhs[i0 + 1]! += r20y - r01y;
-    rhs[i1]! += r01x - r12x; rhs[i1 + 1]! += r01y - r12y;
-    rhs[i2]! += r12x - r20x; rhs[i2 + 1]! += r12y - r20y;
-    const lengths = w01 * (u01 * u01 + v01 * v01 + x1 * x1) + w12 * (u12 * u12 + v12 * v12 + ex12 * ex12 + y2 * y2) + w20 * (u20 * u20 + v20 * v20 + x2 * x2 + y2 * y2);
+    const r01x = w01 * c * x1,
+      r01y = w01 * s * x1;
+    const r12x = w12 * (c * ex12 - s * y2),
+      r12y = w12 * (s * ex12 + c * y2);
+    const r20x = -w20 * (c * x2 - s * y2),
+      r20y = -w20 * (s * x2 + c * y2);
+    rhs[i0]! += r20x - r01x;
+    rhs[i0 + 1]! += r20y - r01y;
+    rhs[i1]! += r01x - r12x;
+    rhs[i1 + 1]! += r01y - r12y;
+    rhs[i2]! += r12x - r20x;
+    rhs[i2 + 1]! += r12y - r20y;
+    const lengths =
+      w01 * (u01 * u01 + v01 * v01 + x1 * x1) + w12 * (u12 * u12 + v12 * v12 + ex12 * ex12 + y2 * y2) + w20 * (u20 * u20 + v20 * v20 + x2 * x2 + y2 * y2);
     energy += lengths - 2 * length;
   }
   return energy;

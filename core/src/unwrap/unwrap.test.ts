@@ -120,8 +120,10 @@ describe('conformal on a half ball, against stereographic projection', () => {
     for (let t = 0; t < prepared.flat.count; t++) {
       const [x1, x2, y2] = prepared.flat.shape.subarray(t * 3, t * 3 + 3) as unknown as [number, number, number];
       const [i, j, k] = [0, 1, 2].map((c) => piece.triangles[t * 3 + c]! * 2) as [number, number, number];
-      const a = (uv[j]! - uv[i]!) / x1, b = (uv[j + 1]! - uv[i + 1]!) / x1;
-      const c = (uv[k]! - uv[i]! - a * x2) / y2, d = (uv[k + 1]! - uv[i + 1]! - b * x2) / y2;
+      const a = (uv[j]! - uv[i]!) / x1,
+        b = (uv[j + 1]! - uv[i + 1]!) / x1;
+      const c = (uv[k]! - uv[i]! - a * x2) / y2,
+        d = (uv[k + 1]! - uv[i + 1]! - b * x2) / y2;
       const dirichlet = a * a + b * b + c * c + d * d;
       const det = a * d - b * c;
       angle += prepared.flat.area[t]! * (dirichlet / (2 * det) - 1);

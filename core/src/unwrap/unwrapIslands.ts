@@ -106,15 +106,24 @@ function faceAreasOf(mesh: Mesh, set: UvSet, f: number): [number, number] {
   const first = faceStart[f]!;
   const o = corners[first]! * 3;
   const q = set.cornerUv[first]! * 2;
-  let x = 0, y = 0, z = 0, flat = 0;
+  let x = 0,
+    y = 0,
+    z = 0,
+    flat = 0;
   for (let c = first + 1; c + 1 < faceStart[f + 1]!; c++) {
-    const a = corners[c]! * 3, b = corners[c + 1]! * 3;
-    const ux = points[a]! - points[o]!, uy = points[a + 1]! - points[o + 1]!, uz = points[a + 2]! - points[o + 2]!;
-    const vx = points[b]! - points[o]!, vy = points[b + 1]! - points[o + 1]!, vz = points[b + 2]! - points[o + 2]!;
+    const a = corners[c]! * 3,
+      b = corners[c + 1]! * 3;
+    const ux = points[a]! - points[o]!,
+      uy = points[a + 1]! - points[o + 1]!,
+      uz = points[a + 2]! - points[o + 2]!;
+    const vx = points[b]! - points[o]!,
+      vy = points[b + 1]! - points[o + 1]!,
+      vz = points[b + 2]! - points[o + 2]!;
     x += uy * vz - uz * vy;
     y += uz * vx - ux * vz;
     z += ux * vy - uy * vx;
-    const i = set.cornerUv[c]! * 2, j = set.cornerUv[c + 1]! * 2;
+    const i = set.cornerUv[c]! * 2,
+      j = set.cornerUv[c + 1]! * 2;
     flat += (set.uv[i]! - set.uv[q]!) * (set.uv[j + 1]! - set.uv[q + 1]!) - (set.uv[j]! - set.uv[q]!) * (set.uv[i + 1]! - set.uv[q + 1]!);
   }
   return [Math.hypot(x, y, z) / 2, Math.abs(flat) / 2];
@@ -132,7 +141,8 @@ function placePiece(piece: Piece, flat: Float64Array, uv: Float64Array, fresh: b
   if (fresh || !(Math.abs(oldArea.sum) > 0)) {
     const { cos, sin } = uprightTurn(piece, flat);
     move = { a: cos * density, b: sin * density, x: 0, y: 0 };
-    let u = 0, v = 0;
+    let u = 0,
+      v = 0;
     for (let k = 0; k < vertices; k++) {
       u += move.a * flat[k * 2]! - move.b * flat[k * 2 + 1]!;
       v += move.b * flat[k * 2]! + move.a * flat[k * 2 + 1]!;
@@ -157,7 +167,9 @@ function signedArea(triangles: Uint32Array, uv: Float64Array) {
   let sum = 0;
   let absolute = 0;
   for (let t = 0; t < triangles.length; t += 3) {
-    const a = triangles[t]! * 2, b = triangles[t + 1]! * 2, c = triangles[t + 2]! * 2;
+    const a = triangles[t]! * 2,
+      b = triangles[t + 1]! * 2,
+      c = triangles[t + 2]! * 2;
     const area = ((uv[b]! - uv[a]!) * (uv[c + 1]! - uv[a + 1]!) - (uv[c]! - uv[a]!) * (uv[b + 1]! - uv[a + 1]!)) / 2;
     sum += area;
     absolute += Math.abs(area);
@@ -169,8 +181,12 @@ function vertexAreas(positions: Float64Array, triangles: Uint32Array, vertices: 
   const weight = new Float64Array(vertices).fill(1e-30);
   for (let t = 0; t < triangles.length; t += 3) {
     const [a, b, c] = [triangles[t]! * 3, triangles[t + 1]! * 3, triangles[t + 2]! * 3];
-    const ux = positions[b]! - positions[a]!, uy = positions[b + 1]! - positions[a + 1]!, uz = positions[b + 2]! - positions[a + 2]!;
-    const vx = positions[c]! - positions[a]!, vy = positions[c + 1]! - positions[a + 1]!, vz = positions[c + 2]! - positions[a + 2]!;
+    const ux = positions[b]! - positions[a]!,
+      uy = positions[b + 1]! - positions[a + 1]!,
+      uz = positions[b + 2]! - positions[a + 2]!;
+    const vx = positions[c]! - positions[a]!,
+      vy = positions[c + 1]! - positions[a + 1]!,
+      vz = positions[c + 2]! - positions[a + 2]!;
     const area = Math.hypot(uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx);
     for (let k = 0; k < 3; k++) weight[triangles[t + k]!]! += area;
   }

@@ -39,7 +39,14 @@ export function DeliverPanel() {
           <FormControlLabel
             key={key}
             sx={{ alignItems: 'flex-start', m: 0 }}
-            control={<Checkbox size="small" sx={{ py: 0.25, pl: 0 }} checked={choice[key]} onChange={(event) => set({ choice: { ...choice, [key]: event.target.checked } })} />}
+            control={
+              <Checkbox
+                size="small"
+                sx={{ py: 0.25, pl: 0 }}
+                checked={choice[key]}
+                onChange={(event) => set({ choice: { ...choice, [key]: event.target.checked } })}
+              />
+            }
             label={
               <>
                 <Typography variant="body2">{label}</Typography>
@@ -60,7 +67,14 @@ export function DeliverPanel() {
           </TextField>
         )}
         {many && (
-          <TextField select fullWidth label="Parts" value={onlyActive ? 'active' : 'all'} onChange={(event) => set({ onlyActive: event.target.value === 'active' })} helperText="a job archive always holds all parts">
+          <TextField
+            select
+            fullWidth
+            label="Parts"
+            value={onlyActive ? 'active' : 'all'}
+            onChange={(event) => set({ onlyActive: event.target.value === 'active' })}
+            helperText="a job archive always holds all parts"
+          >
             <MenuItem value="active">{active.name} only</MenuItem>
             <MenuItem value="all">all {summary.parts.length} parts</MenuItem>
           </TextField>

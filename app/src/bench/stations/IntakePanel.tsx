@@ -9,7 +9,12 @@ export function IntakePanel() {
   const summary = useBench((s) => s.summary)!;
   const layout = useBench((s) => s.layout);
   const active = summary.parts.find((part) => part.id === summary.activePart)!;
-  const state = active.unplaced === active.faces ? 'No UVs yet.' : active.unplaced > 0 ? `${active.unplaced.toLocaleString('en')} of ${active.faces.toLocaleString('en')} faces have no UVs.` : `All faces have UVs, in ${layout?.islands.length ?? 0} ${layout?.islands.length === 1 ? 'island' : 'islands'}.`;
+  const state =
+    active.unplaced === active.faces
+      ? 'No UVs yet.'
+      : active.unplaced > 0
+        ? `${active.unplaced.toLocaleString('en')} of ${active.faces.toLocaleString('en')} faces have no UVs.`
+        : `All faces have UVs, in ${layout?.islands.length ?? 0} ${layout?.islands.length === 1 ? 'island' : 'islands'}.`;
   return (
     <>
       <Card title={active.name}>
@@ -25,7 +30,13 @@ export function IntakePanel() {
             Go to the seams
           </Button>
         )}
-        <TextField select fullWidth label="Picture on the model" value={active.imageId ?? ''} onChange={(event) => void run('showImage', { part: active.id, image: event.target.value || null })}>
+        <TextField
+          select
+          fullWidth
+          label="Picture on the model"
+          value={active.imageId ?? ''}
+          onChange={(event) => void run('showImage', { part: active.id, image: event.target.value || null })}
+        >
           <MenuItem value="">Test grid</MenuItem>
           {summary.images.map((image) => (
             <MenuItem key={image.id} value={image.id}>
@@ -38,8 +49,16 @@ export function IntakePanel() {
         <Card title={`${summary.parts.length} parts`}>
           <List dense disablePadding>
             {summary.parts.map((part) => (
-              <ListItemButton key={part.id} selected={part.id === active.id} onClick={() => part.id !== active.id && void run('activatePart', { part: part.id })} sx={{ borderRadius: 1, px: 1 }}>
-                <ListItemText primary={part.name} secondary={`${part.faces.toLocaleString('en')} faces${part.unplaced === part.faces ? ', no UVs yet' : part.unplaced > 0 ? `, ${part.unplaced} without UVs` : ''}`} />
+              <ListItemButton
+                key={part.id}
+                selected={part.id === active.id}
+                onClick={() => part.id !== active.id && void run('activatePart', { part: part.id })}
+                sx={{ borderRadius: 1, px: 1 }}
+              >
+                <ListItemText
+                  primary={part.name}
+                  secondary={`${part.faces.toLocaleString('en')} faces${part.unplaced === part.faces ? ', no UVs yet' : part.unplaced > 0 ? `, ${part.unplaced} without UVs` : ''}`}
+                />
               </ListItemButton>
             ))}
           </List>

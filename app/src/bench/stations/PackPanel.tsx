@@ -36,7 +36,14 @@ export function PackPanel() {
       <Card title="Sheet">
         <Box sx={{ display: 'flex', gap: 1 }}>
           {(['width', 'height'] as const).map((side) => (
-            <TextField key={side} select fullWidth label={side === 'width' ? 'Sheet width' : 'Sheet height'} value={settings[side]} onChange={(event) => change({ [side]: Number(event.target.value) })}>
+            <TextField
+              key={side}
+              select
+              fullWidth
+              label={side === 'width' ? 'Sheet width' : 'Sheet height'}
+              value={settings[side]}
+              onChange={(event) => change({ [side]: Number(event.target.value) })}
+            >
               {[...new Set([...sizes, settings[side]])]
                 .sort((a, b) => a - b)
                 .map((size) => (
@@ -47,13 +54,29 @@ export function PackPanel() {
             </TextField>
           ))}
         </Box>
-        <NumberField label="Margin" unit="px" value={settings.margin} min={0} max={256} step={1} onChange={(margin) => change({ margin })} help={mips > 0 ? `survives ${mips} mip ${mips === 1 ? 'level' : 'levels'}` : 'islands may touch'} />
+        <NumberField
+          label="Margin"
+          unit="px"
+          value={settings.margin}
+          min={0}
+          max={256}
+          step={1}
+          onChange={(margin) => change({ margin })}
+          help={mips > 0 ? `survives ${mips} mip ${mips === 1 ? 'level' : 'levels'}` : 'islands may touch'}
+        />
       </Card>
       <Card title="Islands">
         <Typography variant="caption" component="div" id="turns">
           Turns that islands may take
         </Typography>
-        <ToggleButtonGroup exclusive fullWidth size="small" value={settings.turn} aria-labelledby="turns" onChange={(_, turn: string | null) => turn && change({ turn })}>
+        <ToggleButtonGroup
+          exclusive
+          fullWidth
+          size="small"
+          value={settings.turn}
+          aria-labelledby="turns"
+          onChange={(_, turn: string | null) => turn && change({ turn })}
+        >
           <ToggleButton value="quarter">
             <Tooltip title="Islands may turn by quarters: denser">
               <span>Quarter turns</span>
@@ -65,7 +88,11 @@ export function PackPanel() {
             </Tooltip>
           </ToggleButton>
         </ToggleButtonGroup>
-        <FormControlLabel control={<Switch checked={settings.evenDensity} onChange={(event) => change({ evenDensity: event.target.checked })} />} label="Even out density first" slotProps={{ typography: { variant: 'body2' } }} />
+        <FormControlLabel
+          control={<Switch checked={settings.evenDensity} onChange={(event) => change({ evenDensity: event.target.checked })} />}
+          label="Even out density first"
+          slotProps={{ typography: { variant: 'body2' } }}
+        />
       </Card>
       {report && !bare && (
         <Card title="As it lies now">

@@ -32,7 +32,14 @@ export function SeamsPanel() {
             {chosen > 0 ? `Unwrap ${chosen} selected` : 'Unwrap all islands'}
           </Button>
         )}
-        <ToggleButtonGroup exclusive fullWidth size="small" value={settings.method} aria-label="What unwrapping keeps" onChange={(_, method: string | null) => method && void run('settings', { method })}>
+        <ToggleButtonGroup
+          exclusive
+          fullWidth
+          size="small"
+          value={settings.method}
+          aria-label="What unwrapping keeps"
+          onChange={(_, method: string | null) => method && void run('settings', { method })}
+        >
           <ToggleButton value="rigid">
             <Tooltip title="As-rigid-as-possible: lengths and areas change least">
               <span>Keep shapes</span>
@@ -44,7 +51,11 @@ export function SeamsPanel() {
             </Tooltip>
           </ToggleButton>
         </ToggleButtonGroup>
-        <FormControlLabel control={<Switch checked={settings.live} onChange={(event) => void run('settings', { live: event.target.checked })} />} label="Unwrap as I cut" slotProps={{ typography: { variant: 'body2' } }} />
+        <FormControlLabel
+          control={<Switch checked={settings.live} onChange={(event) => void run('settings', { live: event.target.checked })} />}
+          label="Unwrap as I cut"
+          slotProps={{ typography: { variant: 'body2' } }}
+        />
       </Card>
       <Card title="Seams">
         <Box sx={{ display: 'flex', gap: 1 }}>
@@ -63,11 +74,21 @@ export function SeamsPanel() {
             </Box>
           </Tooltip>
         </Box>
-        <Button fullWidth variant={tool === 'pen' ? 'contained' : 'outlined'} aria-pressed={tool === 'pen'} startIcon={<PenIcon />} onClick={() => runCommand('pen')}>
+        <Button
+          fullWidth
+          variant={tool === 'pen' ? 'contained' : 'outlined'}
+          aria-pressed={tool === 'pen'}
+          startIcon={<PenIcon />}
+          onClick={() => runCommand('pen')}
+        >
           Seam pen
         </Button>
         <Typography variant="caption" color="text.secondary">
-          {tool === 'pen' ? 'Draw over the model: the seam clings to the edges under the stroke, creases first. Hold Ctrl to make seams whole.' : edges > 0 ? `${edges} ${edges === 1 ? 'edge' : 'edges'} selected: X cuts, Shift+X makes whole.` : 'Click edges on the model or the sheet, then cut; or draw with the pen.'}
+          {tool === 'pen'
+            ? 'Draw over the model: the seam clings to the edges under the stroke, creases first. Hold Ctrl to make seams whole.'
+            : edges > 0
+              ? `${edges} ${edges === 1 ? 'edge' : 'edges'} selected: X cuts, Shift+X makes whole.`
+              : 'Click edges on the model or the sheet, then cut; or draw with the pen.'}
         </Typography>
         <Box sx={{ display: 'flex', gap: 1, alignItems: 'flex-start' }}>
           <Box sx={{ flex: 1 }}>
@@ -100,7 +121,11 @@ function Pieces({ islands }: { islands: IslandView[] }) {
   return (
     <Card title={`${islands.length.toLocaleString('en')} ${islands.length === 1 ? 'piece' : 'pieces'}${stuck > 0 ? `, ${stuck} cannot lie flat` : ''}`}>
       {stuck > 0 && (
-        <Button variant="outlined" fullWidth onClick={() => void run('open', { islands: islands.flatMap((island, k) => (rank(island) === 0 ? [k] : [])) }, true)}>
+        <Button
+          variant="outlined"
+          fullWidth
+          onClick={() => void run('open', { islands: islands.flatMap((island, k) => (rank(island) === 0 ? [k] : [])) }, true)}
+        >
           {stuck === 1 ? 'Open it along the shortest cut' : 'Open them along the shortest cuts'}
         </Button>
       )}
@@ -115,9 +140,41 @@ function Pieces({ islands }: { islands: IslandView[] }) {
                 onClick={(event) => void run('select', { kind: 'islands', ids: event.shiftKey ? [...(kind === 'islands' ? ids : []), k] : [k] })}
                 onMouseEnter={() => useBench.getState().set({ kind: 'islands', hover: { view: 'sheet', face: -1, edge: -1, island: k } })}
                 onMouseLeave={() => useBench.getState().set({ hover: null })}
-                sx={{ width: '100%', display: 'flex', alignItems: 'center', gap: 1, border: 0, bgcolor: on ? 'action.selected' : 'transparent', color: 'text.primary', font: 'inherit', fontSize: 12.5, textAlign: 'left', py: 0.4, px: 0.5, borderRadius: 1, cursor: 'pointer', '&:hover': { bgcolor: 'action.hover' } }}
+                sx={{
+                  width: '100%',
+                  display: 'flex',
+                  alignItems: 'center',
+                  gap: 1,
+                  border: 0,
+                  bgcolor: on ? 'action.selected' : 'transparent',
+                  color: 'text.primary',
+                  font: 'inherit',
+                  fontSize: 12.5,
+                  textAlign: 'left',
+                  py: 0.4,
+                  px: 0.5,
+                  borderRadius: 1,
+                  cursor: 'pointer',
+                  '&:hover': { bgcolor: 'action.hover' },
+                }}
               >
-                <Box sx={{ width: 22, height: 18, flex: 'none', borderRadius: 0.5, border: '1px solid #23201e', bgcolor: `rgb(${islandTint(k).join()})`, color: '#23201e', fontWeight: 700, fontSize: 11, display: 'grid', placeItems: 'center' }}>{island.letter}</Box>
+                <Box
+                  sx={{
+                    width: 22,
+                    height: 18,
+                    flex: 'none',
+                    borderRadius: 0.5,
+                    border: '1px solid #23201e',
+                    bgcolor: `rgb(${islandTint(k).join()})`,
+                    color: '#23201e',
+                    fontWeight: 700,
+                    fontSize: 11,
+                    display: 'grid',
+                    placeItems: 'center',
+                  }}
+                >
+                  {island.letter}
+                </Box>
                 <Box sx={{ flex: 1 }}>
                   {island.faces.toLocaleString('en')} {island.faces === 1 ? 'face' : 'faces'}
                   {island.shape !== 'disk' && (

@@ -1,9 +1,12 @@
 import { Box, IconButton, Paper, ToggleButton, ToggleButtonGroup, Tooltip, Typography } from '@mui/material';
+import AddIcon from '@mui/icons-material/Add';
+import RemoveIcon from '@mui/icons-material/Remove';
 import CenterFocusIcon from '@mui/icons-material/CenterFocusStrong';
 import FullscreenIcon from '@mui/icons-material/Fullscreen';
 import FullscreenExitIcon from '@mui/icons-material/FullscreenExit';
 import { stretchScale } from '../../theme/palette.ts';
 import { useBench, type Overlay } from '../../store/bench.ts';
+import { run } from '../../worker/client.ts';
 import { runCommand } from '../commands.ts';
 import type { StandardView } from './cameras.ts';
 import type { Stage } from './stage.ts';
@@ -28,17 +31,26 @@ export function ModelChrome({ stage }: { stage: Stage }) {
   const set = useBench((s) => s.set);
   return (
     <>
-      <Paper data-chrome elevation={1} sx={{ position: 'absolute', top: 8, left: 8 }}>
-        <ToggleButtonGroup exclusive size="small" value={overlay} aria-label="What the model shows" onChange={(_, value: Overlay | null) => value && set({ overlay: value })}>
-          {overlays.map(({ value, label, help }) => (
-            <ToggleButton key={value} value={value} aria-label={`Overlay: ${label}`}>
-              <Tooltip title={help}>
-                <span>{label}</span>
-              </Tooltip>
-            </ToggleButton>
-          ))}
-        </ToggleButtonGroup>
-      </Paper>
+      <Box data-chrome sx={{ position: 'absolute', top: 8, left: 8, display: 'flex', flexDirection: 'column', alignItems: 'flex-start', gap: 0.5 }}>
+        <Paper elevation={1}>
+          <ToggleButtonGroup
+            exclusive
+            size="small"
+            value={overlay}
+            aria-label="What the model shows"
+            onChange={(_, value: Overlay | null) => value && set({ overlay: value })}
+          >
+            {overlays.map(({ value, label, help }) => (
+              <ToggleButton key={value} value={value} aria-label={`Overlay: ${label}`}>
+                <Tooltip title={help}>
+                  <span>{label}</span>
+                </Tooltip>
+              </ToggleButton>
+            ))}
+          </ToggleButtonGroup>
+        </Paper>
+        {overlay === 'grid' && <GridRepeats />}
+      </Box>
       <Box data-chrome sx={{ position: 'absolute', top: 8, right: 8, display: 'flex', flexDirection: 'column', gap: 0.5, alignItems: 'flex-end' }}>
         <ViewNet stage={stage} />
         <Box sx={{ display: 'flex', gap: 0.5 }}>
@@ -53,6 +65,27 @@ export function ModelChrome({ stage }: { stage: Stage }) {
       {overlay === 'stretch' && <StretchLegend />}
       <SelectionBar />
     </>
+  );
+}
+
+/** How often the test grid runs across the sheet, at hand where it is seen. */
+function GridRepeats() {
+  const repeats = useBench((s) => s.summary?.settings.gridRepeat ?? 2);
+  const imageId = useBench((s) => s.summary?.parts.find((part) => part.id === s.summary?.activePart)?.imageId ?? null);
+  if (imageId) return null;
+  const change = (gridRepeat: number) => void run('settings', { gridRepeat });
+  return (
+    <Paper elevation={1} role="group" aria-label="Repeats of the test grid" sx={{ display: 'flex', alignItems: 'center', px: 0.5 }}>
+      <IconButton aria-label="Fewer repeats" disabled={repeats <= 0.25} onClick={() => change(repeats / 2)} sx={{ p: 0.4 }}>
+        <RemoveIcon sx={{ fontSize: 15 }} />
+      </IconButton>
+      <Typography variant="caption" sx={{ minWidth: 52, textAlign: 'center' }}>
+        grid × {repeats}
+      </Typography>
+      <IconButton aria-label="More repeats" disabled={repeats >= 64} onClick={() => change(repeats * 2)} sx={{ p: 0.4 }}>
+        <AddIcon sx={{ fontSize: 15 }} />
+      </IconButton>
+    </Paper>
   );
 }
 
@@ -71,7 +104,12 @@ export function ChromeButton({ label, onClick, children }: { label: string; onCl
 /** A small unfolded box: each side a button to look at the model from there. */
 function ViewNet({ stage }: { stage: Stage }) {
   return (
-    <Paper elevation={1} role="group" aria-label="Standard views" sx={{ p: 0.5, display: 'grid', gridTemplateColumns: 'repeat(4, 20px)', gridTemplateRows: 'repeat(3, 20px)', gap: '2px' }}>
+    <Paper
+      elevation={1}
+      role="group"
+      aria-label="Standard views"
+      sx={{ p: 0.5, display: 'grid', gridTemplateColumns: 'repeat(4, 20px)', gridTemplateRows: 'repeat(3, 20px)', gap: '2px' }}
+    >
       {net.flatMap((row, r) =>
         row.map((view, c) =>
           view ? (
@@ -84,7 +122,20 @@ function ViewNet({ stage }: { stage: Stage }) {
                   stage.invalidate();
                   document.getElementById('views')?.focus({ preventScroll: true });
                 }}
-                sx={{ border: 1, borderColor: 'text.secondary', borderRadius: '2px', bgcolor: 'background.default', color: 'text.primary', fontSize: 10, fontWeight: 700, fontFamily: 'inherit', p: 0, cursor: 'pointer', textTransform: 'capitalize', '&:hover': { bgcolor: 'primary.main', color: 'primary.contrastText' } }}
+                sx={{
+                  border: 1,
+                  borderColor: 'text.secondary',
+                  borderRadius: '2px',
+                  bgcolor: 'background.default',
+                  color: 'text.primary',
+                  fontSize: 10,
+                  fontWeight: 700,
+                  fontFamily: 'inherit',
+                  p: 0,
+                  cursor: 'pointer',
+                  textTransform: 'capitalize',
+                  '&:hover': { bgcolor: 'primary.main', color: 'primary.contrastText' },
+                }}
               >
                 {view === 'below' ? '⌄' : view === 'top' ? '⌃' : view[0]}
               </Box>
@@ -102,7 +153,10 @@ function StretchLegend() {
   const hover = useBench((s) => s.hover);
   const layout = useBench((s) => s.layout);
   const value = hover && layout && hover.face >= 0 ? layout.faceStretch[hover.face] : undefined;
-  const words = value === undefined || Number.isNaN(value) ? 'point at a face for its value' : `here ${value >= 0 ? 'stretched' : 'squeezed'} × ${(2 ** Math.abs(value)).toFixed(2)}`;
+  const words =
+    value === undefined || Number.isNaN(value)
+      ? 'point at a face for its value'
+      : `here ${value >= 0 ? 'stretched' : 'squeezed'} × ${(2 ** Math.abs(value)).toFixed(2)}`;
   return (
     <Paper data-chrome elevation={1} sx={{ position: 'absolute', left: 8, bottom: 52, px: 1, py: 0.75, width: 216 }}>
       <Typography variant="caption" sx={{ display: 'flex', justifyContent: 'space-between' }}>
@@ -129,8 +183,29 @@ function SelectionBar() {
   const selection = useBench((s) => s.summary?.selection);
   const count = selection?.ids.length ?? 0;
   return (
-    <Paper data-chrome elevation={2} sx={{ position: 'absolute', bottom: 8, left: '50%', transform: 'translateX(-50%)', display: 'flex', alignItems: 'center', gap: 1, px: 0.75, py: 0.5, whiteSpace: 'nowrap' }}>
-      <ToggleButtonGroup exclusive size="small" value={tool === 'select' ? kind : null} aria-label="What a click takes" onChange={(_, value: typeof kind | null) => value && set({ kind: value, tool: 'select' })}>
+    <Paper
+      data-chrome
+      elevation={2}
+      sx={{
+        position: 'absolute',
+        bottom: 8,
+        left: '50%',
+        transform: 'translateX(-50%)',
+        display: 'flex',
+        alignItems: 'center',
+        gap: 1,
+        px: 0.75,
+        py: 0.5,
+        whiteSpace: 'nowrap',
+      }}
+    >
+      <ToggleButtonGroup
+        exclusive
+        size="small"
+        value={tool === 'select' ? kind : null}
+        aria-label="What a click takes"
+        onChange={(_, value: typeof kind | null) => value && set({ kind: value, tool: 'select' })}
+      >
         {(['islands', 'faces', 'edges'] as const).map((k, i) => (
           <ToggleButton key={k} value={k} aria-label={`Select ${k}`}>
             <Tooltip title={`Select ${k} (${i + 2})`}>

@@ -1,6 +1,6 @@
 import { Box, Button, Paper, Typography, useTheme } from '@mui/material';
 import { Canvas, useFrame, useThree } from '@react-three/fiber';
-import { useEffect, useLayoutEffect, useMemo, useRef, useState, type PointerEvent, type RefObject } from 'react';
+import { useEffect, useLayoutEffect, useMemo, useRef, useState, type PointerEvent } from 'react';
 import { Group, Panel, Separator } from 'react-resizable-panels';
 import { usePreferences } from '../../store/preferences.ts';
 import { useBench } from '../../store/bench.ts';
@@ -21,30 +21,59 @@ const softwareRendering = new URLSearchParams(window.location.search).has('plain
 export function Views() {
   const stage = useMemo(() => new Stage(), []);
   const picker = useMemo(() => new Picker(stage), [stage]);
-  const host = useRef<HTMLDivElement>(null);
   const filled = useBench((s) => s.filled);
   const theme = useTheme();
   useMirror(stage, picker);
   useTestHandle(stage, picker);
   return (
-    <Box ref={host} id="views" tabIndex={0} role="application" aria-label="Model and sheet views" aria-describedby="views-summary" sx={{ position: 'relative', flex: 1, minWidth: 0, height: '100%', outline: 'none', overflow: 'hidden', '&:focus-visible': { boxShadow: `inset 0 0 0 2px ${theme.palette.primary.main}` } }}>
+    <Box
+      id="views"
+      tabIndex={0}
+      role="application"
+      aria-label="Model and sheet views"
+      aria-describedby="views-summary"
+      sx={{
+        position: 'relative',
+        flex: 1,
+        minWidth: 0,
+        height: '100%',
+        outline: 'none',
+        overflow: 'hidden',
+        '&:focus-visible': { boxShadow: `inset 0 0 0 2px ${theme.palette.primary.main}` },
+      }}
+    >
       <Box sx={{ position: 'absolute', inset: 0 }}>
-        <Canvas frameloop="demand" dpr={softwareRendering ? 1 : [1, 2]} gl={{ antialias: !softwareRendering, preserveDrawingBuffer: true, powerPreference: 'high-performance' }} style={{ pointerEvents: 'none' }}>
+        <Canvas
+          frameloop="demand"
+          dpr={softwareRendering ? 1 : [1, 2]}
+          gl={{ antialias: !softwareRendering, preserveDrawingBuffer: true, powerPreference: 'high-performance' }}
+          style={{ pointerEvents: 'none' }}
+        >
           <Renderer stage={stage} />
         </Canvas>
       </Box>
       <Group orientation="horizontal" style={{ position: 'absolute', inset: 0 }}>
         {filled !== 'sheet' && (
           <Panel id="model" minSize="20%" defaultSize="50%">
-            <Pane view="model" stage={stage} picker={picker} host={host}>
+            <Pane view="model" stage={stage} picker={picker}>
               <ModelChrome stage={stage} />
             </Pane>
           </Panel>
         )}
-        {filled === 'none' && <Separator aria-label="Divider between the views" style={{ width: 6, background: theme.palette.background.default, borderLeft: `1px solid ${theme.palette.divider}`, borderRight: `1px solid ${theme.palette.divider}` }} />}
+        {filled === 'none' && (
+          <Separator
+            aria-label="Divider between the views"
+            style={{
+              width: 6,
+              background: theme.palette.background.default,
+              borderLeft: `1px solid ${theme.palette.divider}`,
+              borderRight: `1px solid ${theme.palette.divider}`,
+            }}
+          />
+        )}
         {filled !== 'model' && (
           <Panel id="sheet" minSize="20%" defaultSize="50%">
-            <Pane view="sheet" stage={stage} picker={picker} host={host}>
+            <Pane view="sheet" stage={stage} picker={picker}>
               <SheetOverlay stage={stage} />
               <SheetChrome stage={stage} />
               <EmptySheet />
@@ -104,7 +133,8 @@ function useMirror(stage: Stage, picker: Picker) {
   }, [stage, imageId, gridRepeat]);
   useEffect(() => {
     const paintOn = useBench.subscribe((s, before) => {
-      if (s.summary?.selection !== before.summary?.selection || s.overlay !== before.overlay || s.measures !== before.measures || s.fault !== before.fault) stage.paint(s);
+      if (s.summary?.selection !== before.summary?.selection || s.overlay !== before.overlay || s.measures !== before.measures || s.fault !== before.fault)
+        stage.paint(s);
       if (s.hover !== before.hover || s.penEdges !== before.penEdges || s.kind !== before.kind) stage.hover(s);
       if (s.penUncuts !== before.penUncuts) stage.setPenColor(s.penUncuts);
       if (s.sheetIndex !== before.sheetIndex) picker.setIndex(s.sheetIndex);
@@ -126,7 +156,7 @@ function frame(stage: Stage) {
   if (!geometry) return;
   const { summary } = useBench.getState();
   const { model, sheet } = stage.rects;
-  let box: number[] = [...geometry.bounds];
+  let places: ArrayLike<number> = sampled(geometry.points, geometry.corners);
   let flat: [number, number, number, number] = [0, 0, 1, 1];
   const selection = summary?.selection;
   if (selection && layout && selection.part === geometry.part && selection.ids.length > 0) {
@@ -139,43 +169,46 @@ function frame(stage: Stage) {
         for (let c = geometry.faceStart[f]!; c < geometry.faceStart[f + 1]!; c++) corners.push(c);
       }
     }
-    box = [Infinity, Infinity, Infinity, -Infinity, -Infinity, -Infinity];
+    // a single edge would fill the view: a twelfth of the model is kept around it
+    const size = Math.hypot(...[0, 1, 2].map((d) => geometry.bounds[d + 3]! - geometry.bounds[d]!)) * 0.08;
+    const around: number[] = [];
     const onSheet: [number, number, number, number] = [Infinity, Infinity, -Infinity, -Infinity];
     for (const c of corners) {
       for (let d = 0; d < 3; d++) {
-        const x = geometry.points[geometry.corners[c]! * 3 + d]!;
-        box[d] = Math.min(box[d]!, x);
-        box[d + 3] = Math.max(box[d + 3]!, x);
+        const p = [0, 1, 2].map((k) => geometry.points[geometry.corners[c]! * 3 + k]!);
+        for (const by of [-size, size]) around.push(...p.map((x, k) => (k === d ? x + by : x)));
       }
       for (let d = 0; d < 2; d++) {
         onSheet[d] = Math.min(onSheet[d]!, layout.cornerUv[c * 2 + d]!);
         onSheet[d + 2] = Math.max(onSheet[d + 2]!, layout.cornerUv[c * 2 + d]!);
       }
     }
+    places = around;
     const pad = Math.max(onSheet[2] - onSheet[0], onSheet[3] - onSheet[1]) * 0.2 + 0.01;
     if (!layout.allUnplaced) flat = [onSheet[0] - pad, onSheet[1] - pad, onSheet[2] + pad, onSheet[3] + pad];
-    // a single edge would fill the view: keep a tenth of the model around it
-    const size = Math.hypot(...[0, 1, 2].map((d) => geometry.bounds[d + 3]! - geometry.bounds[d]!)) * 0.08;
-    for (let d = 0; d < 3; d++) {
-      box[d]! -= size;
-      box[d + 3]! += size;
-    }
   }
-  if (model.width > 1) stage.eye.frame(box, model.width / model.height);
+  if (model.width > 1) stage.eye.frame(places, geometry.bounds, model.width / model.height);
   if (sheet.width > 1) stage.sheetEye.frame(flat, sheet.width, sheet.height);
   stage.invalidate();
+}
+
+/** At most some 20,000 of the points that faces use. */
+function sampled(points: Float32Array, corners: Uint32Array): Float32Array {
+  const step = Math.max(1, Math.floor(corners.length / 20_000));
+  const out = new Float32Array(Math.ceil(corners.length / step) * 3);
+  for (let k = 0, at = 0; k < corners.length; k += step, at += 3) for (let d = 0; d < 3; d++) out[at + d] = points[corners[k]! * 3 + d]!;
+  return out;
 }
 
 interface PaneProps {
   view: ViewName;
   stage: Stage;
   picker: Picker;
-  host: RefObject<HTMLDivElement | null>;
   children: React.ReactNode;
 }
 
 /** One view's rectangle: measures itself, and sends the pointer to navigation or to the tool in hand. */
-function Pane({ view, stage, picker, host, children }: PaneProps) {
+function Pane({ view, stage, picker, children }: PaneProps) {
   const element = useRef<HTMLDivElement>(null);
   const tools = useMemo<Record<'select' | 'pen', Tool>>(() => ({ select: new SelectTool(), pen: new PenTool() }), []);
   const drag = useRef<{ mode: 'orbit' | 'pan' | 'tool'; x: number; y: number } | null>(null);
@@ -184,9 +217,10 @@ function Pane({ view, stage, picker, host, children }: PaneProps) {
 
   useLayoutEffect(() => {
     const pane = element.current!;
+    const host = pane.closest<HTMLElement>('#views')!;
     const frameFirst = { done: false };
     const measure = () => {
-      const outer = host.current!.getBoundingClientRect();
+      const outer = host.getBoundingClientRect();
       const inner = pane.getBoundingClientRect();
       stage.rects[view] = { left: inner.left - outer.left, top: inner.top - outer.top, width: inner.width, height: inner.height };
       if (!frameFirst.done && inner.width > 10) {
@@ -197,7 +231,7 @@ function Pane({ view, stage, picker, host, children }: PaneProps) {
     };
     const observer = new ResizeObserver(measure);
     observer.observe(pane);
-    observer.observe(host.current!);
+    observer.observe(host);
     measure();
     const wheel = (event: WheelEvent) => {
       event.preventDefault();
@@ -221,7 +255,7 @@ function Pane({ view, stage, picker, host, children }: PaneProps) {
       window.removeEventListener('keyup', keys);
       stage.rects[view] = { left: 0, top: 0, width: 0, height: 0 };
     };
-  }, [view, stage, host]);
+  }, [view, stage]);
 
   const at = (event: PointerEvent): PointerAt => {
     const r = element.current!.getBoundingClientRect();
@@ -239,7 +273,7 @@ function Pane({ view, stage, picker, host, children }: PaneProps) {
       onContextMenu={(event) => event.preventDefault()}
       onPointerDown={(event) => {
         if (isChrome(event)) return;
-        host.current?.focus({ preventScroll: true });
+        element.current?.closest<HTMLElement>('#views')?.focus({ preventScroll: true });
         event.currentTarget.setPointerCapture(event.pointerId);
         const navigates = event.button === 2 || event.button === 1 || (event.button === 0 && space.current);
         const mode = !navigates ? 'tool' : event.button === 1 || view === 'sheet' ? 'pan' : 'orbit';
@@ -322,7 +356,12 @@ function ViewsSummary() {
   if (!summary || !part || !layout) return null;
   const selection = summary.selection.ids.length > 0 ? `${summary.selection.ids.length} ${summary.selection.kind} selected` : 'nothing selected';
   return (
-    <Box id="views-summary" data-hover-edge={hover?.edge ?? -1} data-hover-face={hover?.face ?? -1} sx={{ position: 'absolute', width: 1, height: 1, overflow: 'hidden', clipPath: 'inset(50%)' }}>
+    <Box
+      id="views-summary"
+      data-hover-edge={hover?.edge ?? -1}
+      data-hover-face={hover?.face ?? -1}
+      sx={{ position: 'absolute', width: 1, height: 1, overflow: 'hidden', clipPath: 'inset(50%)' }}
+    >
       {part.name}: {part.faces} faces, {layout.islands.length} islands, {part.unplaced} faces without UVs, {selection}.
     </Box>
   );

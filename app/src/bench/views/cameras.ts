@@ -20,14 +20,35 @@ export class ModelCamera {
   elevation = 0.35;
   private size = 1;
 
-  /** Looks at a box as a whole. Box: [minX, minY, minZ, maxX, maxY, maxZ]. */
-  frame(box: readonly number[], aspect: number): void {
-    const radius = Math.max(1e-9, Math.hypot(box[3]! - box[0]!, box[4]! - box[1]!, box[5]! - box[2]!) / 2);
-    this.target.set((box[0]! + box[3]!) / 2, (box[1]! + box[4]!) / 2, (box[2]! + box[5]!) / 2);
-    const half = (this.camera.fov * Math.PI) / 360;
-    const narrow = Math.atan(Math.tan(half) * Math.min(1, aspect));
-    this.distance = (radius / Math.sin(narrow)) * 1.02;
-    this.size = radius;
+  /** Comes as near as shows all of the given places (3 numbers each) from the present side. `box` is the whole model's, for the depth range. */
+  frame(places: ArrayLike<number>, box: readonly number[], aspect: number): void {
+    this.size = Math.max(1e-9, Math.hypot(box[3]! - box[0]!, box[4]! - box[1]!, box[5]! - box[2]!) / 2);
+    const tan = Math.tan((this.camera.fov * Math.PI) / 360);
+    const [sa, ca, se, ce] = [Math.sin(this.azimuth), Math.cos(this.azimuth), Math.sin(this.elevation), Math.cos(this.elevation)];
+    // right, up and towards the eye
+    const axes = [
+      [ca, 0, -sa],
+      [-sa * se, ce, -ca * se],
+      [sa * ce, se, ca * ce],
+    ] as const;
+    const middle = axes.map((axis) => {
+      let [low, high] = [Infinity, -Infinity];
+      for (let k = 0; k < places.length; k += 3) {
+        const d = places[k]! * axis[0] + places[k + 1]! * axis[1] + places[k + 2]! * axis[2];
+        if (d < low) low = d;
+        if (d > high) high = d;
+      }
+      return (low + high) / 2;
+    });
+    this.target.set(0, 0, 0);
+    axes.forEach((axis, a) => this.target.add(new Vector3(...axis).multiplyScalar(middle[a]!)));
+    let distance = this.size * 0.02;
+    for (let k = 0; k < places.length; k += 3) {
+      const [x, y, z] = [places[k]! - this.target.x, places[k + 1]! - this.target.y, places[k + 2]! - this.target.z];
+      const [right, up, near] = axes.map((axis) => x * axis[0] + y * axis[1] + z * axis[2]) as [number, number, number];
+      distance = Math.max(distance, near + Math.abs(right) / (tan * aspect), near + Math.abs(up) / tan);
+    }
+    this.distance = distance * 1.12;
   }
 
   look(view: StandardView): void {
@@ -89,7 +110,10 @@ export class SheetCamera {
     this.u = (minU + maxU) / 2;
     this.v = (minV + maxV) / 2;
     const room = 46;
-    this.scale = Math.max(10, Math.min((width - room * 1.6) / Math.max(1e-6, (maxU - minU) * this.aspect), (height - room * 1.6) / Math.max(1e-6, maxV - minV)));
+    this.scale = Math.max(
+      10,
+      Math.min((width - room * 1.6) / Math.max(1e-6, (maxU - minU) * this.aspect), (height - room * 1.6) / Math.max(1e-6, maxV - minV)),
+    );
   }
 
   pan(dx: number, dy: number): void {

@@ -20,7 +20,14 @@ export class FaceTexture {
     this.texture.needsUpdate = true;
   }
 
-  fill(layout: LayoutView, measures: Measures | null, overlay: BenchState['overlay'], fault: BenchState['fault'], selectedFaces: Uint8Array | null, clay: string): void {
+  fill(
+    layout: LayoutView,
+    measures: Measures | null,
+    overlay: BenchState['overlay'],
+    fault: BenchState['fault'],
+    selectedFaces: Uint8Array | null,
+    clay: string,
+  ): void {
     const { data } = this;
     const plain = rgb(clay);
     for (let f = 0; f < this.faces; f++) {

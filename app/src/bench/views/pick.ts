@@ -119,7 +119,12 @@ export class Picker {
     const { triCorner, positions } = this.stage.geometry!;
     const { cornerUv } = this.stage.layout!;
     const [a, b, c] = [0, 1, 2].map((k) => triCorner[t * 3 + k]! * 2) as [number, number, number];
-    const [x1, y1, x2, y2] = [cornerUv[b]! - cornerUv[a]!, cornerUv[b + 1]! - cornerUv[a + 1]!, cornerUv[c]! - cornerUv[a]!, cornerUv[c + 1]! - cornerUv[a + 1]!];
+    const [x1, y1, x2, y2] = [
+      cornerUv[b]! - cornerUv[a]!,
+      cornerUv[b + 1]! - cornerUv[a + 1]!,
+      cornerUv[c]! - cornerUv[a]!,
+      cornerUv[c + 1]! - cornerUv[a + 1]!,
+    ];
     const twice = x1 * y2 - x2 * y1 || 1e-30;
     const s = ((u - cornerUv[a]!) * y2 - (v - cornerUv[a + 1]!) * x2) / twice;
     const r = ((v - cornerUv[a + 1]!) * x1 - (u - cornerUv[a]!) * y1) / twice;

@@ -39,8 +39,19 @@ class WideLines {
 
   constructor(options: { color: string; width: number; casing?: string; casingWidth?: number; dashed?: boolean; order: number; opacity?: number }) {
     const material = (color: string, width: number, dashed: boolean) =>
-      new LineMaterial({ color: new Color(color), linewidth: width, dashed, dashSize: 1, gapSize: 0.7, transparent: true, opacity: options.opacity ?? 1, depthWrite: false });
-    this.casing = options.casing ? new LineSegments2(new LineSegmentsGeometry(), material(options.casing, options.casingWidth ?? options.width + 2, false)) : null;
+      new LineMaterial({
+        color: new Color(color),
+        linewidth: width,
+        dashed,
+        dashSize: 1,
+        gapSize: 0.7,
+        transparent: true,
+        opacity: options.opacity ?? 1,
+        depthWrite: false,
+      });
+    this.casing = options.casing
+      ? new LineSegments2(new LineSegmentsGeometry(), material(options.casing, options.casingWidth ?? options.width + 2, false))
+      : null;
     this.top = new LineSegments2(new LineSegmentsGeometry(), material(options.color, options.width, options.dashed ?? false));
     for (const [k, line] of [this.casing, this.top].entries()) {
       if (!line) continue;
