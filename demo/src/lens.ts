@@ -5,12 +5,12 @@ const panels = 24;
 /** Angles within a panel, as shares, and which of them lie on a frame bar. */
 const spots: readonly { at: number; bar: boolean }[] = [
   { at: 0, bar: true },
-  { at: 0.09, bar: true },
-  { at: 0.09, bar: false },
+  { at: 0.082, bar: true },
+  { at: 0.1, bar: false },
   { at: 0.36, bar: false },
   { at: 0.64, bar: false },
-  { at: 0.91, bar: false },
-  { at: 0.91, bar: true },
+  { at: 0.9, bar: false },
+  { at: 0.918, bar: true },
 ];
 
 /** Radii of glass and frame at a height; the glass is stepped like a lens of prisms, bulging in its middle. */
@@ -44,33 +44,42 @@ function ring(radius: (bar: boolean) => number, y: number): Place[] {
 
 const even = (r: number, y: number) => ring(() => r, y);
 
+/** Radius and height from the middle of the underside up to the drum. */
+const base: [number, number][] = [
+  [0, 0],
+  [0.45, 0],
+  [0.72, 0],
+  [0.74, 0.02],
+  [0.74, 0.12],
+  [0.72, 0.14],
+  [0.66, 0.15],
+  [0.65, 0.24],
+  [0.63, 0.26],
+  [0.63, 0.32],
+  [0.6, 0.33],
+];
+
+/** Radius and height from the drum up to the finial's tip. */
+const cap: [number, number][] = [
+  [0.6, 1.55],
+  [0.66, 1.56],
+  [0.67, 1.6],
+  [0.64, 1.62],
+];
+for (let k = 1; k <= 9; k++) {
+  const a = (k / 10) * (Math.PI / 2);
+  cap.push([0.6 * Math.cos(a), 1.63 + 0.4 * Math.sin(a)]);
+}
+cap.push([0.05, 2.05], [0.05, 2.1], [0.1, 2.14], [0.115, 2.19], [0.1, 2.24], [0.05, 2.28], [0, 2.29]);
+
 /**
  * Beacon lens: a drum of 24 prism panels between frame bars, a domed cap with a finial above, a stepped base ring below. Closed, quads but for
  * the poles. Metres; stands on the ground.
  */
 export function beaconLens(): Mesh {
   const faces = new FaceCollector();
-  const base: [number, number][] = [
-    [0, 0],
-    [0.45, 0],
-    [0.72, 0],
-    [0.74, 0.02],
-    [0.74, 0.12],
-    [0.72, 0.14],
-    [0.66, 0.15],
-    [0.65, 0.24],
-    [0.63, 0.26],
-    [0.63, 0.32],
-  ];
   for (let k = 0; k + 1 < base.length; k++) band(faces, even(...base[k]!), even(...base[k + 1]!), 'base', 'brass');
   const drum = drumProfile();
-  band(
-    faces,
-    even(0.63, 0.32),
-    ring(() => 0.6, 0.33),
-    'base',
-    'brass',
-  );
   let low = ring(() => 0.6, 0.33);
   for (const { y, glass, bar } of drum) {
     const high = ring((isBar) => (isBar ? bar : glass), y);
@@ -79,17 +88,6 @@ export function beaconLens(): Mesh {
   }
   const top = ring(() => 0.6, 1.55);
   band(faces, low, top, 'drum', 'brass');
-  const cap: [number, number][] = [
-    [0.6, 1.55],
-    [0.66, 1.56],
-    [0.67, 1.6],
-    [0.64, 1.62],
-  ];
-  for (let k = 1; k <= 9; k++) {
-    const a = (k / 10) * (Math.PI / 2);
-    cap.push([0.6 * Math.cos(a), 1.63 + 0.4 * Math.sin(a)]);
-  }
-  cap.push([0.05, 2.05], [0.05, 2.1], [0.1, 2.14], [0.115, 2.19], [0.1, 2.24], [0.05, 2.28], [0, 2.29]);
   for (let k = 0; k + 1 < cap.length; k++) band(faces, even(...cap[k]!), even(...cap[k + 1]!), 'cap', 'brass');
   return faces.mesh();
 }
@@ -120,7 +118,7 @@ export function lensLayout(mesh: Mesh): UvSet {
         v = 0.97 - drumHeight + ((y - 0.33) / 1.24) * drumHeight;
       } else {
         const radius = Math.hypot(x, z);
-        const arc = group === 'cap' ? capArc(radius, y) : baseArc(radius, y);
+        const arc = (group === 'cap' ? capArcs : baseArcs).get(placeKey(radius, y))!;
         const angle = Math.atan2(x, z);
         u = (group === 'cap' ? 0.26 : 0.74) + arc * Math.sin(angle) * (group === 'cap' ? 1 : -1);
         v = 0.29 - arc * Math.cos(angle);
@@ -155,11 +153,16 @@ function angleOf(mesh: Mesh, point: number, fallback: number): number {
   return turn < -1e-9 ? turn + 1 : Math.max(0, turn);
 }
 
-/** Distance from the pole along the profile, scaled to a disc that fits under the drum. */
-function capArc(radius: number, y: number): number {
-  return 0.24 * (y < 2.05 && radius > 0.05 ? 0.3 + 0.7 * ((2.05 - y) / 0.5) : Math.max(0, ((2.29 - y) / 0.24) * 0.3 * (radius < 1e-6 ? 0 : 1)));
+/** Length along a profile from its pole to each of its places, scaled so that the farthest is `reach`. */
+function arcTable(fromPole: readonly (readonly [number, number])[], reach: number): Map<string, number> {
+  const table = new Map<string, number>();
+  let sum = 0;
+  const sums = fromPole.map((place, k) => (sum += k === 0 ? 0 : Math.hypot(place[0] - fromPole[k - 1]![0], place[1] - fromPole[k - 1]![1])));
+  fromPole.forEach(([radius, y], k) => table.set(placeKey(radius, y), (sums[k]! / sum) * reach));
+  return table;
 }
 
-function baseArc(radius: number, y: number): number {
-  return 0.24 * (y < 1e-6 ? (radius / 0.72) * 0.65 : 0.65 + (y / 0.33) * 0.35);
-}
+const placeKey = (radius: number, y: number) => `${radius.toFixed(4)},${y.toFixed(4)}`;
+const discReach = 0.24;
+const capArcs = arcTable([...cap].reverse(), discReach);
+const baseArcs = arcTable(base, discReach);

@@ -1,5 +1,6 @@
 import { Document, WebIO } from '@gltf-transform/core';
 import fc from 'fast-check';
+import { strToU8, zipSync } from 'fflate';
 import { validateBytes } from 'gltf-validator';
 import { describe, expect, it } from 'vitest';
 import { JigError } from '../jigError.ts';
@@ -198,10 +199,11 @@ describe('job archive', () => {
     );
   });
 
-  it('a newer version says so', () => {
-    const zip = writeArchive(newJob('j', 'Crate', [madePart('crate', box())]));
-    const text = new TextDecoder('latin1').decode(zip);
-    expect(text).toContain('manifest.json');
+  it('a newer version, a plain zip and an empty file say what they are', () => {
+    const manifest = (value: object) => zipSync({ 'manifest.json': strToU8(JSON.stringify(value)) });
+    expect(() => readArchive(manifest({ format: 'jig-peel-job', version: 99, job: {} }))).toThrow(/newer version \(99\)/);
+    expect(() => readArchive(manifest({ format: 'other' }))).toThrow(/manifest cannot be read/);
+    expect(() => readArchive(zipSync({ 'a.txt': strToU8('a') }))).toThrow(/not a job archive/);
     expect(() => readArchive(new Uint8Array(0))).toThrow(/damaged or cut short/);
   });
 });

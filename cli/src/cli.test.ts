@@ -1,0 +1,110 @@
+import { mkdtempSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { beforeAll, describe, expect, it } from 'vitest';
+import { box, newJob, emptyUvSet, torus, writeObj, type Part } from '@jig-peel/core';
+import { run } from './program.ts';
+
+let folder: string;
+const at = (name: string) => join(folder, name);
+const part = (name: string, mesh: Part['mesh']): Part => ({ id: name, name, mesh, uvSets: [emptyUvSet(mesh)], activeUv: 0, imageId: null, origin: { kind: 'made' } });
+
+beforeAll(() => {
+  folder = mkdtempSync(join(tmpdir(), 'jig-'));
+  writeFileSync(at('box.obj'), writeObj([part('box', box(1, 2, 3))], null));
+  writeFileSync(at('two.obj'), writeObj(newJob('j', 'two', [part('box', box()), part('ring', torus(1, 0.3, 16, 8))]).parts, null));
+  writeFileSync(at('bad.obj'), 'v 0 0 0\nf 1 2 3\n');
+});
+
+async function jig(...args: string[]) {
+  let out = '';
+  let err = '';
+  const code = await run(args, { out: (t) => (out += t), err: (t) => (err += t), terminal: false });
+  return { code, out, err, json: () => JSON.parse(out) as { ok: boolean; operation: string; report: Record<string, unknown>; timings: Record<string, number>; threads: number; peakMemory: number; error?: { code: string; message: string } } };
+}
+
+describe('the contract of the command line', () => {
+  it('info: one JSON object on standard output and nothing else there', async () => {
+    const { code, json } = await jig('info', at('two.obj'), '--json');
+    expect(code).toBe(0);
+    const { ok, operation, report, timings, threads, peakMemory } = json();
+    expect([ok, operation, threads]).toEqual([true, 'info', 1]);
+    expect(Object.keys(timings)).toEqual(['read', 'info', 'write']);
+    expect(peakMemory).toBeGreaterThan(1e6);
+    expect((report.parts as { name: string; euler: number; genus: number }[]).map((p) => [p.name, p.euler, p.genus])).toEqual([
+      ['box', 2, 0],
+      ['ring', 0, 1],
+    ]);
+  });
+
+  it('check reports every figure of the contract', async () => {
+    await jig('unwrap', at('box.obj'), '-o', at('u.obj'), '--seams', 'crease');
+    const { report } = (await jig('check', at('u.obj'), '--size', '1024', '--json')).json();
+    expect(Object.keys(report).sort()).toEqual(
+      'islands flippedTriangles mirroredIslands overlapArea outsideArea stretchL2 stretchLinf symmetricDirichlet conformalMean areaDistortionP99 densityMin densityMedian densityMax densityCV coverage smallestGapPx smallestBorderGapPx seamLength hiddenSeamShare facesWithoutUv'.split(' ').sort(),
+    );
+    expect(report).toMatchObject({ islands: 6, flippedTriangles: 0, overlapArea: 0, facesWithoutUv: 0 });
+    expect(report.symmetricDirichlet).toBeCloseTo(4, 6);
+  });
+
+  it('unwrap, density, pack, convert, guide one after the other; polygons and names stay', async () => {
+    expect((await jig('unwrap', at('two.obj'), '-o', at('1.jigpeel'), '--seams', 'crease')).code).toBe(0);
+    expect((await jig('unwrap', at('box.obj'), '-o', at('1.obj'), '--seams', 'crease')).code).toBe(0);
+    expect((await jig('density', at('1.obj'), '-o', at('2.obj'), '--target', '100')).code).toBe(0);
+    const density = (await jig('check', at('2.obj'), '--json')).json().report;
+    expect(density.densityMedian).toBeCloseTo(100, 6);
+    const packed = (await jig('pack', at('2.obj'), '-o', at('3.glb'), '--size', '1024x512', '--margin', '3', '--turn', 'none', '--json')).json();
+    expect(packed.report).toMatchObject({ packed: 6, files: [at('3.glb')] });
+    const figures = (await jig('check', at('3.glb'), '--size', '1024x512', '--json')).json().report;
+    expect(figures.smallestGapPx as number).toBeGreaterThanOrEqual(3 - 1e-3);
+    expect(figures.conformalMean).toBeCloseTo(1, 4);
+    expect((await jig('convert', at('3.glb'), '-o', at('4.obj'))).code).toBe(0);
+    expect((await jig('guide', at('4.obj'), '-o', at('g.png'), '--size', '256')).code).toBe(0);
+    expect([...readFileSync(at('g.png')).subarray(1, 4)]).toEqual([80, 78, 71]);
+    expect((await jig('guide', at('4.obj'), '-o', at('g.svg'))).code).toBe(0);
+    expect(readFileSync(at('g.svg'), 'utf8')).toContain('<svg');
+    const obj = readFileSync(at('2.obj'), 'utf8');
+    expect(obj.match(/^f (\S+ ){3}\S+$/gm)?.length).toBe(6);
+    expect(obj).toContain('o box');
+  });
+
+  it('--help is made from the schema', async () => {
+    const { code, out } = await jig('pack', '--help');
+    expect(code).toBe(0);
+    for (const word of ['--size', '--margin', '--gap', '--border-gap', '--turn', '"none", "quarter"', '--keep-scale', 'default']) expect(out).toContain(word);
+  });
+
+  it.each([
+    ['no command', [], 2],
+    ['an unknown command', ['frobnicate', 'x'], 2],
+    ['a missing file name', ['info'], 2],
+    ['an unknown option', ['info', 'x', '--nope'], 2],
+    ['a choice that is none', ['pack', 'x', '-o', 'y.obj', '--turn', 'sideways'], 2],
+    ['no output', ['unwrap', 'x'], 2],
+    ['an ending that cannot be written', ['pack', 'x', '-o', 'y.txt'], 2],
+    ['a number that is none', ['pack', 'BOX', '-o', 'OUT', '--margin', 'wide'], 2],
+    ['a size that is none', ['check', 'BOX', '--size', 'big'], 2],
+    ['a file that is not there', ['info', '/none.obj'], 1],
+    ['a file that is damaged', ['info', 'BAD'], 1],
+    ['nothing to pack', ['pack', 'BOX', '-o', 'OUT'], 1],
+    ['a folder that is not there', ['convert', 'BOX', '-o', '/no/such/folder/x.obj'], 1],
+  ] as const)('%s: exit %#', async (_name, args, code) => {
+    const filled = args.map((a) => (a === 'BOX' ? at('box.obj') : a === 'BAD' ? at('bad.obj') : a === 'OUT' ? at('never.obj') : a));
+    const result = await jig(...filled);
+    expect(result.code).toBe(code);
+    expect(result.err + result.out).not.toMatch(/\n\s+at /);
+    expect(readdirSync(folder)).not.toContain('never.obj');
+  });
+
+  it('an error with --json is one object with the sentence, the file and the place', async () => {
+    const { code, json, err } = await jig('check', at('bad.obj'), '--json');
+    expect(code).toBe(1);
+    expect(json()).toMatchObject({ ok: false, error: { code: 'bad-index', message: expect.stringMatching(/bad\.obj, line 2: The face uses point 2/) as string } });
+    expect(err).toMatch(/line 2/);
+  });
+
+  it('leaves no half-written files behind', async () => {
+    await jig('unwrap', at('bad.obj'), '-o', at('half.obj'));
+    expect(readdirSync(folder).filter((name) => name.includes('half') || name.endsWith('.part'))).toEqual([]);
+  });
+});

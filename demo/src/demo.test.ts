@@ -1,0 +1,112 @@
+import { describe, expect, it } from 'vitest';
+import { activeSet, checkLayout, islandFacts, joinParts, shapeFacts, topologyOf, triangleStretch, trianglesOf, type Mesh } from '@jig-peel/core';
+import { demoJob, glazedTiles, letteredGrid, prismPattern, props } from './props.ts';
+
+const faceSides = (mesh: Mesh) => Array.from({ length: mesh.faceStart.length - 1 }, (_, f) => mesh.faceStart[f + 1]! - mesh.faceStart[f]!);
+
+describe('the harbour props', () => {
+  it.each(props().map((prop) => [prop.name, prop] as const))('%s is closed, in one piece, without faults', (_name, { mesh }) => {
+    const topology = topologyOf(mesh);
+    expect(shapeFacts(mesh)).toEqual({ components: 1, euler: 2, borderLoops: 0, genus: 0 });
+    expect([topology.nonManifoldEdges, topology.windingEdges]).toEqual([0, 0]);
+    // wound outward: the enclosed volume is positive
+    const t = trianglesOf(mesh);
+    let volume = 0;
+    for (let k = 0; k < t.count; k++) {
+      const [a, b, c] = [0, 1, 2].map((i) => mesh.points.subarray(mesh.corners[t.corners[k * 3 + i]!]! * 3, mesh.corners[t.corners[k * 3 + i]!]! * 3 + 3)) as [Float64Array, Float64Array, Float64Array];
+      volume += a[0]! * (b[1]! * c[2]! - b[2]! * c[1]!) + a[1]! * (b[2]! * c[0]! - b[0]! * c[2]!) + a[2]! * (b[0]! * c[1]! - b[1]! * c[0]!);
+    }
+    expect(volume).toBeGreaterThan(0);
+  });
+
+  it('the seal: about 12k quads, the same left and right', () => {
+    const { mesh } = props()[0]!;
+    expect(faceSides(mesh).every((n) => n === 4)).toBe(true);
+    expect(mesh.faceStart.length - 1).toBeGreaterThan(11_000);
+    expect(mesh.faceStart.length - 1).toBeLessThan(13_000);
+    const places = new Set<string>();
+    const key = (x: number, y: number, z: number) => [x, y, z].map((v) => (Math.round(v * 1e4) + 0).toString()).join();
+    for (let p = 0; p < mesh.points.length; p += 3) places.add(key(mesh.points[p]!, mesh.points[p + 1]!, mesh.points[p + 2]!));
+    let lonely = 0;
+    for (let p = 0; p < mesh.points.length; p += 3) if (!places.has(key(-mesh.points[p]!, mesh.points[p + 1]!, mesh.points[p + 2]!))) lonely++;
+    expect(lonely / (mesh.points.length / 3)).toBeLessThan(0.01);
+  });
+
+  it('the lens: 24 panels; its drum goes exactly once round the sheet, no strip runs backwards', () => {
+    const { mesh, set } = props()[1]!;
+    const drum = mesh.groups.indexOf('drum');
+    let [least, most] = [Infinity, -Infinity];
+    for (let f = 0; f + 1 < mesh.faceStart.length; f++) {
+      if (mesh.faceGroup[f] !== drum) continue;
+      const us = Array.from(set.cornerUv.slice(mesh.faceStart[f], mesh.faceStart[f + 1]), (id) => set.uv[id * 2]!);
+      expect(Math.max(...us) - Math.min(...us)).toBeLessThan(1 / 24);
+      least = Math.min(least, ...us);
+      most = Math.max(most, ...us);
+    }
+    expect([least, most]).toEqual([expect.closeTo(0, 9), expect.closeTo(1, 9)]);
+    expect(checkLayout(mesh, set, 2048, 2048).report.flippedTriangles).toBe(0);
+    expect(triangleStretch(mesh, set, 2048, 2048).pxArea.filter((a) => a < 0).length).toBe(0);
+  });
+
+  it('the kiosk: quads but for floor and roof top, walls of 20 cm tiles', () => {
+    const { mesh } = props()[2]!;
+    expect(faceSides(mesh).filter((n) => n !== 4).length).toBe(2);
+    const walls = mesh.groups.indexOf('walls');
+    const p = mesh.points;
+    for (let f = 0; f + 1 < mesh.faceStart.length; f++) {
+      if (mesh.faceGroup[f] !== walls) continue;
+      const [a, b] = [mesh.corners[mesh.faceStart[f]!]! * 3, mesh.corners[mesh.faceStart[f]! + 1]! * 3];
+      const length = Math.hypot(p[a]! - p[b]!, p[a + 1]! - p[b + 1]!, p[a + 2]! - p[b + 2]!);
+      expect([0.2, 0.2 * Math.SQRT2].some((want) => Math.abs(length - want) < 1e-6)).toBe(true);
+    }
+  });
+});
+
+describe('the demo job', () => {
+  it('opens with the seal half seamed and laid out, the lens with its pattern, the kiosk bare', async () => {
+    const job = await demoJob();
+    const [seal, lens, kiosk] = job.parts;
+    expect(islandFacts(seal!.mesh, activeSet(seal!)).map((f) => f.shape)).toEqual(['disk', 'disk', 'disk']);
+    expect(lens!.imageId).toBe('prism-pattern');
+    expect(activeSet(kiosk!).unplaced.every((x) => x === 1)).toBe(true);
+    const { mesh, set } = joinParts([seal!]);
+    const { report } = checkLayout(mesh, set, 2048, 2048);
+    expect(report.stretchL2!).toBeLessThan(1.3);
+    expect(report.outsideArea).toBe(0);
+  });
+});
+
+describe('the pictures', () => {
+  it('the prism pattern and the tiles join with themselves on all sides', () => {
+    for (const picture of [prismPattern(480), glazedTiles(400)]) {
+      const { width, height, data } = picture;
+      const jump = (a: number, b: number) => [0, 1, 2].reduce((s, c) => s + Math.abs(data[a * 4 + c]! - data[b * 4 + c]!), 0) / 3;
+      let [seam, inside] = [0, 0];
+      for (let y = 0; y < height; y++) {
+        seam += jump(y * width, y * width + width - 1);
+        inside += jump(y * width + (width >> 1), y * width + (width >> 1) - 1);
+      }
+      expect(seam / height).toBeLessThan(Math.max(24, (3 * inside) / height));
+    }
+  });
+
+  it('the prism pattern has exactly 24 columns', () => {
+    const { width, data } = prismPattern(960);
+    const warm = Array.from({ length: width }, (_, x) => data[x * 4]! > data[x * 4 + 2]! + 20);
+    let starts = 0;
+    for (let x = 0; x < width; x++) if (warm[x] && !warm[(x + width - 1) % width]) starts++;
+    expect(starts).toBe(24);
+  });
+
+  it('the lettered grid is right way up: each cell has its up mark above its letter, none below', () => {
+    const { width, data } = letteredGrid();
+    const cell = width / 8;
+    const ink = (from: number, to: number) => {
+      let count = 0;
+      for (let y = Math.round(from * cell); y < to * cell; y++) for (let x = Math.round(0.35 * cell); x < 0.65 * cell; x++) if (data[(y * width + x) * 4]! < 110) count++;
+      return count;
+    };
+    expect(ink(0.08, 0.26)).toBeGreaterThan(20);
+    expect(ink(0.78, 0.95)).toBe(0);
+  });
+});
