@@ -1,6 +1,6 @@
-import { CssBaseline, ThemeProvider } from '@mui/material';
+import { CssBaseline, styled, ThemeProvider } from '@mui/material';
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
-import { SnackbarProvider } from 'notistack';
+import { MaterialDesignContent, SnackbarProvider } from 'notistack';
 import { lazy, Suspense, useMemo } from 'react';
 import { createBrowserRouter, RouterProvider } from 'react-router';
 import { ErrorPage } from './routes/ErrorPage.tsx';
@@ -24,6 +24,15 @@ const router = createBrowserRouter([
   { path: '*', element: <ErrorPage /> },
 ]);
 
+/** Notices in the app's own colours, which are checked for contrast. */
+const NoticeContent = styled(MaterialDesignContent)(({ theme }) => ({
+  '&.notistack-MuiContent': { fontFamily: theme.typography.fontFamily, fontSize: 13, padding: '4px 14px', flexWrap: 'nowrap' },
+  '&.notistack-MuiContent-default': { backgroundColor: theme.palette.text.primary, color: theme.palette.background.paper },
+  '&.notistack-MuiContent-success': { backgroundColor: theme.palette.primary.main, color: theme.palette.primary.contrastText },
+  '&.notistack-MuiContent-error': { backgroundColor: theme.palette.error.main, color: theme.palette.background.paper },
+}));
+const contents = { default: NoticeContent, success: NoticeContent, error: NoticeContent };
+
 const queries = new QueryClient({ defaultOptions: { queries: { retry: 1, staleTime: 60_000 } } });
 
 export function App() {
@@ -33,7 +42,13 @@ export function App() {
     <ThemeProvider theme={theme}>
       <CssBaseline />
       <QueryClientProvider client={queries}>
-        <SnackbarProvider maxSnack={3} anchorOrigin={{ vertical: 'bottom', horizontal: 'center' }} autoHideDuration={4500} style={{ marginBottom: 34 }}>
+        <SnackbarProvider
+          maxSnack={3}
+          anchorOrigin={{ vertical: 'bottom', horizontal: 'center' }}
+          Components={contents}
+          autoHideDuration={4500}
+          style={{ marginBottom: 34 }}
+        >
           <RouterProvider router={router} />
         </SnackbarProvider>
       </QueryClientProvider>

@@ -7,7 +7,15 @@ import { run } from './program.ts';
 
 let folder: string;
 const at = (name: string) => join(folder, name);
-const part = (name: string, mesh: Part['mesh']): Part => ({ id: name, name, mesh, uvSets: [emptyUvSet(mesh)], activeUv: 0, imageId: null, origin: { kind: 'made' } });
+const part = (name: string, mesh: Part['mesh']): Part => ({
+  id: name,
+  name,
+  mesh,
+  uvSets: [emptyUvSet(mesh)],
+  activeUv: 0,
+  imageId: null,
+  origin: { kind: 'made' },
+});
 
 beforeAll(() => {
   folder = mkdtempSync(join(tmpdir(), 'jig-'));
@@ -20,7 +28,21 @@ async function jig(...args: string[]) {
   let out = '';
   let err = '';
   const code = await run(args, { out: (t) => (out += t), err: (t) => (err += t), terminal: false });
-  return { code, out, err, json: () => JSON.parse(out) as { ok: boolean; operation: string; report: Record<string, unknown>; timings: Record<string, number>; threads: number; peakMemory: number; error?: { code: string; message: string } } };
+  return {
+    code,
+    out,
+    err,
+    json: () =>
+      JSON.parse(out) as {
+        ok: boolean;
+        operation: string;
+        report: Record<string, unknown>;
+        timings: Record<string, number>;
+        threads: number;
+        peakMemory: number;
+        error?: { code: string; message: string };
+      },
+  };
 }
 
 describe('the contract of the command line', () => {
@@ -41,7 +63,9 @@ describe('the contract of the command line', () => {
     await jig('unwrap', at('box.obj'), '-o', at('u.obj'), '--seams', 'crease');
     const { report } = (await jig('check', at('u.obj'), '--size', '1024', '--json')).json();
     expect(Object.keys(report).sort()).toEqual(
-      'islands flippedTriangles mirroredIslands overlapArea outsideArea stretchL2 stretchLinf symmetricDirichlet conformalMean areaDistortionP99 densityMin densityMedian densityMax densityCV coverage smallestGapPx smallestBorderGapPx seamLength hiddenSeamShare facesWithoutUv'.split(' ').sort(),
+      'islands flippedTriangles mirroredIslands overlapArea outsideArea stretchL2 stretchLinf symmetricDirichlet conformalMean areaDistortionP99 densityMin densityMedian densityMax densityCV coverage smallestGapPx smallestBorderGapPx seamLength hiddenSeamShare facesWithoutUv'
+        .split(' ')
+        .sort(),
     );
     expect(report).toMatchObject({ islands: 6, flippedTriangles: 0, overlapArea: 0, facesWithoutUv: 0 });
     expect(report.symmetricDirichlet).toBeCloseTo(4, 6);
@@ -99,7 +123,10 @@ describe('the contract of the command line', () => {
   it('an error with --json is one object with the sentence, the file and the place', async () => {
     const { code, json, err } = await jig('check', at('bad.obj'), '--json');
     expect(code).toBe(1);
-    expect(json()).toMatchObject({ ok: false, error: { code: 'bad-index', message: expect.stringMatching(/bad\.obj, line 2: The face uses point 2/) as string } });
+    expect(json()).toMatchObject({
+      ok: false,
+      error: { code: 'bad-index', message: expect.stringMatching(/bad\.obj, line 2: The face uses point 2/) as string },
+    });
     expect(err).toMatch(/line 2/);
   });
 

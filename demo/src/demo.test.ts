@@ -13,7 +13,11 @@ describe('the harbour props', () => {
     const t = trianglesOf(mesh);
     let volume = 0;
     for (let k = 0; k < t.count; k++) {
-      const [a, b, c] = [0, 1, 2].map((i) => mesh.points.subarray(mesh.corners[t.corners[k * 3 + i]!]! * 3, mesh.corners[t.corners[k * 3 + i]!]! * 3 + 3)) as [Float64Array, Float64Array, Float64Array];
+      const [a, b, c] = [0, 1, 2].map((i) => mesh.points.subarray(mesh.corners[t.corners[k * 3 + i]!]! * 3, mesh.corners[t.corners[k * 3 + i]!]! * 3 + 3)) as [
+        Float64Array,
+        Float64Array,
+        Float64Array,
+      ];
       volume += a[0]! * (b[1]! * c[2]! - b[2]! * c[1]!) + a[1]! * (b[2]! * c[0]! - b[0]! * c[2]!) + a[2]! * (b[0]! * c[1]! - b[1]! * c[0]!);
     }
     expect(volume).toBeGreaterThan(0);
@@ -103,7 +107,8 @@ describe('the pictures', () => {
     const cell = width / 8;
     const ink = (from: number, to: number) => {
       let count = 0;
-      for (let y = Math.round(from * cell); y < to * cell; y++) for (let x = Math.round(0.35 * cell); x < 0.65 * cell; x++) if (data[(y * width + x) * 4]! < 110) count++;
+      for (let y = Math.round(from * cell); y < to * cell; y++)
+        for (let x = Math.round(0.35 * cell); x < 0.65 * cell; x++) if (data[(y * width + x) * 4]! < 110) count++;
       return count;
     };
     expect(ink(0.08, 0.26)).toBeGreaterThan(20);

@@ -48,7 +48,6 @@ export function Gauges() {
           <ButtonBase
             disabled={!gauge.show}
             aria-pressed={gauge.show ? gauge.on : undefined}
-            aria-label={`${gauge.label}: ${gauge.value}${gauge.state === 'bad' ? ', a fault' : gauge.state === 'warn' ? ', worth a look' : ''}`}
             onClick={() => {
               if (!gauge.show) return;
               set(gauge.on ? { fault: 'none', ...(gauge.show.overlay ? { overlay: 'grid' } : {}) } : { fault: 'none', ...gauge.show });
@@ -60,11 +59,16 @@ export function Gauges() {
             {gauge.state === 'warn' && <WarnIcon sx={{ fontSize: 15, color: 'warning.main' }} />}
             {gauge.state === 'bad' && <ProblemIcon sx={{ fontSize: 15, color: 'error.main' }} />}
             <Typography variant="caption" color="text.secondary">
-              {gauge.label}
+              {gauge.label}{' '}
             </Typography>
             <Typography variant="figure" sx={{ fontWeight: 600, opacity: measuring ? 0.55 : 1 }}>
               {gauge.value}
             </Typography>
+            {(gauge.state === 'bad' || gauge.state === 'warn') && (
+              <Box sx={{ position: 'absolute', width: 1, height: 1, overflow: 'hidden', clipPath: 'inset(50%)' }}>
+                {gauge.state === 'bad' ? ' (a fault)' : ' (worth a look)'}
+              </Box>
+            )}
           </ButtonBase>
         </Tooltip>
       ))}

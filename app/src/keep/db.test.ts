@@ -13,7 +13,11 @@ beforeEach(() => {
 
 async function steps(): Promise<History> {
   const history = new History({ job: newJob('job', 'Box', [part()]), operation: 'open', params: {}, sentence: 'Opened', time: 1 });
-  for (const [name, params] of [['seams', {}], ['firstLayout', {}], ['settings', { margin: 3 }]] as const) {
+  for (const [name, params] of [
+    ['seams', {}],
+    ['firstLayout', {}],
+    ['settings', { margin: 3 }],
+  ] as const) {
     history.push({ ...(await runOperation(history.present, name, params)), operation: name, time: 2 });
   }
   return history;
@@ -38,7 +42,11 @@ describe('what is kept in the browser', () => {
     await new Keeper('job', db).save(history.entries, history.index);
     const kept = (await new Keeper('job', db).load())!;
     expect(kept.entries[0]!.job.parts[0]!.mesh.points).toBe(kept.entries[3]!.job.parts[0]!.mesh.points);
-    const distinct = new Set(history.entries.flatMap(({ job }) => [...Object.values(job.parts[0]!.mesh), ...Object.values(job.parts[0]!.uvSets[0]!), job.selection.ids].filter((v) => ArrayBuffer.isView(v))));
+    const distinct = new Set(
+      history.entries.flatMap(({ job }) =>
+        [...Object.values(job.parts[0]!.mesh), ...Object.values(job.parts[0]!.uvSets[0]!), job.selection.ids].filter((v) => ArrayBuffer.isView(v)),
+      ),
+    );
     expect(await db.arrays.count()).toBe(distinct.size);
   });
 

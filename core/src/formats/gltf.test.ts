@@ -15,7 +15,15 @@ import { openFiles } from './open.ts';
 import { readBack } from './readBack.ts';
 import { readArchive, writeArchive } from './archive.ts';
 
-const madePart = (name: string, mesh: Part['mesh']): Part => ({ id: `part-${name}`, name, mesh, uvSets: [emptyUvSet(mesh)], activeUv: 0, imageId: null, origin: { kind: 'made' } });
+const madePart = (name: string, mesh: Part['mesh']): Part => ({
+  id: `part-${name}`,
+  name,
+  mesh,
+  uvSets: [emptyUvSet(mesh)],
+  activeUv: 0,
+  imageId: null,
+  origin: { kind: 'made' },
+});
 
 async function errorsOf(bytes: Uint8Array): Promise<string[]> {
   const { issues } = await validateBytes(bytes);
@@ -33,7 +41,12 @@ async function richGlb(): Promise<Uint8Array> {
   for (let axis = 0; axis < 3; axis++) {
     for (const sign of [-1, 1]) {
       const base = positions.length / 3;
-      for (const [a, b] of [[-1, -1], [1, -1], [1, 1], [-1, 1]] as const) {
+      for (const [a, b] of [
+        [-1, -1],
+        [1, -1],
+        [1, 1],
+        [-1, 1],
+      ] as const) {
         const p = [0, 0, 0];
         p[axis] = sign;
         p[(axis + 1) % 3] = a * sign;
@@ -48,22 +61,46 @@ async function richGlb(): Promise<Uint8Array> {
     }
   }
   const count = positions.length / 3;
-  const accessor = (type: 'VEC2' | 'VEC3' | 'VEC4', array: Float32Array<ArrayBuffer> | Uint8Array<ArrayBuffer>) => document.createAccessor().setType(type).setArray(array).setBuffer(buffer);
+  const accessor = (type: 'VEC2' | 'VEC3' | 'VEC4', array: Float32Array<ArrayBuffer> | Uint8Array<ArrayBuffer>) =>
+    document.createAccessor().setType(type).setArray(array).setBuffer(buffer);
   const shared = {
     POSITION: accessor('VEC3', Float32Array.from(positions)),
     NORMAL: accessor('VEC3', Float32Array.from(normals)),
-    TANGENT: accessor('VEC4', Float32Array.from({ length: count * 4 }, (_, k) => (k % 4 === 3 || k % 4 === 0 ? 1 : 0))),
+    TANGENT: accessor(
+      'VEC4',
+      Float32Array.from({ length: count * 4 }, (_, k) => (k % 4 === 3 || k % 4 === 0 ? 1 : 0)),
+    ),
     TEXCOORD_0: accessor('VEC2', Float32Array.from(uv)),
-    TEXCOORD_1: accessor('VEC2', Float32Array.from(uv, (x) => x / 2)),
-    COLOR_0: accessor('VEC4', Uint8Array.from({ length: count * 4 }, (_, k) => (k * 37) % 256)).setNormalized(true),
+    TEXCOORD_1: accessor(
+      'VEC2',
+      Float32Array.from(uv, (x) => x / 2),
+    ),
+    COLOR_0: accessor(
+      'VEC4',
+      Uint8Array.from({ length: count * 4 }, (_, k) => (k * 37) % 256),
+    ).setNormalized(true),
     JOINTS_0: accessor('VEC4', new Uint8Array(count * 4)),
-    WEIGHTS_0: accessor('VEC4', Float32Array.from({ length: count * 4 }, (_, k) => (k % 4 === 0 ? 1 : 0))),
+    WEIGHTS_0: accessor(
+      'VEC4',
+      Float32Array.from({ length: count * 4 }, (_, k) => (k % 4 === 0 ? 1 : 0)),
+    ),
   };
   const mesh = document.createMesh('Crate');
   for (const [k, list] of indices.entries()) {
-    const primitive = document.createPrimitive().setMaterial(document.createMaterial(`paint ${k}`)).setIndices(document.createAccessor().setType('SCALAR').setArray(Uint16Array.from(list)).setBuffer(buffer));
+    const primitive = document
+      .createPrimitive()
+      .setMaterial(document.createMaterial(`paint ${k}`))
+      .setIndices(document.createAccessor().setType('SCALAR').setArray(Uint16Array.from(list)).setBuffer(buffer));
     for (const [semantic, value] of Object.entries(shared)) primitive.setAttribute(semantic, value);
-    primitive.addTarget(document.createPrimitiveTarget().setAttribute('POSITION', accessor('VEC3', Float32Array.from(positions, (x) => x * 0.1))));
+    primitive.addTarget(
+      document.createPrimitiveTarget().setAttribute(
+        'POSITION',
+        accessor(
+          'VEC3',
+          Float32Array.from(positions, (x) => x * 0.1),
+        ),
+      ),
+    );
     mesh.addPrimitive(primitive);
   }
   const joint = document.createNode('bone');
@@ -110,7 +147,11 @@ describe('glTF out', () => {
     const before = await new WebIO().readBinary((await richGlb()) as Uint8Array<ArrayBuffer>);
     const colorsOf = (d: Document) => {
       const p = d.getRoot().listMeshes()[0]!.listPrimitives()[0]!;
-      return [...p.getIndices()!.getArray()!].map((v) => [...p.getAttribute('COLOR_0')!.getElement(v, []), ...p.getAttribute('NORMAL')!.getElement(v, []), ...p.getAttribute('TEXCOORD_1')!.getElement(v, [])]);
+      return [...p.getIndices()!.getArray()!].map((v) => [
+        ...p.getAttribute('COLOR_0')!.getElement(v, []),
+        ...p.getAttribute('NORMAL')!.getElement(v, []),
+        ...p.getAttribute('TEXCOORD_1')!.getElement(v, []),
+      ]);
     };
     const [now, then] = [colorsOf(document), colorsOf(before)];
     now.forEach((row, k) => row.forEach((x, c) => expect(x).toBeCloseTo(then[k]![c]!, 6)));
@@ -174,7 +215,10 @@ describe('bad glTF', () => {
 
 describe('job archive', () => {
   it('gives the same job back, arrays shared as before', async () => {
-    let job: Job = newJob('j', 'Crate', [madePart('crate', box()), madePart('again', box())], { images: [{ id: 'i', name: 'a.png', type: 'image/png', bytes: Uint8Array.from([1, 2, 3]) }], intake: ['read'] });
+    let job: Job = newJob('j', 'Crate', [madePart('crate', box()), madePart('again', box())], {
+      images: [{ id: 'i', name: 'a.png', type: 'image/png', bytes: Uint8Array.from([1, 2, 3]) }],
+      intake: ['read'],
+    });
     job = (await runOperation(job, 'firstLayout')).job;
     job = (await runOperation(job, 'select', { kind: 'edges', ids: [3, 1] })).job;
     const { job: again, history } = readArchive(writeArchive(job, ['one', 'two']));

@@ -11,7 +11,8 @@ import { openFiles } from './open.ts';
 const bytes = (text: string) => new TextEncoder().encode(text);
 const text = (data: Uint8Array) => new TextDecoder().decode(data);
 const open = (source: string) => openFiles([{ name: 'a.obj', bytes: bytes(source) }], 'job');
-const faces = (part: { mesh: Part['mesh'] }) => Array.from({ length: part.mesh.faceStart.length - 1 }, (_, f) => [...part.mesh.corners.slice(part.mesh.faceStart[f], part.mesh.faceStart[f + 1])]);
+const faces = (part: { mesh: Part['mesh'] }) =>
+  Array.from({ length: part.mesh.faceStart.length - 1 }, (_, f) => [...part.mesh.corners.slice(part.mesh.faceStart[f], part.mesh.faceStart[f + 1])]);
 
 const square = 'v 0 0 0\nv 1 0 0\nv 1 1 0\nv 0 1 0\n';
 
@@ -70,7 +71,11 @@ describe('corner cases of the format (Wavefront, Appendix B1)', () => {
   });
 
   it('lines, loose points and curves are passed over and counted', () => {
-    expect(readObj(bytes(`${square}l 1 2\nl 2 3\np 1\nf 1 2 3\nf 1 2\n`)).skipped).toEqual(['2 × lines passed over', '1 × loose points passed over', '1 × “f with fewer than three corners” passed over']);
+    expect(readObj(bytes(`${square}l 1 2\nl 2 3\np 1\nf 1 2 3\nf 1 2\n`)).skipped).toEqual([
+      '2 × lines passed over',
+      '1 × loose points passed over',
+      '1 × “f with fewer than three corners” passed over',
+    ]);
   });
 
   it('numbers in every notation are read to the nearest double', () => {
@@ -123,7 +128,9 @@ describe('writing', () => {
         expect(again.parts[0]!.mesh).toEqual(job.parts[0]!.mesh);
         const place = (part: Part) => {
           const set = activeSet(part);
-          return [...set.cornerUv].map((id, c) => (set.unplaced[[...part.mesh.faceStart].findLastIndex((s) => s <= c)] ? null : [set.uv[id * 2], set.uv[id * 2 + 1]]));
+          return [...set.cornerUv].map((id, c) =>
+            set.unplaced[[...part.mesh.faceStart].findLastIndex((s) => s <= c)] ? null : [set.uv[id * 2], set.uv[id * 2 + 1]],
+          );
         };
         expect(place(again.parts[0]!)).toEqual(place(job.parts[0]!));
       }),
@@ -170,16 +177,20 @@ describe('bad input gives one clear sentence', () => {
   it('random damage never hangs and never throws anything but a JigError (property)', async () => {
     const good = `${square}vt 0 0\nvt 1 0\nvt 1 1\nvn 0 0 1\no A\ng x\nusemtl m\ns 1\nf 1/1/1 2/2/1 3/3/1\no B\nf 1/1 3/3 4/2\n`;
     await fc.assert(
-      fc.asyncProperty(fc.array(fc.tuple(fc.nat(good.length - 1), fc.integer({ min: 0, max: 255 })), { maxLength: 12 }), fc.nat(good.length), async (damage, end) => {
-        const data = bytes(good).slice(0, Math.max(1, end));
-        for (const [at, value] of damage) if (at < data.length) data[at] = value;
-        try {
-          const job = await openFiles([{ name: 'a.obj', bytes: data }], 'job');
-          for (const part of job.parts) for (const p of part.mesh.corners) expect(p * 3).toBeLessThan(part.mesh.points.length);
-        } catch (error) {
-          if (!(error instanceof JigError)) throw error;
-        }
-      }),
+      fc.asyncProperty(
+        fc.array(fc.tuple(fc.nat(good.length - 1), fc.integer({ min: 0, max: 255 })), { maxLength: 12 }),
+        fc.nat(good.length),
+        async (damage, end) => {
+          const data = bytes(good).slice(0, Math.max(1, end));
+          for (const [at, value] of damage) if (at < data.length) data[at] = value;
+          try {
+            const job = await openFiles([{ name: 'a.obj', bytes: data }], 'job');
+            for (const part of job.parts) for (const p of part.mesh.corners) expect(p * 3).toBeLessThan(part.mesh.points.length);
+          } catch (error) {
+            if (!(error instanceof JigError)) throw error;
+          }
+        },
+      ),
       { numRuns: 400 },
     );
   });

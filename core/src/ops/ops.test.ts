@@ -12,8 +12,21 @@ import { islandFacts, islandsOf } from '../uv/islands.ts';
 import { emptyUvSet } from '../uv/uvSet.ts';
 import { operations, runOperation } from './registry.ts';
 
-const part = (id: string, mesh: Part['mesh']): Part => ({ id, name: id, mesh, uvSets: [emptyUvSet(mesh)], activeUv: 0, imageId: null, origin: { kind: 'made' } });
-const jobOf = (...meshes: Part['mesh'][]): Job => newJob('j', 'Job', meshes.map((mesh, k) => part(`p${k}`, mesh)));
+const part = (id: string, mesh: Part['mesh']): Part => ({
+  id,
+  name: id,
+  mesh,
+  uvSets: [emptyUvSet(mesh)],
+  activeUv: 0,
+  imageId: null,
+  origin: { kind: 'made' },
+});
+const jobOf = (...meshes: Part['mesh'][]): Job =>
+  newJob(
+    'j',
+    'Job',
+    meshes.map((mesh, k) => part(`p${k}`, mesh)),
+  );
 const checked = (job: Job) => {
   const { mesh, set } = joinParts(job.parts);
   return checkLayout(mesh, set, job.settings.width, job.settings.height).report;
@@ -110,7 +123,13 @@ describe('the registry', () => {
   it('never changes the job that it is given', async () => {
     const job = jobOf(box());
     const copy = structuredClone(job);
-    for (const [name, params] of [['seams', {}], ['firstLayout', {}], ['select', { kind: 'faces', ids: [1] }], ['settings', { margin: 2 }]] as const) await runOperation(job, name, params);
+    for (const [name, params] of [
+      ['seams', {}],
+      ['firstLayout', {}],
+      ['select', { kind: 'faces', ids: [1] }],
+      ['settings', { margin: 2 }],
+    ] as const)
+      await runOperation(job, name, params);
     expect(job).toEqual(copy);
   });
 
@@ -123,7 +142,14 @@ describe('the registry', () => {
 
   it('what has no effect says so', async () => {
     const job = jobOf(plane(1, 1, 2, 2));
-    for (const [name, words] of [['cut', /No edge is selected/], ['uncut', /No edge/], ['open', /lie flat already/], ['seams', /No uncut edge/], ['guide', /no layout to draw/], ['pack', /no shape yet/]] as const) {
+    for (const [name, words] of [
+      ['cut', /No edge is selected/],
+      ['uncut', /No edge/],
+      ['open', /lie flat already/],
+      ['seams', /No uncut edge/],
+      ['guide', /no layout to draw/],
+      ['pack', /no shape yet/],
+    ] as const) {
       await expect(runOperation(job, name), name).rejects.toThrow(words);
     }
   });

@@ -98,14 +98,19 @@ describe('making whole', () => {
     const flat = (await unwrapIslands(mesh, parted, 'all', 'conformal')).set;
     // the smaller piece is turned, sized and moved away
     const small = new Set([...flat.cornerUv.slice(8, 12)]);
-    const apart: UvSet = { ...flat, uv: flat.uv.map((_, k) => (small.has(k >> 1) ? (k % 2 === 0 ? -0.4 * flat.uv[k + 1]! + 3 : 0.4 * flat.uv[k - 1]! - 2) : flat.uv[k]!)) };
+    const apart: UvSet = {
+      ...flat,
+      uv: flat.uv.map((_, k) => (small.has(k >> 1) ? (k % 2 === 0 ? -0.4 * flat.uv[k + 1]! + 3 : 0.4 * flat.uv[k - 1]! - 2) : flat.uv[k]!)),
+    };
     const { set } = uncut(mesh, apart, [edgeBetween(mesh, 2, 6)]);
     expect(islandsOf(mesh, set).count).toBe(1);
     const large = new Set([...flat.cornerUv.slice(0, 8)]);
     for (const k of large) for (let d = 0; d < 2; d++) expect(set.uv[k * 2 + d]).toBeCloseTo(apart.uv[k * 2 + d]!, 10);
     // all three quads are unit squares in a row again
     const at = (c: number) => [set.uv[set.cornerUv[c]! * 2]!, set.uv[set.cornerUv[c]! * 2 + 1]!] as const;
-    const lengths = Array.from({ length: 12 }, (_, c) => Math.hypot(at(c)[0] - at(c - (c % 4) + ((c + 1) % 4))[0], at(c)[1] - at(c - (c % 4) + ((c + 1) % 4))[1]));
+    const lengths = Array.from({ length: 12 }, (_, c) =>
+      Math.hypot(at(c)[0] - at(c - (c % 4) + ((c + 1) % 4))[0], at(c)[1] - at(c - (c % 4) + ((c + 1) % 4))[1]),
+    );
     for (const l of lengths) expect(l / lengths[0]!).toBeCloseTo(1, 8);
   });
 });
@@ -231,7 +236,16 @@ describe('seam pen', () => {
 function meshOf(points: number[], faces: number[][]): Mesh {
   const corners = Uint32Array.from(faces.flat());
   const none = new Int32Array(faces.length).fill(-1);
-  return { points: Float64Array.from(points), faceStart: Uint32Array.from({ length: faces.length + 1 }, (_, f) => f * 4), corners, faceGroup: none, groups: [], faceMaterial: none, materials: [], faceSmooth: none };
+  return {
+    points: Float64Array.from(points),
+    faceStart: Uint32Array.from({ length: faces.length + 1 }, (_, f) => f * 4),
+    corners,
+    faceGroup: none,
+    groups: [],
+    faceMaterial: none,
+    materials: [],
+    faceSmooth: none,
+  };
 }
 
 describe('letters', () => {

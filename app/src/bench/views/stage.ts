@@ -260,8 +260,9 @@ export class Stage {
     const at = flat.array as Float32Array;
     for (let f = 0; f < geometry.faces; f++) {
       for (let c = geometry.faceStart[f]!; c < geometry.faceStart[f + 1]!; c++) {
-        at[c * 3] = layout.unplaced[f] ? NaN : layout.cornerUv[c * 2]!;
-        at[c * 3 + 1] = layout.cornerUv[c * 2 + 1]!;
+        // a face without a place shrinks to a dot far off the sheet
+        at[c * 3] = layout.unplaced[f] ? -1e4 : layout.cornerUv[c * 2]!;
+        at[c * 3 + 1] = layout.unplaced[f] ? -1e4 : layout.cornerUv[c * 2 + 1]!;
       }
     }
     flat.needsUpdate = true;

@@ -1,0 +1,36 @@
+import { defineConfig } from '@playwright/test';
+
+const port = 4871;
+
+export const launchOptions = {
+  executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium',
+  args: [
+    '--no-sandbox',
+    '--use-gl=angle',
+    '--use-angle=swiftshader',
+    '--enable-unsafe-swiftshader',
+    '--disable-quic',
+    '--no-first-run',
+    '--disable-background-networking',
+    '--disable-component-update',
+    '--disable-sync',
+  ],
+};
+
+export default defineConfig({
+  testDir: './tests',
+  outputDir: '../test-results',
+  timeout: 120_000,
+  expect: { timeout: 20_000 },
+  workers: 1,
+  retries: process.env.CI ? 1 : 0,
+  reporter: [['list']],
+  use: { baseURL: `http://localhost:${port}`, viewport: { width: 1280, height: 800 }, launchOptions, acceptDownloads: true, trace: 'off' },
+  webServer: {
+    command: `npx tsx ../server/src/main.ts`,
+    env: { PORT: String(port) },
+    url: `http://localhost:${port}/health`,
+    reuseExistingServer: !process.env.CI,
+    timeout: 60_000,
+  },
+});

@@ -1,0 +1,127 @@
+import { readFile } from 'node:fs/promises';
+import { createRequire } from 'node:module';
+import { expect, type Download, type Locator, type Page } from '@playwright/test';
+import { unzipSync } from 'fflate';
+
+const require = createRequire(import.meta.url);
+
+/** The npm package `bunny`'s mesh as OBJ text. */
+export function bunnyObj(): string {
+  const { positions, cells } = require('bunny') as { positions: number[][]; cells: number[][] };
+  return [...positions.map((p) => `v ${p.join(' ')}`), ...cells.map((c) => `f ${c.map((k) => k + 1).join(' ')}`)].join('\n') + '\n';
+}
+
+/** Drops files on the jobs page. */
+export async function drop(page: Page, files: { name: string; text?: string; bytes?: Uint8Array }[]): Promise<void> {
+  await page
+    .getByLabel('Model files')
+    .setInputFiles(
+      files.map(({ name, text, bytes }) => ({ name, mimeType: 'application/octet-stream', buffer: Buffer.from(bytes ?? new TextEncoder().encode(text)) })),
+    );
+}
+
+/** Waits until the bench shows a job, measured and ready to pick. */
+export async function benchReady(page: Page): Promise<void> {
+  await page.waitForURL(/\/bench\//, { timeout: 60_000 });
+  await page.waitForFunction(() => (window as unknown as { jigPeel?: { ready(): boolean } }).jigPeel?.ready() === true, null, { timeout: 60_000 });
+}
+
+export const views = (page: Page): Locator => page.getByRole('application', { name: 'Model and sheet views' });
+export const selected = (page: Page): Locator => page.getByRole('status', { name: 'Selection' });
+export const gauge = (page: Page, name: string): Locator =>
+  page.getByRole('contentinfo', { name: 'Gauges' }).getByRole('button', { name: new RegExp(`^${name} `) });
+
+/** The number that a gauge shows, once the layout has been measured. */
+export async function gaugeValue(page: Page, name: string): Promise<number> {
+  await settled(page);
+  const label = await gauge(page, name).textContent();
+  return Number(/[-\d.]+/.exec(label!.slice(name.length + 1))![0]);
+}
+
+/** Waits until nothing runs, the layout is measured and the last step is kept. */
+export async function settled(page: Page): Promise<void> {
+  await page.waitForTimeout(250);
+  await page.waitForFunction(() => {
+    const s = (window as unknown as { jigPeel: { state(): { progress: unknown; measuring: boolean; sheetIndex: unknown } } }).jigPeel.state();
+    return s.progress === null && !s.measuring && s.sheetIndex !== null;
+  });
+  await page.waitForTimeout(150);
+}
+
+export interface EdgePx {
+  edge: number;
+  x: number;
+  y: number;
+}
+
+/** A visible edge of the model near a place in space, and where it is in the page. */
+export async function edgeNear(page: Page, place: [number, number, number], along?: [number, number, number]): Promise<EdgePx> {
+  const found = await page.evaluate(
+    ({ place: p, along: a }) => {
+      const handle = (
+        window as unknown as {
+          jigPeel: { state(): { geometry: { edgePoints: Uint32Array; points: Float32Array } }; edge(e: number): { x: number; y: number; visible: boolean } };
+        }
+      ).jigPeel;
+      const { edgePoints, points } = handle.state().geometry;
+      const scored: [number, number][] = [];
+      for (let e = 0; e < edgePoints.length / 2; e++) {
+        const i = edgePoints[e * 2]! * 3;
+        const j = edgePoints[e * 2 + 1]! * 3;
+        let d = Math.hypot(...[0, 1, 2].map((k) => (points[i + k]! + points[j + k]!) / 2 - p[k]!));
+        if (a) {
+          const v = [0, 1, 2].map((k) => points[j + k]! - points[i + k]!);
+          const cos = Math.abs(v[0]! * a[0] + v[1]! * a[1] + v[2]! * a[2]) / (Math.hypot(...v) * Math.hypot(...a));
+          d *= 1 + 4 * (1 - cos);
+        }
+        scored.push([d, e]);
+      }
+      scored.sort((x, y) => x[0] - y[0]);
+      for (const [, e] of scored.slice(0, 400)) {
+        const at = handle.edge(e);
+        if (at.visible) return { edge: e, x: at.x, y: at.y };
+      }
+      return null;
+    },
+    { place, along },
+  );
+  expect(found, 'an edge that can be seen').not.toBeNull();
+  return found!;
+}
+
+/** Turns the model view. */
+export async function look(page: Page, azimuth: number, elevation: number): Promise<void> {
+  await page.evaluate(([a, e]) => (window as unknown as { jigPeel: { look(a: number, e: number): void } }).jigPeel.look(a!, e!), [azimuth, elevation]);
+  await page.waitForTimeout(150);
+}
+
+/** Page px of a place in space. */
+export async function placePx(page: Page, place: [number, number, number]): Promise<{ x: number; y: number }> {
+  return page.evaluate(
+    (p) => (window as unknown as { jigPeel: { place(x: number, y: number, z: number): { x: number; y: number } } }).jigPeel.place(p[0]!, p[1]!, p[2]!),
+    place,
+  );
+}
+
+/** Presses Deliver and returns the files, unpacked if they came as one zip. */
+export async function deliverFiles(page: Page): Promise<Map<string, Uint8Array>> {
+  const download = page.waitForEvent('download');
+  await page.getByRole('button', { name: 'Deliver', exact: true }).last().click();
+  return filesOf(await download);
+}
+
+export async function filesOf(download: Download): Promise<Map<string, Uint8Array>> {
+  const bytes = new Uint8Array(await readFile(await download.path()));
+  const name = download.suggestedFilename();
+  return new Map(name.endsWith('.zip') ? Object.entries(unzipSync(bytes)) : [[name, bytes]]);
+}
+
+/** Collects errors of the page; a test asserts that there were none. */
+export function watchErrors(page: Page): string[] {
+  const errors: string[] = [];
+  page.on('pageerror', (error) => errors.push(error.message));
+  page.on('console', (message) => {
+    if (message.type() === 'error') errors.push(message.text());
+  });
+  return errors;
+}
