@@ -12,6 +12,7 @@ if (!existsSync(chromium)) {
   apt('update');
   apt('install', '-y', '--no-install-recommends', 'chromium');
 }
+run('npm', ['run', '-s', 'wasm']);
 run('npm', ['run', '-s', 'lint']);
 run('npm', ['run', '-s', 'types']);
 run('npm', ['run', '-s', 'unit']);

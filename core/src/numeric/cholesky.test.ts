@@ -2,10 +2,17 @@ import fc from 'fast-check';
 import { Matrix, solve as denseSolve } from 'ml-matrix';
 import { describe, expect, it } from 'vitest';
 import { Cholesky } from './cholesky.ts';
+import { makeFactor } from './factor.ts';
 import { minimumDegree } from './minimumDegree.ts';
 import { entryAt, patternFromPairs, trianglePattern } from './pattern.ts';
 import { seededRandom } from './random.ts';
-import { analyse } from './symbolic.ts';
+import { SimdCholesky, simdFits } from './simdCholesky.ts';
+import { analyse, type Symbolic } from './symbolic.ts';
+
+const solvers: [string, (symbolic: Symbolic, block: 1 | 2) => Cholesky | SimdCholesky][] = [
+  ['plain', (symbolic, block) => new Cholesky(symbolic, block)],
+  ['SIMD module', (symbolic, block) => new SimdCholesky(symbolic, block)],
+];
 
 /** A random symmetric, diagonally dominant block matrix on a random graph, dense and sparse. */
 function randomSystem(size: number, edges: number, block: number, seed: number) {
@@ -33,7 +40,7 @@ function randomSystem(size: number, edges: number, block: number, seed: number) 
   return { pattern, dense, values };
 }
 
-describe('sparse Cholesky against a dense library (ml-matrix)', () => {
+describe.each(solvers)('sparse Cholesky (%s) against a dense library (ml-matrix)', (_name, makeSolver) => {
   it.each([
     [1, 1, 0, 1],
     [5, 6, 1, 2],
@@ -42,12 +49,12 @@ describe('sparse Cholesky against a dense library (ml-matrix)', () => {
     [120, 200, 2, 5],
     [150, 1500, 1, 6],
   ])('%i vertices, %i couplings, blocks of %i', (size, edges, blockOrZero, seed) => {
-    const block = blockOrZero || 1;
+    const block = blockOrZero === 2 ? 2 : 1;
     const { pattern, dense, values } = randomSystem(size, edges, block, seed);
     const random = seededRandom(seed + 100);
     const sides = 2;
     const rhs = Float64Array.from({ length: size * block * sides }, () => random() - 0.5);
-    const factor = new Cholesky(analyse(pattern), block);
+    const factor = makeSolver(analyse(pattern), block as 1 | 2);
     factor.factorise(values);
     const x = factor.solve(rhs, sides);
     const b = new Matrix(size * block, sides);
@@ -61,7 +68,7 @@ describe('sparse Cholesky against a dense library (ml-matrix)', () => {
       fc.property(fc.integer({ min: 1, max: 60 }), fc.integer({ min: 0, max: 200 }), fc.integer({ min: 1, max: 2 }), fc.nat(), (size, edges, block, seed) => {
         const { pattern, dense, values } = randomSystem(size, edges, block, seed);
         const rhs = Float64Array.from({ length: size * block }, (_, i) => Math.sin(i + 1));
-        const factor = new Cholesky(analyse(pattern), block);
+        const factor = makeSolver(analyse(pattern), block as 1 | 2);
         factor.factorise(values);
         const x = factor.solve(rhs);
         for (let i = 0; i < size * block; i++) {
@@ -76,7 +83,7 @@ describe('sparse Cholesky against a dense library (ml-matrix)', () => {
 
   it('refactorises with new values on the same analysis', () => {
     const { pattern, values } = randomSystem(30, 60, 1, 9);
-    const factor = new Cholesky(analyse(pattern), 1);
+    const factor = makeSolver(analyse(pattern), 1);
     const rhs = new Float64Array(30).fill(1);
     factor.factorise(values);
     const once = factor.solve(rhs);
@@ -87,22 +94,57 @@ describe('sparse Cholesky against a dense library (ml-matrix)', () => {
 
   it('names a matrix that is not positive definite', () => {
     const pattern = patternFromPairs(2, [[0, 1]]);
-    const factor = new Cholesky(analyse(pattern), 1);
+    const factor = makeSolver(analyse(pattern), 1);
     expect(() => factor.factorise(Float64Array.from([1, 2, 1]))).toThrow(/cannot be solved/);
   });
 });
 
-describe('minimum degree', () => {
-  const grid = (n: number) => {
-    const triangles: number[] = [];
-    for (let y = 0; y + 1 < n; y++) {
-      for (let x = 0; x + 1 < n; x++) {
-        const a = y * n + x;
-        triangles.push(a, a + 1, a + n + 1, a, a + n + 1, a + n);
-      }
+describe('choice of the solver', () => {
+  it('takes the module for all but tiny systems and gives the same numbers as plain code', () => {
+    const triangles = heightTriangles(40);
+    const symbolic = analyse(trianglePattern(1600, triangles));
+    expect(simdFits(symbolic, 2)).toBe(true);
+    expect(makeFactor(symbolic, 2)).toBeInstanceOf(SimdCholesky);
+    expect(makeFactor(analyse(patternFromPairs(3, [[0, 1]])), 1)).toBeInstanceOf(Cholesky);
+    const { pattern } = symbolic;
+    const values = Float64Array.from({ length: pattern.rows.length }, (_, e) => -1 + Math.sin(e) / 3);
+    for (let j = 0; j < pattern.size; j++) values[pattern.columnStart[j]!] = 9;
+    const rhs = Float64Array.from({ length: 3200 }, (_, k) => Math.cos(k));
+    const [plain, fast] = [new Cholesky(symbolic, 1), new SimdCholesky(symbolic, 1)];
+    plain.factorise(values);
+    fast.factorise(values);
+    const [a, b] = [plain.solve(rhs, 2), fast.solve(rhs, 2)];
+    for (let k = 0; k < a.length; k++) expect(Math.abs(a[k]! - b[k]!)).toBeLessThan(1e-13);
+  });
+
+  it('uses the memory of a released factor again without leaving anything of it behind', () => {
+    const { pattern, values } = randomSystem(60, 150, 1, 21);
+    const rhs = new Float64Array(60).fill(1);
+    const first = new SimdCholesky(analyse(pattern), 1);
+    first.factorise(values);
+    const expected = first.solve(rhs);
+    const large = new SimdCholesky(analyse(trianglePattern(1600, heightTriangles(40))), 2);
+    large.release();
+    first.release();
+    const again = new SimdCholesky(analyse(pattern), 1);
+    again.factorise(values);
+    expect(again.solve(rhs)).toEqual(expected);
+  });
+});
+
+function heightTriangles(n: number): Uint32Array {
+  const triangles: number[] = [];
+  for (let y = 0; y + 1 < n; y++) {
+    for (let x = 0; x + 1 < n; x++) {
+      const a = y * n + x;
+      triangles.push(a, a + 1, a + n + 1, a, a + n + 1, a + n);
     }
-    return trianglePattern(n * n, Uint32Array.from(triangles));
-  };
+  }
+  return Uint32Array.from(triangles);
+}
+
+describe('minimum degree', () => {
+  const grid = (n: number) => trianglePattern(n * n, heightTriangles(n));
 
   it('gives each vertex one place', () => {
     const order = minimumDegree(grid(30));

@@ -1,4 +1,5 @@
 import { JigError } from '../jigError.ts';
+import type { Factor } from './factor.ts';
 import type { Symbolic } from './symbolic.ts';
 
 const up4 = (k: number) => (k + 3) & ~3;
@@ -17,7 +18,7 @@ const up4 = (k: number) => (k + 3) & ~3;
  * const factor = new Cholesky(symbolic, 1);
  * factor.factorise(values); const x = factor.solve(b);
  */
-export class Cholesky {
+export class Cholesky implements Factor {
   readonly blockSize: number;
   private readonly symbolic: Symbolic;
   private readonly panelStart: Float64Array;
@@ -246,9 +247,11 @@ export class Cholesky {
     for (let i = 0; i < size; i++) for (let k = 0; k < blockSides; k++) out[i * blockSides + k] = x[place[i]! * blockSides + k]!;
     return out;
   }
+
+  release(): void {}
 }
 
-function findRow(rows: Int32Array, from: number, to: number, wanted: number): number {
+export function findRow(rows: Int32Array, from: number, to: number, wanted: number): number {
   let low = from;
   let high = to - 1;
   while (low < high) {
@@ -308,15 +311,17 @@ function factorPanel(m: Float64Array, base: number, stride: number, height: numb
   }
 }
 
+export function singularMatrix(): JigError {
+  return new JigError(
+    'singular',
+    'The island cannot be solved: some of its triangles have no area or are not joined to the rest.',
+    '',
+    'Repair the mesh or cut the island apart.',
+  );
+}
+
 function pivot(value: number): number {
-  if (!(value > 0) || value === Infinity) {
-    throw new JigError(
-      'singular',
-      'The island cannot be solved: some of its triangles have no area or are not joined to the rest.',
-      '',
-      'Repair the mesh or cut the island apart.',
-    );
-  }
+  if (!(value > 0) || value === Infinity) throw singularMatrix();
   return Math.sqrt(value);
 }
 

@@ -1,4 +1,4 @@
-import { Cholesky } from '../numeric/cholesky.ts';
+import { makeFactor } from '../numeric/factor.ts';
 import { entryAt, trianglePattern } from '../numeric/pattern.ts';
 import { analyse, type Symbolic } from '../numeric/symbolic.ts';
 import { flatTriangles, type FlatTriangles } from './flatTriangles.ts';
@@ -107,10 +107,13 @@ export function conformal(prepared: Prepared): Float64Array {
   ]);
   const rhs = new Float64Array(vertices * 2);
   hold(prepared, values, rhs, at);
-  const factor = new Cholesky(symbolic, 2);
-  factor.factorise(values);
-  const uv = factor.solve(rhs);
-  return scaleToArea(prepared, uv);
+  const factor = makeFactor(symbolic, 2);
+  try {
+    factor.factorise(values);
+    return scaleToArea(prepared, factor.solve(rhs));
+  } finally {
+    factor.release();
+  }
 }
 
 /** The cotangent Laplacian as 2 × 2 blocks over the pattern (4 numbers an entry). */

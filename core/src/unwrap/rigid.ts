@@ -1,4 +1,4 @@
-import { Cholesky } from '../numeric/cholesky.ts';
+import { makeFactor, type Factor } from '../numeric/factor.ts';
 import type { Prepared } from './conformal.ts';
 
 export interface RigidOptions {
@@ -28,7 +28,7 @@ export interface RigidResult {
  */
 export function rigid(prepared: Prepared, start: Float64Array, options: RigidOptions = {}): RigidResult {
   const { steps = 40, tolerance = 1e-4, check = () => {} } = options;
-  const { flat, triangles, entries, symbolic, vertices } = prepared;
+  const { flat, entries, symbolic } = prepared;
   const values = new Float64Array(symbolic.pattern.rows.length);
   for (let t = 0; t < flat.count; t++) {
     for (let k = 0; k < 3; k++) {
@@ -40,9 +40,17 @@ export function rigid(prepared: Prepared, start: Float64Array, options: RigidOpt
   }
   // the solution is free to move as a whole: vertex 0 is tied to the origin, which changes nothing else
   values[symbolic.pattern.columnStart[0]!]! += Math.max(1e-12, values[symbolic.pattern.columnStart[0]!]!);
-  const factor = new Cholesky(symbolic, 1);
-  factor.factorise(values);
+  const factor = makeFactor(symbolic, 1);
+  try {
+    factor.factorise(values);
+    return iterate(prepared, start, factor, steps, tolerance, check);
+  } finally {
+    factor.release();
+  }
+}
 
+function iterate(prepared: Prepared, start: Float64Array, factor: Factor, steps: number, tolerance: number, check: () => void) {
+  const { triangles, vertices } = prepared;
   let uv: Float64Array = start;
   const rhs = new Float64Array(vertices * 2);
   const energies: number[] = [];
