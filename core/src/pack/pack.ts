@@ -81,7 +81,7 @@ export function packLayout(mesh: Mesh, set: UvSet, options: PackOptions, context
       'Use a smaller margin.',
     );
   }
-  const turns = turn === 'none' ? [0] : [0, 1, 2, 3];
+  const turns = turn === 'none' ? [0] : [0, 2, 1, 3];
   let tries = 0;
   const attemptAt = (cells: number) => (scale: number) => {
     tries++;
@@ -211,8 +211,13 @@ function placeAll(items: Item[], fixed: Item[], grid: Grid, context: Context): P
     let bestTop = Infinity;
     let bestShape: Shape | null = null;
     const seen: Shape[] = [];
+    let body = raster;
+    let around = grown;
     for (const turns of grid.turns) {
-      const shape = shapeFrom(turnRaster(raster, turns), turnRaster(grown, turns), reach);
+      // 0, 2, 1, 3: a half turn is cheap, a quarter turn goes bit by bit and is made once
+      body = turns === 1 ? turnRaster(raster, 1) : turnRaster(body, turns === 0 ? 0 : 2);
+      around = turns === 1 ? turnRaster(grown, 1) : turnRaster(around, turns === 0 ? 0 : 2);
+      const shape = shapeFrom(body, around, reach);
       if (seen.some((s) => sameShape(s, shape))) continue;
       seen.push(shape);
       const place = floor.lowestFit(shape, grid.border, bestTop - shape.height);
