@@ -104,7 +104,7 @@ export function layoutView(part: Part, set: UvSet, meshId: number, width: number
       letter: islandLetter(i),
       ...boxOf(mesh, cornerUv, islands.faces.subarray(islands.start[i], islands.start[i + 1])),
     })),
-    faceStretch: stretchOfFaces(mesh, set, width, height),
+    faceStretch: keptStretch(mesh, set, cornerUv, width, height),
     anyUnplaced,
     allUnplaced,
   };
@@ -141,6 +141,18 @@ function boxOf(mesh: Mesh, cornerUv: Float32Array, faces: Uint32Array) {
     }
   }
   return { u, v, width: maxU - minU, height: maxV - minV };
+}
+
+let lastStretch: { mesh: Mesh; cornerUv: Float32Array; unplaced: Uint8Array; size: string; stretch: Float32Array } | null = null;
+
+/** A cut moves nothing: the stretch of the layout before is still true. */
+function keptStretch(mesh: Mesh, set: UvSet, cornerUv: Float32Array, width: number, height: number): Float32Array {
+  const size = `${width}x${height}`;
+  const known = lastStretch;
+  if (known && known.mesh === mesh && known.size === size && known.unplaced === set.unplaced && known.cornerUv.every((x, k) => x === cornerUv[k])) return known.stretch.slice();
+  const stretch = stretchOfFaces(mesh, set, width, height);
+  lastStretch = { mesh, cornerUv, unplaced: set.unplaced, size, stretch };
+  return stretch.slice();
 }
 
 /** Log₂ of how many times the picture is stretched (+) or squeezed (−) on each face, the stronger of the two ways; NaN without a place. */

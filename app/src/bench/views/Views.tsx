@@ -102,23 +102,14 @@ function Renderer({ stage }: { stage: Stage }) {
 /** Carries what changes in the store over to the stage. */
 function useMirror(stage: Stage, picker: Picker) {
   const mode = usePreferences((s) => s.mode);
-  const geometry = useBench((s) => s.geometry);
-  const layout = useBench((s) => s.layout);
   const imageId = useBench((s) => s.summary?.parts.find((part) => part.id === s.summary?.activePart)?.imageId ?? null);
   const gridRepeat = useBench((s) => s.summary?.settings.gridRepeat ?? 1);
   const sheet = useBench((s) => (s.summary ? s.summary.settings.width / s.summary.settings.height : 1));
   useEffect(() => stage.setMode(mode), [stage, mode]);
   useEffect(() => {
-    if (geometry) stage.setGeometry(geometry);
-  }, [stage, geometry]);
-  useEffect(() => {
     stage.sheetEye.aspect = sheet;
     stage.invalidate();
   }, [stage, sheet]);
-  useEffect(() => {
-    if (layout) stage.setLayout(layout);
-    stage.paint(useBench.getState());
-  }, [stage, layout]);
   useEffect(() => {
     let current = true;
     if (!imageId) stage.setPicture(gridTexture(), gridRepeat);
@@ -132,7 +123,13 @@ function useMirror(stage: Stage, picker: Picker) {
     };
   }, [stage, imageId, gridRepeat]);
   useEffect(() => {
+    const first = useBench.getState();
+    if (first.geometry) stage.setGeometry(first.geometry);
+    showLayout(stage);
+    // straight from the store: an effect of a component would wait for the next frame
     const paintOn = useBench.subscribe((s, before) => {
+      if (s.geometry !== before.geometry && s.geometry) stage.setGeometry(s.geometry);
+      if (s.layout !== before.layout) showLayout(stage);
       if (s.summary?.selection !== before.summary?.selection || s.overlay !== before.overlay || s.measures !== before.measures || s.fault !== before.fault)
         stage.paint(s);
       if (s.hover !== before.hover || s.penEdges !== before.penEdges || s.kind !== before.kind) stage.hover(s);
@@ -148,6 +145,14 @@ function useMirror(stage: Stage, picker: Picker) {
     return paintOn;
   }, [stage, picker]);
   useEffect(() => () => stage.dispose(), [stage]);
+}
+
+function showLayout(stage: Stage) {
+  const start = performance.now();
+  const state = useBench.getState();
+  if (state.layout) stage.setLayout(state.layout);
+  stage.paint(state);
+  performance.measure('layout on stage', { start });
 }
 
 /** Brings the selection into both views; everything if nothing is selected. */

@@ -1,0 +1,95 @@
+/**
+ * Measures look.md's budgets in the built app, in headless Chromium, with the browser's own performance marks, and writes them to the end
+ * of docs/benchmarks.md. Run: npm run build && npm run bench:app
+ */
+import { readFileSync, writeFileSync } from 'node:fs';
+import { resolve } from 'node:path';
+import { chromium, type Page } from '@playwright/test';
+import { launchOptions } from '../e2e/playwright.config.ts';
+import { benchReady, drop, edgeNear, settled } from '../e2e/tests/bench.ts';
+import { makeServer } from '../server/src/server.ts';
+import type { Mesh } from '@jig-peel/core';
+import { bumpyDisk, bumpyQuads, objText } from './benchMeshes.ts';
+
+const runs = Number(process.env.RUNS ?? 9);
+const server = makeServer(resolve('app/dist')).listen(0);
+const address = server.address();
+if (!address || typeof address === 'string') throw new Error('no port');
+const browser = await chromium.launch(launchOptions);
+const rows: { what: string; size: string; values: number[]; budget?: number }[] = [];
+
+const median = (values: number[]) => [...values].sort((a, b) => a - b)[values.length >> 1] ?? NaN;
+function note(what: string, size: string, values: number[], budget?: number) {
+  rows.push({ what, size, values, budget });
+  console.log(`${what.padEnd(52)} ${size.padEnd(16)} median ${median(values).toFixed(1)} ms, most ${Math.max(...values).toFixed(1)} ms${budget ? ` (budget ${budget})` : ''}`);
+}
+
+const measures = (page: Page, name: string) =>
+  page.evaluate((n) => performance.getEntriesByName(n).map((m) => ({ start: m.startTime, end: m.startTime + m.duration, ms: m.duration, detail: (m as PerformanceMeasure).detail as unknown })), name);
+const forget = (page: Page) => page.evaluate(() => performance.clearMeasures());
+
+async function open(mesh: Mesh): Promise<Page> {
+  const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+  await page.goto(`http://localhost:${(address as { port: number }).port}/`);
+  await drop(page, [{ name: 'sheet.obj', bytes: objText(mesh) }]);
+  await benchReady(page);
+  await settled(page);
+  return page;
+}
+
+for (const triangles of [50_000, 250_000]) {
+  const page = await open(bumpyDisk(triangles));
+  const box = (await page.locator('[data-view="model"]').boundingBox())!;
+  await forget(page);
+  for (let k = 0; k < 150; k++) await page.mouse.move(box.x + box.width * (0.3 + 0.4 * Math.abs(Math.sin(k * 1.7))), box.y + box.height * (0.35 + 0.3 * Math.abs(Math.cos(k * 2.3))));
+  note('hover to highlight, script', `${triangles / 1000}k triangles`, (await measures(page, 'hover')).map((m) => m.ms), 8);
+  await page.close();
+}
+
+for (const [triangles, budget] of [
+  [20_000, undefined],
+  [50_000, 50],
+] as const) {
+  const page = await open(bumpyQuads(triangles));
+  const cut: number[] = [];
+  const live: number[] = [];
+  const undo: number[] = [];
+  for (let k = 0; k <= runs; k++) {
+    const at = await edgeNear(page, [0.35 + 0.03 * k, 0.5, 0], [0, 1, 0]);
+    await page.mouse.dblclick(at.x, at.y);
+    await page.waitForTimeout(1500);
+    await forget(page);
+    await page.keyboard.press('x');
+    await page.waitForFunction(() => performance.getEntriesByName('run cut').length > 0 && performance.getEntriesByName('layout on stage').length > 1, null, { timeout: 20_000 });
+    const [start] = await measures(page, 'run cut');
+    const shown = await measures(page, 'layout on stage');
+    if (k > 0) {
+      cut.push(shown[0]!.end - start!.start);
+      live.push(shown[1]!.end - start!.start);
+    }
+    await settled(page);
+    await forget(page);
+    const before = await page.evaluate(() => performance.now());
+    await page.keyboard.press('Control+z');
+    await page.waitForFunction(() => performance.getEntriesByName('layout on stage').length > 0);
+    if (k > 0) undo.push((await measures(page, 'layout on stage'))[0]!.end - before);
+    await settled(page);
+  }
+  note('cut an edge loop, new islands shown', `${triangles / 1000}k triangles`, cut, budget);
+  note('cut an edge loop, both pieces unwrapped again, shown', `${triangles / 1000}k triangles`, live);
+  note('undo a cut, shown', `${triangles / 1000}k triangles`, undo, 50);
+  await page.close();
+}
+
+await browser.close();
+server.close();
+const table = `
+| in the browser | size | median, ms | most, ms | budget, ms |
+|---|---|---:|---:|---:|
+${rows.map((r) => `| ${r.what} | ${r.size} | ${median(r.values).toFixed(1)} | ${Math.max(...r.values).toFixed(1)} | ${r.budget ? `${r.budget}${median(r.values) <= r.budget ? ' ✓' : ' ✗'}` : ''} |`).join('\n')}
+
+Headless Chromium drew with the processor (no graphics card), which takes time from the same two cores that work; "shown" ends when the
+main thread has handed the new layout to the stage. Undo counts from the key press sent by the test, so it holds its way to the browser too.
+`;
+const [head] = readFileSync('docs/benchmarks.md', 'utf8').split('<!-- app -->');
+writeFileSync('docs/benchmarks.md', `${head}<!-- app -->\n${table}`);
