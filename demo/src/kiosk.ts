@@ -6,7 +6,7 @@ const columns = 10;
 const bevel = 0.2;
 const half = (columns * tile) / 2 + bevel;
 const rows = 12;
-const door = { from: 3, to: 7, rows: 10, depth: 0.3 };
+const door = { from: 3, to: 7, sill: 1, rows: 11, depth: 0.3 };
 
 /** The plan's ring: from the front's left end to the right seen from outside, a column a tile, one a bevelled corner. */
 function plan(grow: number, y: number, shrink = 1): Place[] {
@@ -27,7 +27,7 @@ function plan(grow: number, y: number, shrink = 1): Place[] {
 /** Tiled kiosk: a hut with bevelled corners, a door recess in its front and a hipped roof, all quads but floor and roof top. Metres. */
 export function tiledKiosk(): Mesh {
   const faces = new FaceCollector();
-  const isDoor = (k: number, row: number) => k >= door.from && k < door.to && row < door.rows;
+  const isDoor = (k: number, row: number) => k >= door.from && k < door.to && row >= door.sill && row < door.rows;
   for (let row = 0; row < rows; row++) {
     band(faces, plan(0, row * tile), plan(0, (row + 1) * tile), 'walls', 'tiles', (k) => isDoor(k, row));
   }
@@ -35,7 +35,8 @@ export function tiledKiosk(): Mesh {
   const x = (c: number) => -(half - bevel) + c * tile;
   const back = half - door.depth;
   const top = door.rows * tile;
-  for (let row = 0; row < door.rows; row++) {
+  const sill = door.sill * tile;
+  for (let row = door.sill; row < door.rows; row++) {
     const [y0, y1] = [row * tile, (row + 1) * tile];
     for (let c = door.from; c < door.to; c++)
       faces.add(
@@ -82,10 +83,10 @@ export function tiledKiosk(): Mesh {
     );
     faces.add(
       [
-        [x(c), 0, half],
-        [x(c + 1), 0, half],
-        [x(c + 1), 0, back],
-        [x(c), 0, back],
+        [x(c), sill, half],
+        [x(c + 1), sill, half],
+        [x(c + 1), sill, back],
+        [x(c), sill, back],
       ],
       'door',
       'tiles',
