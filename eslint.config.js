@@ -30,7 +30,18 @@ const layering = order.map((folder, k) => ({
 }));
 
 export default tseslint.config(
-  { ignores: ['**/dist/**', '**/node_modules/**', 'app/public/**', 'test-results/**', 'playwright-report/**', 'shots/**', 'core/assembly/**', '**/*.generated.ts'] },
+  {
+    ignores: [
+      '**/dist/**',
+      '**/node_modules/**',
+      'app/public/**',
+      'test-results/**',
+      'playwright-report/**',
+      'shots/**',
+      'core/assembly/**',
+      '**/*.generated.ts',
+    ],
+  },
   js.configs.recommended,
   ...tseslint.configs.recommended,
   {

@@ -52,7 +52,13 @@ function suite(name: string, mesh: Mesh, goals: Partial<Record<'read' | 'conform
   const text = objText(mesh);
   measure('read OBJ', name, () => readObj(text), goals.read);
   let copy = mesh;
-  measure('topology', name, () => topologyOf(copy), undefined, () => (copy = fresh(mesh)));
+  measure(
+    'topology',
+    name,
+    () => topologyOf(copy),
+    undefined,
+    () => (copy = fresh(mesh)),
+  );
   const triangles = trianglesOf(mesh);
   const task = { positions: mesh.points, triangles: Uint32Array.from(triangles.corners, (c) => mesh.corners[c]!) };
   measure('conformal, all steps', name, () => solveIsland({ ...task, method: 'conformal' }), goals.conformal);
@@ -62,7 +68,12 @@ function suite(name: string, mesh: Mesh, goals: Partial<Record<'read' | 'conform
   let size = 0;
   for (let k = 0; k < uv.length; k++) low[k % 2] = Math.min(low[k % 2]!, uv[k]!);
   for (let k = 0; k < uv.length; k++) size = Math.max(size, uv[k]! - low[k % 2]!);
-  const set = uvSetFrom(mesh, 'bench', mesh.corners.slice(), uv.map((x, k) => 0.02 + ((x - low[k % 2]!) / size) * 0.96));
+  const set = uvSetFrom(
+    mesh,
+    'bench',
+    mesh.corners.slice(),
+    uv.map((x, k) => 0.02 + ((x - low[k % 2]!) / size) * 0.96),
+  );
   low = [];
   measure('check, all figures', name, () => checkLayout(mesh, set, 2048, 2048), goals.check);
   const middle = Math.floor(topologyOf(mesh).edgeCount / 2);
@@ -112,13 +123,22 @@ const bunnyMesh = meshFromFaces(bunny.positions.flat(), bunny.cells);
 const bunnyText = objText(bunnyMesh);
 measure('read OBJ', 'bunny, 3.7k', () => readObj(bunnyText));
 let bunnyCopy = bunnyMesh;
-measure('topology', 'bunny, 3.7k', () => topologyOf(bunnyCopy), undefined, () => (bunnyCopy = fresh(bunnyMesh)));
+measure(
+  'topology',
+  'bunny, 3.7k',
+  () => topologyOf(bunnyCopy),
+  undefined,
+  () => (bunnyCopy = fresh(bunnyMesh)),
+);
 {
   // an open half of the bunny: faces in front of the middle, its largest piece
   const front = bunny.cells.filter((cell) => cell.every((p) => bunny.positions[p]![2]! > 0));
   const place = new Map<number, number>();
   front.flat().forEach((p) => place.has(p) || place.set(p, place.size));
-  const half = meshFromFaces([...place.keys()].flatMap((p) => bunny.positions[p]!), front.map((cell) => cell.map((p) => place.get(p)!)));
+  const half = meshFromFaces(
+    [...place.keys()].flatMap((p) => bunny.positions[p]!),
+    front.map((cell) => cell.map((p) => place.get(p)!)),
+  );
   const islands = islandsOf(half, emptyUvSet(half));
   const largest = [...Array(islands.count).keys()].sort((a, b) => islands.start[b + 1]! - islands.start[b]! - (islands.start[a + 1]! - islands.start[a]!))[0]!;
   const faces = [...islands.faces.subarray(islands.start[largest], islands.start[largest + 1])];
@@ -127,11 +147,17 @@ measure('topology', 'bunny, 3.7k', () => topologyOf(bunnyCopy), undefined, () =>
   corners.forEach((p) => used.has(p) || used.set(p, used.size));
   const positions = Float64Array.from([...used.keys()].flatMap((p) => [...half.points.subarray(p * 3, p * 3 + 3)]));
   const triangles = Uint32Array.from(corners, (p) => used.get(p)!);
-  for (const method of ['conformal', 'rigid'] as const) measure(`${method}, all steps`, `bunny’s front, ${(triangles.length / 3000).toFixed(1)}k`, () => solveIsland({ positions, triangles, method }));
+  for (const method of ['conformal', 'rigid'] as const)
+    measure(`${method}, all steps`, `bunny’s front, ${(triangles.length / 3000).toFixed(1)}k`, () => solveIsland({ positions, triangles, method }));
 }
 for (const count of [50, 150]) {
   const { mesh, set } = blobs(count);
-  measure('pack, quarter turns, margin 8', `${count} islands, 2048 px`, () => packLayout(mesh, set, { width: 2048, height: 2048, gap: 8, borderGap: 8, turn: 'quarter', keepScale: false }), count === 150 ? 2000 : undefined);
+  measure(
+    'pack, quarter turns, margin 8',
+    `${count} islands, 2048 px`,
+    () => packLayout(mesh, set, { width: 2048, height: 2048, gap: 8, borderGap: 8, turn: 'quarter', keepScale: false }),
+    count === 150 ? 2000 : undefined,
+  );
 }
 const after = noise();
 const text = `# Benchmarks

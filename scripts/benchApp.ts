@@ -21,11 +21,19 @@ const rows: { what: string; size: string; values: number[]; budget?: number }[] 
 const median = (values: number[]) => [...values].sort((a, b) => a - b)[values.length >> 1] ?? NaN;
 function note(what: string, size: string, values: number[], budget?: number) {
   rows.push({ what, size, values, budget });
-  console.log(`${what.padEnd(52)} ${size.padEnd(16)} median ${median(values).toFixed(1)} ms, most ${Math.max(...values).toFixed(1)} ms${budget ? ` (budget ${budget})` : ''}`);
+  console.log(
+    `${what.padEnd(52)} ${size.padEnd(16)} median ${median(values).toFixed(1)} ms, most ${Math.max(...values).toFixed(1)} ms${budget ? ` (budget ${budget})` : ''}`,
+  );
 }
 
 const measures = (page: Page, name: string) =>
-  page.evaluate((n) => performance.getEntriesByName(n).map((m) => ({ start: m.startTime, end: m.startTime + m.duration, ms: m.duration, detail: (m as PerformanceMeasure).detail as unknown })), name);
+  page.evaluate(
+    (n) =>
+      performance
+        .getEntriesByName(n)
+        .map((m) => ({ start: m.startTime, end: m.startTime + m.duration, ms: m.duration, detail: (m as PerformanceMeasure).detail as unknown })),
+    name,
+  );
 const forget = (page: Page) => page.evaluate(() => performance.clearMeasures());
 
 async function open(mesh: Mesh): Promise<Page> {
@@ -41,8 +49,14 @@ for (const triangles of [50_000, 250_000]) {
   const page = await open(bumpyDisk(triangles));
   const box = (await page.locator('[data-view="model"]').boundingBox())!;
   await forget(page);
-  for (let k = 0; k < 150; k++) await page.mouse.move(box.x + box.width * (0.3 + 0.4 * Math.abs(Math.sin(k * 1.7))), box.y + box.height * (0.35 + 0.3 * Math.abs(Math.cos(k * 2.3))));
-  note('hover to highlight, script', `${triangles / 1000}k triangles`, (await measures(page, 'hover')).map((m) => m.ms), 8);
+  for (let k = 0; k < 150; k++)
+    await page.mouse.move(box.x + box.width * (0.3 + 0.4 * Math.abs(Math.sin(k * 1.7))), box.y + box.height * (0.35 + 0.3 * Math.abs(Math.cos(k * 2.3))));
+  note(
+    'hover to highlight, script',
+    `${triangles / 1000}k triangles`,
+    (await measures(page, 'hover')).map((m) => m.ms),
+    8,
+  );
   await page.close();
 }
 
@@ -60,7 +74,9 @@ for (const [triangles, budget] of [
     await page.waitForTimeout(1500);
     await forget(page);
     await page.keyboard.press('x');
-    await page.waitForFunction(() => performance.getEntriesByName('run cut').length > 0 && performance.getEntriesByName('layout on stage').length > 1, null, { timeout: 20_000 });
+    await page.waitForFunction(() => performance.getEntriesByName('run cut').length > 0 && performance.getEntriesByName('layout on stage').length > 1, null, {
+      timeout: 20_000,
+    });
     const [start] = await measures(page, 'run cut');
     const shown = await measures(page, 'layout on stage');
     if (k > 0) {

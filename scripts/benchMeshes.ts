@@ -10,19 +10,29 @@ export function bumpyQuads(triangles: number): Mesh {
 export function bumpyDisk(triangles: number): Mesh {
   const n = Math.round(Math.sqrt(triangles / 2));
   const random = seededRandom(triangles);
-  const quads = heightField(n, n, (u, v) => [u + (random() - 0.5) * (0.5 / n), v + (random() - 0.5) * (0.5 / n), 0.12 * Math.sin(9 * u) * Math.cos(8 * v) + 0.05 * Math.sin(31 * u + 17 * v)]);
+  const quads = heightField(n, n, (u, v) => [
+    u + (random() - 0.5) * (0.5 / n),
+    v + (random() - 0.5) * (0.5 / n),
+    0.12 * Math.sin(9 * u) * Math.cos(8 * v) + 0.05 * Math.sin(31 * u + 17 * v),
+  ]);
   const faces: number[] = [];
   for (let f = 0; f < n * n; f++) {
     const [a, b, c, d] = quads.corners.subarray(f * 4, f * 4 + 4) as unknown as [number, number, number, number];
     faces.push(...(random() < 0.5 ? [a, b, c, a, c, d] : [a, b, d, b, c, d]));
   }
-  return plainMesh(quads.points, Uint32Array.from({ length: faces.length / 3 + 1 }, (_, k) => k * 3), Uint32Array.from(faces));
+  return plainMesh(
+    quads.points,
+    Uint32Array.from({ length: faces.length / 3 + 1 }, (_, k) => k * 3),
+    Uint32Array.from(faces),
+  );
 }
 
 export function objText(mesh: Mesh): Uint8Array {
   const lines: string[] = [];
-  for (let p = 0; p < mesh.points.length; p += 3) lines.push(`v ${mesh.points[p]!.toFixed(6)} ${mesh.points[p + 1]!.toFixed(6)} ${mesh.points[p + 2]!.toFixed(6)}`);
+  for (let p = 0; p < mesh.points.length; p += 3)
+    lines.push(`v ${mesh.points[p]!.toFixed(6)} ${mesh.points[p + 1]!.toFixed(6)} ${mesh.points[p + 2]!.toFixed(6)}`);
   for (let p = 0; p < mesh.points.length; p += 3) lines.push(`vt ${mesh.points[p]!.toFixed(6)} ${mesh.points[p + 1]!.toFixed(6)}`);
-  for (let f = 0; f + 1 < mesh.faceStart.length; f++) lines.push(`f ${Array.from(mesh.corners.subarray(mesh.faceStart[f], mesh.faceStart[f + 1]), (c) => `${c + 1}/${c + 1}`).join(' ')}`);
+  for (let f = 0; f + 1 < mesh.faceStart.length; f++)
+    lines.push(`f ${Array.from(mesh.corners.subarray(mesh.faceStart[f], mesh.faceStart[f + 1]), (c) => `${c + 1}/${c + 1}`).join(' ')}`);
   return new TextEncoder().encode(lines.join('\n'));
 }

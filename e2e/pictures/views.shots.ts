@@ -56,7 +56,10 @@ test('other parts, other theme', async ({ page }) => {
 
 test('a model without UVs', async ({ page }) => {
   await page.goto('/');
-  await page.getByRole('button', { name: /Tiled kiosk/ }).first().click();
+  await page
+    .getByRole('button', { name: /Tiled kiosk/ })
+    .first()
+    .click();
   await benchReady(page);
   await settled(page);
   await look(page, 0.6, 0.3);

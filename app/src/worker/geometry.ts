@@ -149,7 +149,8 @@ let lastStretch: { mesh: Mesh; cornerUv: Float32Array; unplaced: Uint8Array; siz
 function keptStretch(mesh: Mesh, set: UvSet, cornerUv: Float32Array, width: number, height: number): Float32Array {
   const size = `${width}x${height}`;
   const known = lastStretch;
-  if (known && known.mesh === mesh && known.size === size && known.unplaced === set.unplaced && known.cornerUv.every((x, k) => x === cornerUv[k])) return known.stretch.slice();
+  if (known && known.mesh === mesh && known.size === size && known.unplaced === set.unplaced && known.cornerUv.every((x, k) => x === cornerUv[k]))
+    return known.stretch.slice();
   const stretch = stretchOfFaces(mesh, set, width, height);
   lastStretch = { mesh, cornerUv, unplaced: set.unplaced, size, stretch };
   return stretch.slice();
