@@ -75,8 +75,20 @@ function shadingNormals(mesh: Mesh): Float64Array {
   return out;
 }
 
-/** Everything the views need of a layout. O(corners). */
+const madeViews: { set: UvSet; meshId: number; size: string; view: LayoutView }[] = [];
+
+/** Everything the views need of a layout; the last few are kept for undo and redo. O(corners). */
 export function layoutView(part: Part, set: UvSet, meshId: number, width: number, height: number): LayoutView {
+  const size = `${width}x${height}`;
+  const kept = madeViews.find((made) => made.set === set && made.meshId === meshId && made.size === size);
+  if (kept) return kept.view;
+  const view = makeLayoutView(part, set, meshId, width, height);
+  madeViews.push({ set, meshId, size, view });
+  if (madeViews.length > 6) madeViews.shift();
+  return view;
+}
+
+function makeLayoutView(part: Part, set: UvSet, meshId: number, width: number, height: number): LayoutView {
   const { mesh } = part;
   const islands = islandsOf(mesh, set);
   const facts = islandFacts(mesh, set);
@@ -88,8 +100,8 @@ export function layoutView(part: Part, set: UvSet, meshId: number, width: number
   }
   let anyUnplaced = false;
   let allUnplaced = true;
-  for (const x of set.unplaced) {
-    if (x) anyUnplaced = true;
+  for (let f = 0; f < set.unplaced.length; f++) {
+    if (set.unplaced[f]) anyUnplaced = true;
     else allUnplaced = false;
   }
   return {
@@ -112,7 +124,8 @@ export function layoutView(part: Part, set: UvSet, meshId: number, width: number
 
 function boxOf(mesh: Mesh, cornerUv: Float32Array, faces: Uint32Array) {
   let [minU, minV, maxU, maxV] = [Infinity, Infinity, -Infinity, -Infinity];
-  for (const f of faces) {
+  for (let k = 0; k < faces.length; k++) {
+    const f = faces[k]!;
     for (let c = mesh.faceStart[f]!; c < mesh.faceStart[f + 1]!; c++) {
       const u = cornerUv[c * 2]!;
       const v = cornerUv[c * 2 + 1]!;
@@ -122,25 +135,35 @@ function boxOf(mesh: Mesh, cornerUv: Float32Array, faces: Uint32Array) {
       if (v > maxV) maxV = v;
     }
   }
-  // the letter stands on the face nearest the middle
-  const [cu, cv] = [(minU + maxU) / 2, (minV + maxV) / 2];
+  // the letter stands on the face whose first corner is nearest the middle, in the middle of that face
+  const cu = (minU + maxU) / 2;
+  const cv = (minV + maxV) / 2;
   let best = Infinity;
-  let [u, v] = [cu, cv];
-  for (const f of faces) {
-    let fu = 0;
-    let fv = 0;
-    const n = mesh.faceStart[f + 1]! - mesh.faceStart[f]!;
-    for (let c = mesh.faceStart[f]!; c < mesh.faceStart[f + 1]!; c++) {
-      fu += cornerUv[c * 2]! / n;
-      fv += cornerUv[c * 2 + 1]! / n;
-    }
-    const d = (fu - cu) ** 2 + (fv - cv) ** 2;
+  let nearest = faces[0]!;
+  for (let k = 0; k < faces.length; k++) {
+    const c = mesh.faceStart[faces[k]!]! * 2;
+    const du = cornerUv[c]! - cu;
+    const dv = cornerUv[c + 1]! - cv;
+    const d = du * du + dv * dv;
     if (d < best) {
       best = d;
-      [u, v] = [fu, fv];
+      nearest = faces[k]!;
     }
   }
+  const from = mesh.faceStart[nearest]!;
+  const to = mesh.faceStart[nearest + 1]!;
+  let u = 0;
+  let v = 0;
+  for (let c = from; c < to; c++) {
+    u += cornerUv[c * 2]! / (to - from);
+    v += cornerUv[c * 2 + 1]! / (to - from);
+  }
   return { u, v, width: maxU - minU, height: maxV - minV };
+}
+
+function sameNumbers(a: Float32Array, b: Float32Array): boolean {
+  for (let k = 0; k < a.length; k++) if (a[k] !== b[k] && !(Number.isNaN(a[k]!) && Number.isNaN(b[k]!))) return false;
+  return a.length === b.length;
 }
 
 let lastStretch: { mesh: Mesh; cornerUv: Float32Array; unplaced: Uint8Array; size: string; stretch: Float32Array } | null = null;
@@ -149,7 +172,7 @@ let lastStretch: { mesh: Mesh; cornerUv: Float32Array; unplaced: Uint8Array; siz
 function keptStretch(mesh: Mesh, set: UvSet, cornerUv: Float32Array, width: number, height: number): Float32Array {
   const size = `${width}x${height}`;
   const known = lastStretch;
-  if (known && known.mesh === mesh && known.size === size && known.unplaced === set.unplaced && known.cornerUv.every((x, k) => x === cornerUv[k]))
+  if (known && known.mesh === mesh && known.size === size && known.unplaced === set.unplaced && sameNumbers(known.cornerUv, cornerUv))
     return known.stretch.slice();
   const stretch = stretchOfFaces(mesh, set, width, height);
   lastStretch = { mesh, cornerUv, unplaced: set.unplaced, size, stretch };

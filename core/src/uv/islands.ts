@@ -79,48 +79,6 @@ export const shapeWords: Record<IslandShape, string> = {
   handle: 'has a handle or tunnel: cut round or along it before it can lie flat',
 };
 
-/**
- * Corners that hang together round a point across joined edges: one number a fan. An island's corners of one fan are one vertex of
- * the flat piece, whatever UV points they use now. O(corners).
- */
-export function cornerFans(mesh: Mesh, states: Uint8Array): { ofCorner: Int32Array; count: number } {
-  const topology = topologyOf(mesh);
-  const { pointCorners, twin, cornerFace, cornerEdge } = topology;
-  const ofCorner = new Int32Array(mesh.corners.length).fill(-1);
-  let count = 0;
-  const stack: number[] = [];
-  for (let k = 0; k < pointCorners.length; k++) {
-    const seed = pointCorners[k]!;
-    if (ofCorner[seed] !== -1) continue;
-    stack.push(seed);
-    ofCorner[seed] = count;
-    while (stack.length > 0) {
-      const c = stack.pop()!;
-      const f = cornerFace[c]!;
-      // across the edge that leaves c
-      if (states[cornerEdge[c]!] === EdgeState.joined) {
-        const t = twin[c]!;
-        const across = nextCorner(mesh, t, cornerFace[t]!);
-        if (ofCorner[across] === -1) {
-          ofCorner[across] = count;
-          stack.push(across);
-        }
-      }
-      // across the edge that comes into c
-      const before = c === mesh.faceStart[f]! ? mesh.faceStart[f + 1]! - 1 : c - 1;
-      if (states[cornerEdge[before]!] === EdgeState.joined) {
-        const across = twin[before]!;
-        if (ofCorner[across] === -1) {
-          ofCorner[across] = count;
-          stack.push(across);
-        }
-      }
-    }
-    count++;
-  }
-  return { ofCorner, count };
-}
-
 const factsCache = new WeakMap<Islands, WeakMap<Uint8Array, IslandFacts[]>>();
 
 /** Shape of every island. O(corners). */
@@ -138,14 +96,12 @@ export function islandFacts(mesh: Mesh, set: UvSet): IslandFacts[] {
 function findFacts(mesh: Mesh, set: UvSet, islands: Islands): IslandFacts[] {
   const topology = topologyOf(mesh);
   const { states, ofFace, count } = islands;
-  const fans = cornerFans(mesh, states);
-  const vertices = new Int32Array(count);
+  const vertices = islandVertices(mesh, islands);
   const halfEdges = new Int32Array(count);
   const joinedHalves = new Int32Array(count);
   const loops = new Int32Array(count);
   const faces = new Int32Array(count);
   const unplaced = new Uint8Array(count);
-  const fanSeen = new Uint8Array(fans.count);
   const borderSeen = new Uint8Array(mesh.corners.length);
   for (let f = 0; f < ofFace.length; f++) {
     const island = ofFace[f]!;
@@ -153,10 +109,6 @@ function findFacts(mesh: Mesh, set: UvSet, islands: Islands): IslandFacts[] {
     if (set.unplaced[f]) unplaced[island] = 1;
     for (let c = mesh.faceStart[f]!; c < mesh.faceStart[f + 1]!; c++) {
       halfEdges[island]!++;
-      if (!fanSeen[fans.ofCorner[c]!]) {
-        fanSeen[fans.ofCorner[c]!] = 1;
-        vertices[island]!++;
-      }
       if (states[topology.cornerEdge[c]!] === EdgeState.joined) joinedHalves[island]!++;
       else if (!borderSeen[c]) {
         loops[island]!++;
@@ -174,6 +126,37 @@ function findFacts(mesh: Mesh, set: UvSet, islands: Islands): IslandFacts[] {
     const shape: IslandShape = loops[i] === 0 ? 'closed' : euler + loops[i]! < 2 ? 'handle' : loops[i]! > 1 ? 'ring' : 'disk';
     return { shape, euler, loops: loops[i]!, faces: faces[i]!, unplaced: unplaced[i] === 1 };
   });
+}
+
+/**
+ * Vertices of each island as a flat piece. A fan of corners is either open, and then exactly one border half edge leaves it, or goes all
+ * round its point.
+ */
+function islandVertices(mesh: Mesh, { states, ofFace, count }: Islands): Int32Array {
+  const { cornerEdge, cornerFace, twin } = topologyOf(mesh);
+  const vertices = new Int32Array(count);
+  const seen = new Uint8Array(mesh.corners.length);
+  for (let f = 0; f < ofFace.length; f++) {
+    const from = mesh.faceStart[f]!;
+    const to = mesh.faceStart[f + 1]!;
+    for (let c = from; c < to; c++) {
+      if (states[cornerEdge[c]!] !== EdgeState.joined) {
+        vertices[ofFace[f]!]!++;
+        continue;
+      }
+      if (seen[c]) continue;
+      let at = c;
+      // once round the point, from each corner to the one across the edge that leaves it
+      do {
+        seen[at] = 1;
+        if (states[cornerEdge[at]!] !== EdgeState.joined) break;
+        const t = twin[at]!;
+        at = nextCorner(mesh, t, cornerFace[t]!);
+      } while (!seen[at]);
+      if (at === c) vertices[ofFace[f]!]!++;
+    }
+  }
+  return vertices;
 }
 
 /** The border corner after c, going round the island with the island on the left. c's edge must not be joined. */

@@ -14,12 +14,17 @@ export const EdgeState = {
 
 /** The state of every edge, one byte each. O(edges). */
 export function edgeStates(mesh: Mesh, set: UvSet): Uint8Array {
-  const topology = topologyOf(mesh);
-  const states = new Uint8Array(topology.edgeCount);
-  for (let e = 0; e < topology.edgeCount; e++) {
-    const c = topology.edgeCorners[topology.edgeStart[e]!]!;
-    if (topology.twin[c]! < 0) states[e] = EdgeState.border;
-    else states[e] = sharesBothEnds(mesh, set, c) ? EdgeState.joined : EdgeState.seam;
+  const { edgeCount, edgeCorners, edgeStart, twin, cornerFace } = topologyOf(mesh);
+  const { cornerUv } = set;
+  const states = new Uint8Array(edgeCount);
+  for (let e = 0; e < edgeCount; e++) {
+    const c = edgeCorners[edgeStart[e]!]!;
+    const t = twin[c]!;
+    if (t < 0) states[e] = EdgeState.border;
+    else {
+      const joined = cornerUv[c] === cornerUv[nextCorner(mesh, t, cornerFace[t]!)] && cornerUv[nextCorner(mesh, c, cornerFace[c]!)] === cornerUv[t];
+      states[e] = joined ? EdgeState.joined : EdgeState.seam;
+    }
   }
   for (const e of set.slits) states[e] = EdgeState.seam;
   return states;
