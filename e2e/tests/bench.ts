@@ -54,8 +54,22 @@ export interface EdgePx {
   y: number;
 }
 
+/** Waits until the model view stands still. */
+export async function still(page: Page): Promise<void> {
+  let before = '';
+  for (let same = 0; same < 3;) {
+    await page.waitForTimeout(100);
+    const { x, y } = await placePx(page, [0, 0, 0]);
+    const other = await placePx(page, [1, 1, 1]);
+    const now = [x, y, other.x, other.y].map((v) => v.toFixed(2)).join();
+    same = now === before ? same + 1 : 0;
+    before = now;
+  }
+}
+
 /** A visible edge of the model near a place in space, and where it is in the page. */
 export async function edgeNear(page: Page, place: [number, number, number], along?: [number, number, number]): Promise<EdgePx> {
+  await still(page);
   const found = await page.evaluate(
     ({ place: p, along: a }) => {
       const handle = (

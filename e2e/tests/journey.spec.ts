@@ -188,8 +188,13 @@ test('the seal: a loop round its neck, cut by pointer on the model, comes off an
   await look(page, 0.6, 0.3);
   await page.keyboard.press('f');
   await page.waitForTimeout(200);
-  const edge = await edgeNear(page, [0, 0.95, 0.0], [0, 0.7, 0.7]);
-  await page.mouse.dblclick(edge.x, edge.y);
+  // where its quads meet irregularly a loop may end at once: another edge is tried then
+  for (const y of [0.95, 0.85, 1.05, 0.75, 1.15]) {
+    const edge = await edgeNear(page, [0.2, y, 0], [0, 0.7, 0.7]);
+    await page.mouse.dblclick(edge.x, edge.y);
+    await settled(page);
+    if (/^([3-9]|\d\d+) edges$/.test((await selected(page).textContent())!)) break;
+  }
   await expect(selected(page)).toHaveText(/^([3-9]|\d\d+) edges$/);
   const seams = () =>
     page.evaluate(

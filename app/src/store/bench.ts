@@ -48,6 +48,8 @@ export interface BenchState {
   frameAsked: number;
   viewAsked: { name: string; at: number } | null;
   receive(event: WorkerEvent): void;
+  /** Shows a selection before the worker has answered. */
+  showSelection(selection: JobSummary['selection']): void;
   notice(text: string, severity: Notice['severity']): void;
   set(patch: Partial<Pick<BenchState, 'station' | 'overlay' | 'kind' | 'tool' | 'hover' | 'penEdges' | 'penUncuts' | 'filled' | 'fault' | 'viewAsked'>>): void;
   frame(): void;
@@ -115,6 +117,7 @@ export const useBench = create<BenchState>((set) => ({
   },
 
   notice: (text, severity) => set((s) => ({ notices: [...s.notices, { id: ++noticeCounter, text, severity, time: Date.now() }].slice(-50) })),
+  showSelection: (selection) => set((s) => (s.summary ? { summary: { ...s.summary, selection } } : {})),
   set: (patch) => set(patch),
   frame: () => set((s) => ({ frameAsked: s.frameAsked + 1 })),
   goTo: (station) => set((s) => ({ station, overlay: s.layout?.allUnplaced && station === 'intake' ? 'plain' : firstOverlay[station], tool: 'select' })),

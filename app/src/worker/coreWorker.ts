@@ -227,6 +227,14 @@ async function attempt(work: () => Promise<Outcome>): Promise<Outcome> {
   }
 }
 
+let last: Promise<unknown> = Promise.resolve();
+/** One after the other, in the order asked for: a cut sees the selection that was made just before it. */
+function inTurn<T>(work: () => Promise<T>): Promise<T> {
+  const turn = last.then(work);
+  last = turn.catch(() => {});
+  return turn;
+}
+
 /** Islands touched while live unwraps are still on their way. */
 let pendingFaces = new Set<number>();
 let pendingBefore: UvSet | null = null;
@@ -295,34 +303,36 @@ const api = {
   },
 
   run(name: string, params: Record<string, unknown>): Promise<Outcome> {
-    return attempt(() =>
-      withProgress(async () => {
-        const h = history;
-        if (!h) throw new JigError('nothing-to-do', 'No job is open.');
-        const before = h.present;
-        const part = partOf(before, typeof params.part === 'string' ? params.part : undefined);
-        const start = performance.now();
-        const { job, report, params: filled, sentence } = await runOperation(before, name, params, context);
-        const ran = performance.now();
-        if (h !== history || h.present !== before) throw new JigError('cancelled', 'The job changed meanwhile; nothing was done.');
-        if (job === before) return { ok: true, sentence, report };
-        const entry = { job, operation: name, params: filled, sentence, time: Date.now() };
-        h.push(entry);
-        show();
-        const timings = { run: ran - start, show: performance.now() - ran };
-        save();
-        if (['cut', 'uncut', 'seams', 'open'].includes(name) && job.settings.live) {
-          const edges =
-            name === 'cut' || name === 'uncut' ? ((filled.edges as number[] | undefined) ?? [...before.selection.ids]) : changedEdges(before, job, part.id);
-          void unwrapLive(part.id, touchedFaces(part, edges), activeSet(part));
-        }
-        return { ok: true, sentence, report: plain(report), timings };
-      }),
+    return inTurn(() =>
+      attempt(() =>
+        withProgress(async () => {
+          const h = history;
+          if (!h) throw new JigError('nothing-to-do', 'No job is open.');
+          const before = h.present;
+          const part = partOf(before, typeof params.part === 'string' ? params.part : undefined);
+          const start = performance.now();
+          const { job, report, params: filled, sentence } = await runOperation(before, name, params, context);
+          const ran = performance.now();
+          if (h !== history || h.present !== before) throw new JigError('cancelled', 'The job changed meanwhile; nothing was done.');
+          if (job === before) return { ok: true, sentence, report };
+          const entry = { job, operation: name, params: filled, sentence, time: Date.now() };
+          h.push(entry);
+          show();
+          const timings = { run: ran - start, show: performance.now() - ran };
+          save();
+          if (['cut', 'uncut', 'seams', 'open'].includes(name) && job.settings.live) {
+            const edges =
+              name === 'cut' || name === 'uncut' ? ((filled.edges as number[] | undefined) ?? [...before.selection.ids]) : changedEdges(before, job, part.id);
+            void unwrapLive(part.id, touchedFaces(part, edges), activeSet(part));
+          }
+          return { ok: true, sentence, report: plain(report), timings };
+        }),
+      ),
     );
   },
 
-  undo: () => step((h) => h.undo()),
-  redo: () => step((h) => h.redo()),
+  undo: () => inTurn(() => step((h) => h.undo())),
+  redo: () => inTurn(() => step((h) => h.redo())),
 
   cancel(): void {
     cancelled = true;

@@ -18,7 +18,10 @@ function present(): Set<number> {
 async function choose(ids: Set<number>): Promise<void> {
   const before = present();
   if (ids.size === before.size && [...ids].every((id) => before.has(id))) return;
-  await run('select', { kind: useBench.getState().kind, ids: [...ids] });
+  const { kind, summary } = useBench.getState();
+  // shown at once, so that a key pressed right after the click finds it; the worker's answer follows
+  if (summary) useBench.getState().showSelection({ part: summary.activePart, kind, ids: Uint32Array.from(ids).sort() });
+  await run('select', { kind, ids: [...ids] });
 }
 
 /** With the keys held: add to, take from, or replace the selection. */
