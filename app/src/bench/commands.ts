@@ -91,7 +91,7 @@ export const commands: Command[] = [
     label: 'Uncut the selected edges',
     key: 'Shift+X',
     keys: ['shift+x'],
-    words: 'sew stitch weld clear seam',
+    words: 'sew stitch weld heal mend',
     run: () => void run('uncut'),
     blocked: noEdges,
   },

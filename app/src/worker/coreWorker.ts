@@ -255,7 +255,7 @@ async function unwrapLive(partId: string, faces: Set<number>, before: UvSet) {
     history.amend(next);
     show(true);
     save();
-    performance.measure('live unwrap', { start: mark });
+    performance.measure('unwrap touched', { start: mark });
   } catch (error) {
     if (error instanceof JigError && (error.code === 'cancelled' || error.code === 'cannot-lie-flat')) return;
     pendingFaces = new Set();

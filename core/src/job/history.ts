@@ -59,7 +59,7 @@ export class History {
     this.at = this.list.length - 1;
   }
 
-  /** Replaces the present job in its step: for what is worked out after the step itself, like a live unwrap. */
+  /** Replaces the present job in its step: for what is worked out after the step itself, like islands laid flat again. */
   amend(job: Job): void {
     this.list = this.list.map((entry, k) => (k === this.at ? { ...entry, job } : entry));
   }
