@@ -8,8 +8,8 @@ import {
   islandsOf,
   pointNormals,
   faceNormals,
+  faceStretch,
   topologyOf,
-  triangleStretch,
   trianglesOf,
   type Mesh,
   type Part,
@@ -174,32 +174,7 @@ function keptStretch(mesh: Mesh, set: UvSet, cornerUv: Float32Array, width: numb
   const known = lastStretch;
   if (known && known.mesh === mesh && known.size === size && known.unplaced === set.unplaced && sameNumbers(known.cornerUv, cornerUv))
     return known.stretch.slice();
-  const stretch = stretchOfFaces(mesh, set, width, height);
+  const stretch = faceStretch(mesh, set, width, height);
   lastStretch = { mesh, cornerUv, unplaced: set.unplaced, size, stretch };
   return stretch.slice();
-}
-
-/** Log₂ of how many times the picture is stretched (+) or squeezed (−) on each face, the stronger of the two ways; NaN without a place. */
-function stretchOfFaces(mesh: Mesh, set: UvSet, width: number, height: number): Float32Array {
-  const { most, least, pxArea, area } = triangleStretch(mesh, set, width, height);
-  const triangles = trianglesOf(mesh);
-  let px = 0;
-  let total = 0;
-  for (let t = 0; t < area.length; t++) {
-    if (Number.isNaN(most[t]!)) continue;
-    px += Math.abs(pxArea[t]!);
-    total += area[t]!;
-  }
-  const scale = Math.sqrt(px / (total || 1)) || 1;
-  const out = new Float32Array(mesh.faceStart.length - 1).fill(NaN);
-  for (let t = 0; t < area.length; t++) {
-    if (Number.isNaN(most[t]!)) continue;
-    // few px a unit: the picture is stretched over the surface
-    const stretched = Math.log2(scale / Math.max(least[t]!, scale * 1e-3));
-    const squeezed = Math.log2(Math.max(most[t]!, scale * 1e-3) / scale);
-    const value = stretched >= squeezed ? stretched : -squeezed;
-    const f = triangles.face[t]!;
-    if (Number.isNaN(out[f]!) || Math.abs(value) > Math.abs(out[f]!)) out[f] = value;
-  }
-  return out;
 }

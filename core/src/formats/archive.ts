@@ -1,6 +1,6 @@
 import { strFromU8, strToU8, unzipSync, zipSync } from 'fflate';
 import { z } from 'zod';
-import { settingsSchema, type Job } from '../job/job.ts';
+import { selectionKinds, settingsSchema, type Job } from '../job/job.ts';
 import { JigError } from '../jigError.ts';
 
 /** The kinds of array that a job holds, by the letter under which they are written. */
@@ -65,6 +65,7 @@ const originSchema = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('obj'), filePoints: array(Uint32Array).nullable(), filePointCount: z.number(), fileUv: array(Float64Array).nullable() }),
   z.object({ kind: z.literal('gltf'), file: z.string(), meshIndex: z.number(), facePrimitive: array(Uint32Array), cornerVertex: array(Uint32Array) }),
 ]);
+const selectionSchema = z.object({ part: z.string(), kind: z.enum(selectionKinds), ids: array(Uint32Array) });
 /** The whole job document, as it must be after reading. */
 export const jobSchema = z.object({
   id: z.string(),
@@ -78,6 +79,7 @@ export const jobSchema = z.object({
         uvSets: z.array(uvSetSchema).min(1),
         activeUv: z.number().int(),
         imageId: z.string().nullable(),
+        hidden: array(Uint8Array).optional(),
         origin: originSchema,
       }),
     )
@@ -86,7 +88,8 @@ export const jobSchema = z.object({
   files: z.array(z.object({ name: z.string(), bytes: array(Uint8Array) })),
   images: z.array(z.object({ id: z.string(), name: z.string(), type: z.string(), bytes: array(Uint8Array) })),
   settings: settingsSchema,
-  selection: z.object({ part: z.string(), kind: z.enum(['edges', 'faces', 'islands']), ids: array(Uint32Array) }),
+  selection: selectionSchema,
+  savedSelections: z.array(selectionSchema.extend({ name: z.string() })).optional(),
   intake: z.array(z.string()),
 });
 

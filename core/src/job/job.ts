@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import type { Mesh } from '../mesh/mesh.ts';
+import { elementKinds, type ElementKind } from '../select/convert.ts';
 import type { UvSet } from '../uv/uvSet.ts';
 
 /** Where a part came from: what is needed to write it back as it was. */
@@ -32,6 +33,8 @@ export interface Part {
   readonly activeUv: number;
   /** The image shown on the part, by id; null for the test grid. */
   readonly imageId: string | null;
+  /** 1 for each face that is hidden; absent if none is. */
+  readonly hidden?: Uint8Array;
   readonly origin: Origin;
 }
 
@@ -48,15 +51,20 @@ export interface JobImage {
   readonly bytes: Uint8Array;
 }
 
-/** What is selected: edges, faces or islands of one part. */
+/** What is selected: points, edges, faces or islands of one part. */
 export interface Selection {
   readonly part: string;
   readonly kind: SelectionKind;
   /** Rising numbers of the kind; islands as numbers of the present layout. */
   readonly ids: Uint32Array;
 }
-export const selectionKinds = ['edges', 'faces', 'islands'] as const;
-export type SelectionKind = (typeof selectionKinds)[number];
+export const selectionKinds = elementKinds;
+export type SelectionKind = ElementKind;
+
+/** A selection kept under a name. */
+export interface SavedSelection extends Selection {
+  readonly name: string;
+}
 
 export const settingsSchema = z.object({
   /** Sheet size in px. */
@@ -85,6 +93,7 @@ export interface Job {
   readonly images: readonly JobImage[];
   readonly settings: JobSettings;
   readonly selection: Selection;
+  readonly savedSelections?: readonly SavedSelection[];
   /** What was read, skipped and why. */
   readonly intake: readonly string[];
 }
@@ -114,6 +123,11 @@ export function partOf(job: Job, id: string = job.activePart): Part {
 }
 
 export const activeSet = (part: Part): UvSet => part.uvSets[part.activeUv]!;
+
+/** The job with one part changed. */
+export function withPart(job: Job, partId: string, change: (part: Part) => Part): Job {
+  return { ...job, parts: job.parts.map((part) => (part.id === partId ? change(part) : part)) };
+}
 
 /** The job with one part's active UV set replaced. */
 export function withSet(job: Job, partId: string, set: UvSet): Job {

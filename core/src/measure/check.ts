@@ -100,7 +100,7 @@ export function flippedFaces(mesh: Mesh, set: UvSet, pxArea: Float64Array): { fa
 }
 
 /** Area outside the unit square, and the faces it belongs to. O(T). */
-function outsideFaces(mesh: Mesh, set: UvSet): { faces: Uint8Array; area: number } {
+export function outsideFaces(mesh: Mesh, set: UvSet): { faces: Uint8Array; area: number } {
   const all = trianglesOf(mesh);
   const faces = new Uint8Array(mesh.faceStart.length - 1);
   let area = 0;

@@ -19,35 +19,10 @@ export interface Gaps {
  * far. O(B log B) for B outline segments in practice.
  */
 export function gaps(mesh: Mesh, set: UvSet, width: number, height: number): Gaps {
-  const islands = islandsOf(mesh, set);
-  const { cornerEdge, cornerFace } = topologyOf(mesh);
-  const segments: number[] = [];
-  const owner: number[] = [];
-  let border = Infinity;
-  for (let c = 0; c < mesh.corners.length; c++) {
-    const f = cornerFace[c]!;
-    if (set.unplaced[f] || islands.states[cornerEdge[c]!] === EdgeState.joined) continue;
-    const a = set.cornerUv[c]! * 2;
-    const b = set.cornerUv[nextCorner(mesh, c, f)]! * 2;
-    const x = set.uv[a]!,
-      y = set.uv[a + 1]!;
-    border = Math.min(border, x * width, (1 - x) * width, y * height, (1 - y) * height);
-    segments.push(x * width, y * height, set.uv[b]! * width, set.uv[b + 1]! * height);
-    owner.push(islands.ofFace[f]!);
-  }
+  const { segments, owner, border } = outlineSegments(mesh, set, width, height);
   const n = owner.length;
   if (n === 0) return { smallestGapPx: null, smallestBorderGapPx: null, between: null };
-  const index = new Flatbush(n);
-  for (let k = 0; k < n; k++) {
-    const s = k * 4;
-    index.add(
-      Math.min(segments[s]!, segments[s + 2]!),
-      Math.min(segments[s + 1]!, segments[s + 3]!),
-      Math.max(segments[s]!, segments[s + 2]!),
-      Math.max(segments[s + 1]!, segments[s + 3]!),
-    );
-  }
-  index.finish();
+  const index = segmentIndex(segments, 0);
   let best = Infinity;
   let between: [number, number] | null = null;
   const several = owner.some((i) => i !== owner[0]);
@@ -74,6 +49,57 @@ export function gaps(mesh: Mesh, set: UvSet, width: number, height: number): Gap
     if (best <= reach) break;
   }
   return { smallestGapPx: Number.isFinite(best) ? best : null, smallestBorderGapPx: Math.max(0, border), between };
+}
+
+/** The outlines of all placed islands as segments in px (4 numbers each), the island and the face of each, least distance to the border. */
+function outlineSegments(mesh: Mesh, set: UvSet, width: number, height: number) {
+  const islands = islandsOf(mesh, set);
+  const { cornerEdge, cornerFace } = topologyOf(mesh);
+  const segments: number[] = [];
+  const owner: number[] = [];
+  const faces: number[] = [];
+  let border = Infinity;
+  for (let c = 0; c < mesh.corners.length; c++) {
+    const f = cornerFace[c]!;
+    if (set.unplaced[f] || islands.states[cornerEdge[c]!] === EdgeState.joined) continue;
+    const a = set.cornerUv[c]! * 2;
+    const b = set.cornerUv[nextCorner(mesh, c, f)]! * 2;
+    const x = set.uv[a]!,
+      y = set.uv[a + 1]!;
+    border = Math.min(border, x * width, (1 - x) * width, y * height, (1 - y) * height);
+    segments.push(x * width, y * height, set.uv[b]! * width, set.uv[b + 1]! * height);
+    owner.push(islands.ofFace[f]!);
+    faces.push(f);
+  }
+  return { segments, owner, faces, border };
+}
+
+function segmentIndex(segments: number[], reach: number): Flatbush {
+  const index = new Flatbush(segments.length / 4);
+  for (let s = 0; s < segments.length; s += 4) {
+    index.add(
+      Math.min(segments[s]!, segments[s + 2]!) - reach,
+      Math.min(segments[s + 1]!, segments[s + 3]!) - reach,
+      Math.max(segments[s]!, segments[s + 2]!) + reach,
+      Math.max(segments[s + 1]!, segments[s + 3]!) + reach,
+    );
+  }
+  index.finish();
+  return index;
+}
+
+/** 1 for each face whose outline comes nearer than `px` to another island. O(B log B) for B outline segments apart from near pairs. */
+export function tooCloseFaces(mesh: Mesh, set: UvSet, width: number, height: number, px: number): Uint8Array {
+  const { segments, owner, faces } = outlineSegments(mesh, set, width, height);
+  const out = new Uint8Array(set.unplaced.length);
+  if (owner.length === 0 || !(px > 0)) return out;
+  const index = segmentIndex(segments, px);
+  for (let k = 0; k < owner.length; k++) {
+    const [ax, ay, bx, by] = segments.slice(k * 4, k * 4 + 4) as [number, number, number, number];
+    const near = index.search(Math.min(ax, bx), Math.min(ay, by), Math.max(ax, bx), Math.max(ay, by), (m) => owner[m] !== owner[k]);
+    if (near.some((m) => segmentDistance(segments, k * 4, m * 4) < px - 1e-9)) out[faces[k]!] = 1;
+  }
+  return out;
 }
 
 function segmentDistance(s: number[], i: number, j: number): number {

@@ -8,9 +8,32 @@ import type { Operation } from './operation.ts';
 import { density, pack } from './pack.ts';
 import { cut, open, seams, uncut } from './seams.ts';
 import { select } from './select.ts';
+import { hide, saveSelection, selectBy, unwind, useSelection } from './selectBy.ts';
 import { firstLayout, unwrap } from './unwrap.ts';
 
-const list = [select, cut, uncut, open, seams, unwrap, firstLayout, pack, density, settings, renameJob, activatePart, showImage, info, check, guide] as const;
+const list = [
+  select,
+  selectBy,
+  saveSelection,
+  useSelection,
+  hide,
+  unwind,
+  cut,
+  uncut,
+  open,
+  seams,
+  unwrap,
+  firstLayout,
+  pack,
+  density,
+  settings,
+  renameJob,
+  activatePart,
+  showImage,
+  info,
+  check,
+  guide,
+] as const;
 
 export type OperationName = (typeof list)[number]['name'];
 export type OperationCall = { name: string; params: Record<string, unknown> };

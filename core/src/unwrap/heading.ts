@@ -12,7 +12,7 @@ export interface Similarity {
  * The turn that makes the model's up (+y; for pieces that lie level, away from the viewer of a model that looks to +z) run up the
  * sheet. Each triangle's own up direction, carried over by its map, is weighted by how steep it stands and by its area. O(T).
  */
-export function uprightTurn(piece: Piece, uv: Float64Array): { cos: number; sin: number } {
+export function uprightTurn(piece: Pick<Piece, 'positions' | 'triangles'>, uv: Float64Array): { cos: number; sin: number } {
   const upward = meanDirection(piece, uv, 0, 1, 0);
   const inward = meanDirection(piece, uv, 0, 0, -1);
   const use = Math.hypot(...upward) >= 0.35 * Math.hypot(...inward) ? upward : inward;
@@ -23,7 +23,13 @@ export function uprightTurn(piece: Piece, uv: Float64Array): { cos: number; sin:
 }
 
 /** The mean image on the sheet of a direction in space. */
-function meanDirection({ positions, triangles }: Piece, uv: Float64Array, dx: number, dy: number, dz: number): [number, number] {
+export function meanDirection(
+  { positions, triangles }: Pick<Piece, 'positions' | 'triangles'>,
+  uv: Float64Array,
+  dx: number,
+  dy: number,
+  dz: number,
+): [number, number] {
   let sumU = 0;
   let sumV = 0;
   for (let t = 0; t < triangles.length; t += 3) {

@@ -1,0 +1,291 @@
+import { z } from 'zod';
+import { JigError } from '../jigError.ts';
+import { activeSet, partOf, selectionKinds, withPart, type Job, type Part, type SelectionKind } from '../job/job.ts';
+import { facesWith, problemKinds, unwindStrips, type ProblemLimits } from '../measure/uvState.ts';
+import { faceCount } from '../mesh/mesh.ts';
+import { topologyOf } from '../mesh/topology.ts';
+import { borderOfFaces, convertSelection, elementCount, flags, growSelection, invertSelection, listed, shrinkSelection } from '../select/convert.ts';
+import { connectedFaces, edgeRing, facePath, flatRegion, mirrorPoints, pointPath, sameFacing } from '../select/flood.ts';
+import { edgeLoop } from '../select/loop.ts';
+import { smoothRun } from '../select/run.ts';
+import { islandsOf } from '../uv/islands.ts';
+import { edgesInState, EdgeState } from '../uv/seamEdges.ts';
+import { defineOperation, partSchema, plural } from './operation.ts';
+
+export const selectWays = [
+  'all',
+  'invert',
+  'grow',
+  'shrink',
+  'connected',
+  'loop',
+  'ring',
+  'run',
+  'path',
+  'facing',
+  'flat',
+  'border',
+  'seams',
+  'convert',
+  'mirror',
+  ...problemKinds,
+] as const;
+export type SelectWay = (typeof selectWays)[number];
+
+const isProblem = (way: SelectWay): way is (typeof problemKinds)[number] => (problemKinds as readonly string[]).includes(way);
+
+export interface Found {
+  kind: SelectionKind;
+  ids: Uint32Array;
+  /** Elements whose mirror image is missing. */
+  unmatched?: number;
+}
+
+const params = z.object({
+  part: partSchema,
+  way: z.enum(selectWays),
+  kind: z.enum(selectionKinds).describe('what to select; default: the kind selected now').optional(),
+  angle: z.number().min(0).max(180).default(30).describe('degrees, for run, facing, flat and turned'),
+  limit: z.number().min(1).max(100).default(1.5).describe('times, for stretched'),
+  gap: z.number().min(0).max(512).describe('px, for close; default: the margin').optional(),
+  axis: z.enum(['x', 'y', 'z']).default('x').describe('for mirror: the axis across the plane'),
+  tolerance: z.number().min(0).describe('units, for mirror; default: a thousandth of the size').optional(),
+  rule: z.enum(['touching', 'within']).default('within').describe('for convert to a larger kind'),
+  mode: z.enum(['replace', 'add', 'take']).default('replace'),
+});
+
+/** Chooses by a rule, from what is selected now. */
+export const selectBy = defineOperation({
+  name: 'selectBy',
+  summary: 'Choose by a rule: grow, loop, ring, flat region, flipped …',
+  params,
+  sentence: ({ way }, { selected, kind }) => `Selected ${way}: ${plural(selected, kind.slice(0, -1))}`,
+  run(job, given) {
+    const part = partOf(job, given.part);
+    const found = find(job, part, given);
+    let ids = withoutHidden(part, found.kind, found.ids);
+    if (given.mode !== 'replace' && job.selection.part === part.id && job.selection.kind === found.kind) {
+      const islands = islandsOf(part.mesh, activeSet(part));
+      const now = flags(elementCount(part.mesh, islands, found.kind), job.selection.ids);
+      for (const id of ids) now[id] = given.mode === 'add' ? 1 : 0;
+      ids = listed(now);
+    }
+    return {
+      job: { ...job, activePart: part.id, selection: { part: part.id, kind: found.kind, ids } },
+      report: { selected: ids.length, kind: found.kind, ...(found.unmatched === undefined ? {} : { unmatched: found.unmatched }) },
+    };
+  },
+});
+
+function find(job: Job, part: Part, given: z.infer<typeof params>): Found {
+  const { mesh } = part;
+  const set = activeSet(part);
+  const islands = islandsOf(mesh, set);
+  const { way, angle } = given;
+  const mine = job.selection.part === part.id ? job.selection : { kind: job.selection.kind, ids: new Uint32Array(0) };
+  const kind = given.kind ?? mine.kind;
+  if (isProblem(way)) {
+    const limits: ProblemLimits = {
+      width: job.settings.width,
+      height: job.settings.height,
+      stretch: given.limit,
+      gapPx: given.gap ?? job.settings.margin,
+      angle,
+    };
+    const faces = listed(facesWith(way, mesh, set, limits));
+    const wanted = given.kind ?? 'faces';
+    return { kind: wanted, ids: convertSelection(mesh, islands, 'faces', faces, wanted) };
+  }
+  if (way === 'all') return { kind, ids: invertSelection(mesh, islands, kind, []) };
+  if (way === 'invert') return { kind, ids: invertSelection(mesh, islands, kind, mine.kind === kind ? mine.ids : []) };
+  if (way === 'seams') {
+    const seams = edgesInState(islands.states, EdgeState.seam);
+    if (mine.ids.length === 0 || mine.kind === 'edges') return { kind: 'edges', ids: Uint32Array.from(seams) };
+    const near = flags(topologyOf(mesh).edgeCount, convertSelection(mesh, islands, mine.kind, mine.ids, 'edges', 'touching'));
+    return { kind: 'edges', ids: Uint32Array.from(seams.filter((e) => near[e])) };
+  }
+  if (mine.ids.length === 0) throw new JigError('nothing-to-do', 'Nothing is selected to start from.', '', 'Select something first.');
+  const faces = () => convertSelection(mesh, islands, mine.kind, mine.ids, 'faces', 'touching');
+  const asKind = (chosen: Uint32Array): Found => ({ kind, ids: convertSelection(mesh, islands, 'faces', chosen, kind) });
+  const edges = (next: (edge: number) => number[]): Found => {
+    if (mine.kind !== 'edges') throw new JigError('nothing-to-do', 'This starts from edges.', '', 'Select an edge first.');
+    return { kind: 'edges', ids: Uint32Array.from(new Set([...mine.ids].flatMap(next))).sort() };
+  };
+  switch (way) {
+    case 'grow':
+      return { kind: mine.kind, ids: growSelection(mesh, islands, mine.kind, mine.ids) };
+    case 'shrink':
+      return { kind: mine.kind, ids: shrinkSelection(mesh, islands, mine.kind, mine.ids) };
+    case 'connected':
+      return asKind(connectedFaces(mesh, faces()));
+    case 'loop':
+      return edges((e) => edgeLoop(mesh, e));
+    case 'ring':
+      return edges((e) => edgeRing(mesh, e));
+    case 'run':
+      return edges((e) => smoothRun(mesh, e, angle));
+    case 'path':
+      return path(part, mine.kind, mine.ids);
+    case 'facing':
+      return asKind(sameFacing(mesh, faces(), angle));
+    case 'flat':
+      return asKind(flatRegion(mesh, faces(), angle));
+    case 'border':
+      return { kind: 'edges', ids: borderOfFaces(mesh, faces()) };
+    case 'convert':
+      return { kind, ids: convertSelection(mesh, islands, mine.kind, mine.ids, kind, given.rule) };
+    case 'mirror':
+      return mirrored(part, mine.kind, mine.ids, given.axis, given.tolerance);
+  }
+}
+
+/** A shortest way between the two selected elements. */
+function path(part: Part, kind: SelectionKind, ids: Uint32Array): Found {
+  const { mesh } = part;
+  if (ids.length !== 2 || kind === 'islands')
+    throw new JigError('nothing-to-do', 'A path runs between two points, two edges or two faces.', '', 'Select exactly two.');
+  const [a, b] = [ids[0]!, ids[1]!];
+  let found: Found;
+  if (kind === 'faces') found = { kind, ids: Uint32Array.from(facePath(mesh, a, b)).sort() };
+  else if (kind === 'points') found = { kind: 'edges', ids: Uint32Array.from(pointPath(mesh, a, b)).sort() };
+  else {
+    const { edgePoints } = topologyOf(mesh);
+    let best: number[] | null = null;
+    for (const p of [edgePoints[a * 2]!, edgePoints[a * 2 + 1]!]) {
+      for (const q of [edgePoints[b * 2]!, edgePoints[b * 2 + 1]!]) {
+        const way = p === q ? [] : pointPath(mesh, p, q);
+        if ((way.length > 0 || p === q) && (best === null || way.length < best.length)) best = way;
+      }
+    }
+    found = { kind, ids: best === null ? new Uint32Array(0) : Uint32Array.from(new Set([a, b, ...best])).sort() };
+  }
+  if (found.ids.length === 0) throw new JigError('nothing-to-do', 'There is no way between the two: they are not joined.');
+  return found;
+}
+
+function mirrored(part: Part, kind: SelectionKind, ids: Uint32Array, axisName: 'x' | 'y' | 'z', given?: number): Found {
+  const { mesh } = part;
+  const islands = islandsOf(mesh, activeSet(part));
+  const axis = { x: 0, y: 1, z: 2 }[axisName] as 0 | 1 | 2;
+  let [low, high] = [Infinity, -Infinity];
+  for (let k = axis; k < mesh.points.length; k += 3) {
+    low = Math.min(low, mesh.points[k]!);
+    high = Math.max(high, mesh.points[k]!);
+  }
+  const size = Math.max(high - low, 1e-9);
+  const across = mirrorPoints(mesh, axis, (low + high) / 2, given ?? size / 1000);
+  const out = new Set<number>();
+  let unmatched = 0;
+  if (kind === 'points') {
+    for (const p of ids) {
+      if (across[p]! < 0) unmatched++;
+      else out.add(across[p]!);
+    }
+    return { kind, ids: Uint32Array.from(out).sort(), unmatched };
+  }
+  // an edge or a face has an image if all of its points have, and they make one
+  const chosen = kind === 'islands' ? convertSelection(mesh, islands, kind, ids, 'faces') : ids;
+  const element = kind === 'edges' ? 'edges' : 'faces';
+  const { edgePoints, pointStart, pointCorners, cornerFace, cornerEdge } = topologyOf(mesh);
+  const pointsOf = (id: number) =>
+    element === 'edges' ? edgePoints.subarray(id * 2, id * 2 + 2) : mesh.corners.subarray(mesh.faceStart[id], mesh.faceStart[id + 1]);
+  for (const id of chosen) {
+    const images = Array.from(pointsOf(id), (p) => across[p]!);
+    let match = -1;
+    if (images.every((p) => p >= 0)) {
+      const wanted = new Set(images);
+      const first = images[0]!;
+      for (let k = pointStart[first]!; k < pointStart[first + 1]! && match < 0; k++) {
+        const c = pointCorners[k]!;
+        const f = cornerFace[c]!;
+        const before = c === mesh.faceStart[f]! ? mesh.faceStart[f + 1]! - 1 : c - 1;
+        for (const candidate of element === 'faces' ? [f] : [cornerEdge[c]!, cornerEdge[before]!]) {
+          const its = pointsOf(candidate);
+          if (its.length === images.length && its.every((p) => wanted.has(p))) match = candidate;
+        }
+      }
+    }
+    if (match < 0) unmatched++;
+    else out.add(match);
+  }
+  const found = Uint32Array.from(out).sort();
+  return kind === 'islands' ? { kind, ids: convertSelection(mesh, islands, 'faces', found, 'islands'), unmatched } : { kind, ids: found, unmatched };
+}
+
+/** Selections pass over what is hidden: a point or edge is, once all of its faces are. */
+export function withoutHidden(part: Part, kind: SelectionKind, ids: Uint32Array): Uint32Array {
+  const { hidden, mesh } = part;
+  if (!hidden) return ids;
+  const islands = islandsOf(mesh, activeSet(part));
+  const shown = listed(hidden.map((x) => 1 - x));
+  const allowed = flags(elementCount(mesh, islands, kind), convertSelection(mesh, islands, 'faces', shown, kind));
+  return ids.filter((id) => allowed[id]);
+}
+
+export const hide = defineOperation({
+  name: 'hide',
+  summary: 'Hide the selected, show only the selected, show all',
+  params: z.object({ part: partSchema, what: z.enum(['selected', 'others', 'none']) }),
+  sentence: ({ what }) => (what === 'selected' ? 'Hid the selected' : what === 'others' ? 'Showed only the selected' : 'Showed all'),
+  run(job, { part: id, what }) {
+    const part = partOf(job, id);
+    if (what === 'none') {
+      if (!part.hidden) throw new JigError('nothing-to-do', 'Nothing is hidden.');
+      return { job: withPart(job, part.id, ({ hidden: _, ...rest }) => rest), report: { hidden: 0 } };
+    }
+    if (job.selection.part !== part.id || job.selection.ids.length === 0)
+      throw new JigError('nothing-to-do', 'Nothing is selected.', '', 'Select faces or islands first.');
+    const { mesh } = part;
+    const islands = islandsOf(mesh, activeSet(part));
+    const chosen = flags(faceCount(mesh), convertSelection(mesh, islands, job.selection.kind, job.selection.ids, 'faces', 'touching'));
+    const hidden = part.hidden?.slice() ?? new Uint8Array(chosen.length);
+    for (let f = 0; f < hidden.length; f++) if (chosen[f] === (what === 'selected' ? 1 : 0)) hidden[f] = 1;
+    const count = hidden.reduce((sum, x) => sum + x, 0);
+    if (count === hidden.length) throw new JigError('nothing-to-do', 'That would hide the whole part.', '', 'Leave some faces unselected.');
+    const selection = what === 'selected' ? { ...job.selection, ids: new Uint32Array(0) } : job.selection;
+    return { job: { ...withPart(job, part.id, (p) => ({ ...p, hidden })), selection }, report: { hidden: count } };
+  },
+});
+
+export const saveSelection = defineOperation({
+  name: 'saveSelection',
+  summary: 'Keep the selection under a name',
+  params: z.object({ name: z.string().trim().min(1).max(80) }),
+  sentence: ({ name }) => `Kept the selection “${name}”`,
+  run(job, { name }) {
+    if (job.selection.ids.length === 0) throw new JigError('nothing-to-do', 'Nothing is selected.', '', 'Select something first.');
+    const others = (job.savedSelections ?? []).filter((saved) => saved.name !== name);
+    // islands are renumbered by cuts: their faces are kept instead
+    const part = partOf(job, job.selection.part);
+    const faces = () => convertSelection(part.mesh, islandsOf(part.mesh, activeSet(part)), 'islands', job.selection.ids, 'faces');
+    const kept = job.selection.kind === 'islands' ? { ...job.selection, kind: 'faces' as const, ids: faces() } : job.selection;
+    return { job: { ...job, savedSelections: [...others, { ...kept, name }] }, report: { name } };
+  },
+});
+
+export const useSelection = defineOperation({
+  name: 'useSelection',
+  summary: 'Select what was kept under a name, or forget it',
+  params: z.object({ name: z.string(), forget: z.boolean().default(false) }),
+  sentence: ({ name, forget }) => `${forget ? 'Forgot' : 'Selected'} “${name}”`,
+  run(job, { name, forget }) {
+    const saved = job.savedSelections?.find((s) => s.name === name);
+    if (!saved) throw new JigError('not-found', `There is no kept selection “${name}”.`);
+    if (forget) return { job: { ...job, savedSelections: job.savedSelections!.filter((s) => s !== saved) }, report: { name } };
+    const { name: _, ...selection } = saved;
+    return { job: { ...job, activePart: saved.part, selection }, report: { name } };
+  },
+});
+
+export const unwind = defineOperation({
+  name: 'unwindStrips',
+  summary: 'Put right strips that run backwards where a wrap closes',
+  params: z.object({ part: partSchema }),
+  sentence: (_, { faces }) => `Put right a backward strip of ${plural(faces, 'face')}`,
+  run(job, { part: id }) {
+    const part = partOf(job, id);
+    const { set, faces } = unwindStrips(part.mesh, activeSet(part));
+    if (faces === 0) throw new JigError('nothing-to-do', 'No strip runs backwards.');
+    return { job: withPart(job, part.id, (p) => ({ ...p, uvSets: p.uvSets.map((old, k) => (k === p.activeUv ? set : old)) })), report: { faces } };
+  },
+});
