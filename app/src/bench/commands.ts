@@ -1,3 +1,4 @@
+import type { SelectWay } from '@jig-peel/core';
 import { useBench, type StationName } from '../store/bench.ts';
 import { usePreferences } from '../store/preferences.ts';
 import { coreApi, notify, redo, run, undo } from '../worker/client.ts';
@@ -22,6 +23,7 @@ export interface Command {
 
 const bench = () => useBench.getState();
 const noJob = () => (bench().summary ? null : 'no job is open');
+const noSelection = () => noJob() ?? (bench().summary!.selection.ids.length > 0 ? null : 'select something first');
 const noEdges = () => noJob() ?? (bench().summary!.selection.kind === 'edges' && bench().summary!.selection.ids.length > 0 ? null : 'select edges first');
 
 export const stationKeys: Record<StationName, string> = { intake: '1', seams: '3', pack: '5', deliver: '8' };
@@ -72,6 +74,46 @@ export async function packNow(): Promise<void> {
   const { width, height, margin, turn, evenDensity } = settings;
   await run('pack', { size: width === height ? String(width) : `${width}x${height}`, margin, turn, evenDensity, parts: 'active' }, true);
 }
+
+const by = (way: SelectWay, label: string, more: Partial<Command> & { params?: Record<string, unknown> } = {}): Command => {
+  const { params, ...rest } = more;
+  return {
+    id: `select-${way}`,
+    label,
+    run: () => void run('selectBy', { way, ...(problems.has(way) ? {} : { kind: bench().kind }), ...params }),
+    blocked: noSelection,
+    ...rest,
+  };
+};
+const problems = new Set<SelectWay>(['noUv', 'copies', 'strip', 'shrunk', 'overlapping', 'flipped', 'mirrored', 'turned', 'outside', 'stretched', 'close']);
+
+/** Commands that choose by a rule, in the order of the selection menu. */
+const selecting: Command[] = [
+  by('all', 'Select all', { key: 'Ctrl+A', keys: ['mod+a'], blocked: noJob }),
+  by('invert', 'Invert the selection', { key: 'Ctrl+I', keys: ['mod+i'], blocked: noJob }),
+  by('grow', 'Grow the selection', { key: '=', keys: ['equal', 'numpadadd'], byCode: true, words: 'expand more' }),
+  by('shrink', 'Shrink the selection', { key: '-', keys: ['minus', 'numpadsubtract'], byCode: true, words: 'less contract' }),
+  by('loop', 'Select the loop', { blocked: noEdges }),
+  by('ring', 'Select the ring', { blocked: noEdges }),
+  by('run', 'Select the smooth run', { words: 'follow edges angle', blocked: noEdges }),
+  by('path', 'Select the path between two', { words: 'shortest way' }),
+  by('connected', 'Select all that is connected', { words: 'linked shell element' }),
+  by('flat', 'Select the flat region', { words: 'coplanar smooth angle' }),
+  by('facing', 'Select faces that face the same way', { words: 'normal similar' }),
+  by('border', 'Select the border of the faces', { words: 'outline boundary perimeter' }),
+  by('seams', 'Select the seams', { blocked: noJob }),
+  by('convert', 'Convert the selection to the kind at hand', { words: 'vertex edge polygon' }),
+  by('mirror', 'Select the mirror image (across x)', { words: 'symmetry' }),
+  by('noUv', 'Select faces without UVs', { blocked: noJob }),
+  by('flipped', 'Select flipped faces', { blocked: noJob, words: 'inverted' }),
+  by('mirrored', 'Select mirrored islands’ faces', { blocked: noJob }),
+  by('overlapping', 'Select overlapping faces', { blocked: noJob }),
+  by('stretched', 'Select stretched faces (over × 1.5)', { blocked: noJob, words: 'distorted' }),
+  by('outside', 'Select faces outside the sheet', { blocked: noJob }),
+  by('close', 'Select faces too close to another island', { blocked: noJob, words: 'margin gap padding' }),
+  by('turned', 'Select turned faces', { blocked: noJob, words: 'upside down rotated', params: { angle: 45 } }),
+  by('shrunk', 'Select shrunk faces', { blocked: noJob, words: 'zero area collapsed' }),
+];
 
 /** Every command of the bench. The command search, the keys and the buttons all read this list. */
 export const commands: Command[] = [
@@ -145,7 +187,61 @@ export const commands: Command[] = [
   },
   { id: 'islands', label: 'Select islands', key: '2', keys: ['2'], byCode: true, words: 'shell', run: () => bench().set({ kind: 'islands', tool: 'select' }) },
   { id: 'faces', label: 'Select faces', key: '3', keys: ['3'], byCode: true, words: 'polygon', run: () => bench().set({ kind: 'faces', tool: 'select' }) },
+  {
+    id: 'points',
+    label: 'Select points',
+    key: '5',
+    keys: ['5'],
+    byCode: true,
+    words: 'vertex vertices',
+    run: () => bench().set({ kind: 'points', tool: 'select' }),
+  },
   { id: 'edges', label: 'Select edges', key: '4', keys: ['4'], byCode: true, run: () => bench().set({ kind: 'edges', tool: 'select' }) },
+  ...selecting,
+  { id: 'box', label: 'Drag draws a box', words: 'marquee rectangle', run: () => bench().set({ shape: 'box', tool: 'select' }) },
+  { id: 'lasso', label: 'Drag draws a lasso', words: 'freehand', run: () => bench().set({ shape: 'lasso', tool: 'select' }) },
+  { id: 'brush', label: 'Drag paints the selection', words: 'brush', run: () => bench().set({ shape: 'brush', tool: 'select' }) },
+  {
+    id: 'brush-less',
+    label: 'Smaller brush',
+    key: '[',
+    keys: ['bracketleft'],
+    byCode: true,
+    run: () => bench().set({ brush: Math.max(4, Math.round(bench().brush / 1.25)) }),
+  },
+  {
+    id: 'brush-more',
+    label: 'Larger brush',
+    key: ']',
+    keys: ['bracketright'],
+    byCode: true,
+    run: () => bench().set({ brush: Math.min(200, Math.round(bench().brush * 1.25)) }),
+  },
+  {
+    id: 'through',
+    label: 'Select through, or only what is in sight',
+    words: 'visible backface hidden x-ray',
+    run: () => bench().set({ through: !bench().through }),
+  },
+  { id: 'hide', label: 'Hide the selected', key: 'H', keys: ['h'], run: () => void run('hide', { what: 'selected' }), blocked: noSelection },
+  {
+    id: 'only',
+    label: 'Show only the selected',
+    key: 'Shift+H',
+    keys: ['shift+h'],
+    words: 'isolate solo',
+    run: () => void run('hide', { what: 'others' }),
+    blocked: noSelection,
+  },
+  {
+    id: 'show',
+    label: 'Show all',
+    key: 'A',
+    keys: ['a'],
+    words: 'unhide',
+    run: () => void run('hide', { what: 'none' }),
+    blocked: () => noJob() ?? (bench().summary!.parts.some((p) => p.id === bench().summary!.activePart && p.hidden) ? null : 'nothing is hidden'),
+  },
   { id: 'none', label: 'Drop the tool, then the selection', key: 'Esc', keys: ['escape'], words: 'deselect', run: escape },
   { id: 'frame', label: 'Bring the selection into view', key: 'F', keys: ['f'], words: 'zoom fit focus', run: () => bench().frame() },
   { id: 'overlay', label: 'Next overlay', key: 'O', keys: ['o'], run: nextOverlay },

@@ -1,5 +1,6 @@
 import { create } from 'zustand';
 import type { SelectionKind } from '@jig-peel/core';
+import type { Region } from '../bench/views/regionMask.ts';
 import type { JobSummary, LayoutView, Measures, PartGeometry, Progress, WorkerEvent } from '../worker/messages.ts';
 
 export type StationName = 'intake' | 'seams' | 'pack' | 'deliver';
@@ -11,6 +12,7 @@ export interface Hover {
   view: 'model' | 'sheet';
   face: number;
   edge: number;
+  point: number;
   island: number;
 }
 
@@ -38,6 +40,12 @@ export interface BenchState {
   /** Fault shown over both views on top of the overlay. */
   fault: 'none' | 'flipped' | 'overlapping' | 'outside';
   hover: Hover | null;
+  /** How a drag selects, and whether it takes what lies behind. */
+  shape: 'box' | 'lasso' | 'brush';
+  through: boolean;
+  /** Brush radius, px. */
+  brush: number;
+  drawn: { view: 'model' | 'sheet'; region: Region } | null;
   /** Edges that the seam pen would cut if it were lifted now. */
   penEdges: Uint32Array;
   penUncuts: boolean;
@@ -51,7 +59,27 @@ export interface BenchState {
   /** Shows a selection before the worker has answered. */
   showSelection(selection: JobSummary['selection']): void;
   notice(text: string, severity: Notice['severity']): void;
-  set(patch: Partial<Pick<BenchState, 'station' | 'overlay' | 'kind' | 'tool' | 'hover' | 'penEdges' | 'penUncuts' | 'filled' | 'fault' | 'viewAsked'>>): void;
+  set(
+    patch: Partial<
+      Pick<
+        BenchState,
+        | 'station'
+        | 'overlay'
+        | 'kind'
+        | 'tool'
+        | 'hover'
+        | 'penEdges'
+        | 'penUncuts'
+        | 'filled'
+        | 'fault'
+        | 'viewAsked'
+        | 'shape'
+        | 'through'
+        | 'brush'
+        | 'drawn'
+      >
+    >,
+  ): void;
   frame(): void;
   goTo(station: StationName): void;
   leave(): void;
@@ -73,6 +101,7 @@ const empty = {
   penEdges: new Uint32Array(0),
   penUncuts: false,
   fault: 'none' as const,
+  drawn: null,
 };
 
 let noticeCounter = 0;
@@ -84,6 +113,9 @@ export const useBench = create<BenchState>((set) => ({
   overlay: 'grid',
   kind: 'edges',
   tool: 'select',
+  shape: 'box',
+  through: false,
+  brush: 24,
   filled: 'none',
   notices: [],
   frameAsked: 0,

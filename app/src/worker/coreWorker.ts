@@ -89,7 +89,9 @@ function summaryOf(job: Job, h: History): JobSummary {
       unplaced: unplacedCount(activeSet(part)),
       uvSets: part.uvSets.map((set) => set.name),
       imageId: part.imageId,
+      hidden: part.hidden ?? null,
     })),
+    saved: (job.savedSelections ?? []).map((saved) => saved.name),
     images: job.images.map(({ id, name, type }) => ({ id, name, type })),
     settings: job.settings,
     selection: job.selection,
@@ -174,8 +176,9 @@ async function measure() {
     }
     const id = meshIdOf(part.mesh);
     if (!(await measuring.api.holdsMesh(id))) await measuring.api.holdMesh(id, part.mesh);
-    const { report, faults } = await measuring.api.check(id, set, job.settings.width, job.settings.height);
-    if (history.present === job || activeSet(partOf(history.present)) === set) tell({ kind: 'measures', measures: { part: part.id, report, ...faults } });
+    const { report, faults, state } = await measuring.api.check(id, set, job.settings.width, job.settings.height, job.settings.margin);
+    if (history.present === job || activeSet(partOf(history.present)) === set)
+      tell({ kind: 'measures', measures: { part: part.id, report, state, ...faults } });
   } catch (error) {
     tell({ kind: 'trouble', sentence: `The measures could not be worked out: ${sentenceOf(error)}` });
   } finally {

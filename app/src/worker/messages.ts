@@ -1,14 +1,16 @@
-import type { CheckReport, IslandFacts, JobSettings, SelectionKind } from '@jig-peel/core';
+import type { CheckReport, IslandFacts, JobSettings, SelectionKind, StateLine } from '@jig-peel/core';
 
 /** What the screen needs to know of the job, small enough to send whole after each step. */
 export interface JobSummary {
   id: string;
   name: string;
   activePart: string;
-  parts: { id: string; name: string; faces: number; points: number; unplaced: number; uvSets: string[]; imageId: string | null }[];
+  parts: { id: string; name: string; faces: number; points: number; unplaced: number; uvSets: string[]; imageId: string | null; hidden: Uint8Array | null }[];
   images: { id: string; name: string; type: string }[];
   settings: JobSettings;
   selection: { part: string; kind: SelectionKind; ids: Uint32Array };
+  /** Names of kept selections. */
+  saved: string[];
   intake: readonly string[];
   history: { sentence: string; operation: string; time: number }[];
   historyIndex: number;
@@ -67,6 +69,8 @@ export interface LayoutView {
 export interface Measures {
   part: string;
   report: CheckReport;
+  /** The state of the UVs in words. */
+  state: StateLine[];
   flipped: Uint8Array;
   overlapping: Uint8Array;
   outside: Uint8Array;

@@ -1,5 +1,5 @@
 import * as Comlink from 'comlink';
-import { checkLayout, solveIsland, type IslandResult, type IslandTask, type Mesh, type UvSet } from '@jig-peel/core';
+import { checkLayout, solveIsland, uvState, type IslandResult, type IslandTask, type Mesh, type UvSet } from '@jig-peel/core';
 
 let heldMesh: { id: number; mesh: Mesh } | null = null;
 
@@ -16,9 +16,11 @@ const api = {
     heldMesh = { id, mesh };
   },
 
-  check(id: number, set: UvSet, width: number, height: number) {
+  check(id: number, set: UvSet, width: number, height: number, margin: number) {
     if (heldMesh?.id !== id) throw new Error('the mesh is not here');
-    return checkLayout(heldMesh.mesh, set, width, height);
+    const { report, faults } = checkLayout(heldMesh.mesh, set, width, height);
+    const state = uvState(heldMesh.mesh, set, { width, height, stretch: 1.5, gapPx: margin, angle: 45 }, faults);
+    return { report, faults, state };
   },
 };
 

@@ -214,8 +214,8 @@ export interface StateLine {
 
 const faceWords = (n: number) => `${n.toLocaleString('en')} ${n === 1 ? 'face' : 'faces'}`;
 
-/** The state of a part's UVs in plain words, worst first. O(T log T). */
-export function uvState(mesh: Mesh, set: UvSet, limits: ProblemLimits): StateLine[] {
+/** The state of a part's UVs in plain words, worst first. @param known faces with some of the problems, if they were found before. O(T log T). */
+export function uvState(mesh: Mesh, set: UvSet, limits: ProblemLimits, known: Partial<Record<ProblemKind, Uint8Array>> = {}): StateLine[] {
   const faces = faceCount(mesh);
   const missing = unplacedCount(set);
   const closed = islandFacts(mesh, set).filter((fact) => fact.shape === 'closed' || fact.shape === 'handle');
@@ -238,7 +238,7 @@ export function uvState(mesh: Mesh, set: UvSet, limits: ProblemLimits): StateLin
   if (missing > 0)
     lines.push({ kind: 'noUv', sentence: `${faceWords(missing)} of ${faces.toLocaleString('en')} have no UVs.`, faces: missing, step: 'unwrap' });
   const found = (kind: ProblemKind, words: (n: number) => string, step: StateLine['step']) => {
-    const n = facesWith(kind, mesh, set, limits).reduce((sum, x) => sum + x, 0);
+    const n = (known[kind] ?? facesWith(kind, mesh, set, limits)).reduce((sum, x) => sum + x, 0);
     if (n > 0) lines.push({ kind, sentence: words(n), faces: n, step });
     return n;
   };

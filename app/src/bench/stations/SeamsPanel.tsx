@@ -138,7 +138,7 @@ function Pieces({ islands }: { islands: IslandView[] }) {
                 component="button"
                 aria-pressed={on}
                 onClick={(event) => void run('select', { kind: 'islands', ids: event.shiftKey ? [...(kind === 'islands' ? ids : []), k] : [k] })}
-                onMouseEnter={() => useBench.getState().set({ kind: 'islands', hover: { view: 'sheet', face: -1, edge: -1, island: k } })}
+                onMouseEnter={() => useBench.getState().set({ kind: 'islands', hover: { view: 'sheet', face: -1, edge: -1, point: -1, island: k } })}
                 onMouseLeave={() => useBench.getState().set({ hover: null })}
                 sx={{
                   width: '100%',

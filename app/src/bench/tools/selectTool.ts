@@ -1,12 +1,13 @@
 import { useBench } from '../../store/bench.ts';
 import { coreApi, run } from '../../worker/client.ts';
+import type { Region } from '../views/regionMask.ts';
 import type { PointerAt, Tool } from './tool.ts';
 
 /** The number that a hit means in the present kind, or −1. */
 function meant(at: PointerAt): number {
   const { kind } = useBench.getState();
   if (!at.hit) return -1;
-  return kind === 'edges' ? at.hit.edge : kind === 'faces' ? at.hit.face : at.hit.island;
+  return kind === 'points' ? at.hit.point : kind === 'edges' ? at.hit.edge : kind === 'faces' ? at.hit.face : at.hit.island;
 }
 
 function present(): Set<number> {
@@ -34,20 +35,56 @@ function combine(found: Iterable<number>, at: PointerAt): Set<number> {
   return ids;
 }
 
-/** Click chooses, Shift adds, Ctrl takes away, double click takes the loop (or the whole piece of a face). */
+/** Less than this (px) is a click. */
+const dragFrom = 5;
+
+/**
+ * Click chooses, Shift adds, Ctrl takes away, double click takes the loop (or the whole piece of a face); a drag draws a box, a lasso or a
+ * brush stroke, and what lies in it is chosen when it ends.
+ */
 export class SelectTool implements Tool {
   private start: PointerAt | null = null;
+  private region: Region | null = null;
+  /** What the brush passed right over, however small the brush. */
+  private readonly touched = new Set<number>();
 
   down(at: PointerAt): void {
     this.start = at;
+    this.region = null;
+    this.touched.clear();
+    if (useBench.getState().shape === 'brush') this.extend(at);
   }
 
-  move(): void {}
+  move(at: PointerAt): void {
+    const { start } = this;
+    if (!start || (!this.region && Math.hypot(at.x - start.x, at.y - start.y) <= dragFrom)) return;
+    this.extend(at);
+  }
+
+  private extend(at: PointerAt) {
+    const start = this.start!;
+    const { shape, brush } = useBench.getState();
+    if (shape === 'box') this.region = { shape, points: [start.x, start.y, at.x, at.y] };
+    else {
+      const before = this.region && this.region.shape === shape ? this.region.points : [start.x, start.y];
+      const points = [...before, at.x, at.y];
+      this.region = shape === 'lasso' ? { shape, points } : { shape, points, radius: brush };
+      if (shape === 'brush' && meant(at) >= 0) this.touched.add(meant(at));
+    }
+    useBench.getState().set({ drawn: { view: start.view, region: this.region }, hover: null });
+  }
 
   up(at: PointerAt): void {
-    const start = this.start;
-    this.start = null;
-    if (!start || Math.hypot(at.x - start.x, at.y - start.y) > 5) return;
+    const { start, region } = this;
+    const moved = start !== null && Math.hypot(at.x - start.x, at.y - start.y) > dragFrom;
+    this.cancel();
+    if (!start) return;
+    if (region && (moved || region.points.length > 6)) {
+      const { kind, through } = useBench.getState();
+      const found = at.picker.region(start.view, region, kind, through);
+      void choose(combine([...found, ...(region.shape === 'brush' ? this.touched : [])], at));
+      return;
+    }
     const id = meant(start);
     if (id < 0) {
       if (!at.shift && !at.ctrl) void choose(new Set());
@@ -76,5 +113,7 @@ export class SelectTool implements Tool {
 
   cancel(): void {
     this.start = null;
+    this.region = null;
+    if (useBench.getState().drawn) useBench.getState().set({ drawn: null });
   }
 }

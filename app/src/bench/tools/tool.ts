@@ -1,9 +1,10 @@
 import type { ViewName } from '../views/stage.ts';
-import type { Hit } from '../views/pick.ts';
+import type { Hit, Picker } from '../views/pick.ts';
 
 /** One pointer event in a view, with what lies under it. */
 export interface PointerAt {
   view: ViewName;
+  picker: Picker;
   x: number;
   y: number;
   hit: Hit | null;

@@ -8,6 +8,7 @@ import { stretchScale } from '../../theme/palette.ts';
 import { useBench, type Overlay } from '../../store/bench.ts';
 import { run } from '../../worker/client.ts';
 import { runCommand } from '../commands.ts';
+import { SelectionBar } from './SelectionBar.tsx';
 import type { StandardView } from './cameras.ts';
 import type { Stage } from './stage.ts';
 
@@ -171,52 +172,6 @@ function StretchLegend() {
         <span>× 2</span>
       </Typography>
       <Typography variant="caption">{words}</Typography>
-    </Paper>
-  );
-}
-
-/** Kind of what a click takes, and how much is selected. */
-function SelectionBar() {
-  const kind = useBench((s) => s.kind);
-  const tool = useBench((s) => s.tool);
-  const set = useBench((s) => s.set);
-  const selection = useBench((s) => s.summary?.selection);
-  const count = selection?.ids.length ?? 0;
-  return (
-    <Paper
-      data-chrome
-      elevation={2}
-      sx={{
-        position: 'absolute',
-        bottom: 8,
-        left: '50%',
-        transform: 'translateX(-50%)',
-        display: 'flex',
-        alignItems: 'center',
-        gap: 1,
-        px: 0.75,
-        py: 0.5,
-        whiteSpace: 'nowrap',
-      }}
-    >
-      <ToggleButtonGroup
-        exclusive
-        size="small"
-        value={tool === 'select' ? kind : null}
-        aria-label="What a click takes"
-        onChange={(_, value: typeof kind | null) => value && set({ kind: value, tool: 'select' })}
-      >
-        {(['islands', 'faces', 'edges'] as const).map((k, i) => (
-          <ToggleButton key={k} value={k} aria-label={`Select ${k}`}>
-            <Tooltip title={`Select ${k} (${i + 2})`}>
-              <span>{k[0]!.toUpperCase() + k.slice(1)}</span>
-            </Tooltip>
-          </ToggleButton>
-        ))}
-      </ToggleButtonGroup>
-      <Typography variant="figure" role="status" aria-label="Selection" sx={{ minWidth: 108, pr: 0.5 }}>
-        {count === 0 ? 'none selected' : `${count.toLocaleString('en')} ${count === 1 ? selection!.kind.slice(0, -1) : selection!.kind}`}
-      </Typography>
     </Paper>
   );
 }

@@ -56,6 +56,7 @@ export function Views() {
         {filled !== 'sheet' && (
           <Panel id="model" minSize="20%" defaultSize="50%">
             <Pane view="model" stage={stage} picker={picker}>
+              <RegionDrawing view="model" />
               <ModelChrome stage={stage} />
             </Pane>
           </Panel>
@@ -75,6 +76,7 @@ export function Views() {
           <Panel id="sheet" minSize="20%" defaultSize="50%">
             <Pane view="sheet" stage={stage} picker={picker}>
               <SheetOverlay stage={stage} />
+              <RegionDrawing view="sheet" />
               <SheetChrome stage={stage} />
               <EmptySheet />
             </Pane>
@@ -129,6 +131,11 @@ function useMirror(stage: Stage, picker: Picker) {
     // straight from the store: an effect of a component would wait for the next frame
     const paintOn = useBench.subscribe((s, before) => {
       if (s.geometry !== before.geometry && s.geometry) stage.setGeometry(s.geometry);
+      const part = s.summary?.parts.find((p) => p.id === s.summary?.activePart);
+      if (part && stage.geometry?.part === part.id && (part.hidden ?? null) !== stage.hidden) {
+        stage.setHidden(part.hidden ?? null);
+        stage.paint(s);
+      }
       if (s.layout !== before.layout) showLayout(stage);
       if (s.summary?.selection !== before.summary?.selection || s.overlay !== before.overlay || s.measures !== before.measures || s.fault !== before.fault)
         stage.paint(s);
@@ -166,7 +173,10 @@ function frame(stage: Stage) {
   const selection = summary?.selection;
   if (selection && layout && selection.part === geometry.part && selection.ids.length > 0) {
     const corners: number[] = [];
-    if (selection.kind === 'edges') corners.push(...stage.cornersOfEdges(selection.ids).flatMap((c) => [c, stage.nextCorner(c, stage.faceOfCorner(c))]));
+    if (selection.kind === 'points') {
+      const chosen = new Set(selection.ids);
+      geometry.corners.forEach((p, c) => chosen.has(p) && corners.push(c));
+    } else if (selection.kind === 'edges') corners.push(...stage.cornersOfEdges(selection.ids).flatMap((c) => [c, stage.nextCorner(c, stage.faceOfCorner(c))]));
     else {
       const chosen = new Set(selection.ids);
       for (let f = 0; f < geometry.faces; f++) {
@@ -265,9 +275,11 @@ function Pane({ view, stage, picker, children }: PaneProps) {
   const at = (event: PointerEvent): PointerAt => {
     const r = element.current!.getBoundingClientRect();
     const [x, y] = [event.clientX - r.left, event.clientY - r.top];
-    return { view, x, y, hit: view === 'model' ? picker.model(x, y) : picker.sheet(x, y), shift: event.shiftKey, ctrl: event.ctrlKey || event.metaKey };
+    return { view, picker, x, y, hit: view === 'model' ? picker.model(x, y) : picker.sheet(x, y), shift: event.shiftKey, ctrl: event.ctrlKey || event.metaKey };
   };
-  const isChrome = (event: PointerEvent) => (event.target as HTMLElement).closest('[data-chrome]') !== null;
+  /** Controls over the view, and their menus, which stand elsewhere in the page but pass their events on to here. */
+  const isChrome = (event: { target: EventTarget; currentTarget: EventTarget }) =>
+    !(event.currentTarget as Node).contains(event.target as Node) || (event.target as HTMLElement).closest('[data-chrome]') !== null;
 
   return (
     <Box
@@ -305,8 +317,8 @@ function Pane({ view, stage, picker, children }: PaneProps) {
         if (d) tools[tool].move(here);
         const { hover } = useBench.getState();
         const hit = here.hit;
-        if (hit?.face !== hover?.face || hit?.edge !== hover?.edge || hit?.island !== hover?.island) {
-          useBench.getState().set({ hover: hit ? { view, face: hit.face, edge: hit.edge, island: hit.island } : null });
+        if (hit?.face !== hover?.face || hit?.edge !== hover?.edge || hit?.point !== hover?.point || hit?.island !== hover?.island) {
+          useBench.getState().set({ hover: hit ? { view, face: hit.face, edge: hit.edge, point: hit.point, island: hit.island } : null });
           performance.measure('hover', { start });
         }
       }}
@@ -321,12 +333,49 @@ function Pane({ view, stage, picker, children }: PaneProps) {
       }}
       onPointerLeave={() => useBench.getState().set({ hover: null })}
       onDoubleClick={(event) => {
-        if ((event.target as HTMLElement).closest('[data-chrome]')) return;
+        if (isChrome(event)) return;
         tools[tool].double?.(at(event as unknown as PointerEvent));
       }}
     >
       {children}
     </Box>
+  );
+}
+
+/** The box, lasso or brush stroke being drawn over a view. */
+function RegionDrawing({ view }: { view: ViewName }) {
+  const drawn = useBench((s) => s.drawn);
+  const theme = useTheme();
+  if (!drawn || drawn.view !== view) return null;
+  const { region } = drawn;
+  const line = { fill: 'none', stroke: theme.palette.primary.main, strokeWidth: 1.5, strokeDasharray: '5 3' };
+  const pairs = Array.from({ length: region.points.length / 2 }, (_, k) => `${region.points[k * 2]},${region.points[k * 2 + 1]}`).join(' ');
+  return (
+    <svg aria-hidden style={{ position: 'absolute', inset: 0, width: '100%', height: '100%', pointerEvents: 'none' }}>
+      {region.shape === 'box' ? (
+        <rect
+          x={Math.min(region.points[0], region.points[2])}
+          y={Math.min(region.points[1], region.points[3])}
+          width={Math.abs(region.points[2] - region.points[0])}
+          height={Math.abs(region.points[3] - region.points[1])}
+          {...line}
+          fill={theme.palette.primary.main}
+          fillOpacity={0.1}
+        />
+      ) : region.shape === 'lasso' ? (
+        <polygon points={pairs} {...line} fill={theme.palette.primary.main} fillOpacity={0.1} />
+      ) : (
+        <polyline
+          points={pairs}
+          fill="none"
+          stroke={theme.palette.primary.main}
+          strokeOpacity={0.35}
+          strokeWidth={region.radius * 2}
+          strokeLinecap="round"
+          strokeLinejoin="round"
+        />
+      )}
+    </svg>
   );
 }
 

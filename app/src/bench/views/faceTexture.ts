@@ -4,7 +4,7 @@ import { rgb, stretchScale } from '../../theme/palette.ts';
 import type { LayoutView, Measures } from '../../worker/messages.ts';
 import type { BenchState } from '../../store/bench.ts';
 
-export const faceFlags = { selected: 1, flipped: 2, overlapping: 4, outside: 8, unplaced: 16 } as const;
+export const faceFlags = { selected: 1, flipped: 2, overlapping: 4, outside: 8, unplaced: 16, hidden: 32 } as const;
 const rowLength = 1024;
 
 /** One texel a face: the overlay's colour and a byte of flags. Both views read it, so a change of overlay or selection is one upload. */
@@ -26,6 +26,7 @@ export class FaceTexture {
     overlay: BenchState['overlay'],
     fault: BenchState['fault'],
     selectedFaces: Uint8Array | null,
+    hidden: Uint8Array | null,
     clay: string,
   ): void {
     const { data } = this;
@@ -40,6 +41,7 @@ export class FaceTexture {
       data[k + 2] = color[2]!;
       let flags = 0;
       if (selectedFaces && selectedFaces[f]) flags |= faceFlags.selected;
+      if (hidden && hidden[f]) flags |= faceFlags.hidden;
       if (layout.unplaced[f]) flags |= faceFlags.unplaced;
       if (measures) {
         if (measures.flipped[f] && (fault === 'flipped' || overlay === 'stretch')) flags |= faceFlags.flipped;

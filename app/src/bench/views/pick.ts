@@ -1,8 +1,11 @@
 import Flatbush from 'flatbush';
-import { BufferAttribute, BufferGeometry, DoubleSide, Raycaster, Vector2, Vector3 } from 'three';
+import { BufferAttribute, BufferGeometry, DoubleSide, Matrix4, Raycaster, Vector2, Vector3 } from 'three';
+import type { SelectionKind } from '@jig-peel/core';
 import { MeshBVH, type SerializedBVH } from 'three-mesh-bvh';
 import type { Hover } from '../../store/bench.ts';
 import type { PartGeometry } from '../../worker/messages.ts';
+import { RegionMask, type Region } from './regionMask.ts';
+import { modelElementsIn, sheetElementsIn } from './regionPick.ts';
 import type { Stage } from './stage.ts';
 
 /** How near (px) the pointer must be to an edge to mean it. */
@@ -48,14 +51,26 @@ export class Picker {
     const { width, height } = this.stage.rects.model;
     this.stage.eye.update(width, height);
     this.ray.setFromCamera(new Vector2((x / width) * 2 - 1, 1 - (y / height) * 2), this.stage.eye.camera);
-    const hit = this.bvh.raycastFirst(this.ray.ray, DoubleSide);
+    const { hidden } = this.stage;
+    const hit = hidden
+      ? this.bvh
+          .raycast(this.ray.ray, DoubleSide)
+          .filter((found) => found.faceIndex != null && !hidden[geometry.triFace[found.faceIndex]!])
+          .sort((p, q) => p.distance - q.distance)[0]
+      : this.bvh.raycastFirst(this.ray.ray, DoubleSide);
     if (!hit || hit.faceIndex == null) return null;
     const face = geometry.triFace[hit.faceIndex]!;
     const project = (p: number) => this.projectPoint(p);
     let edge = -1;
     let nearest = reach;
+    let point = -1;
+    let nearestPoint = reach;
     for (let c = geometry.faceStart[face]!; c < geometry.faceStart[face + 1]!; c++) {
       const a = project(geometry.corners[c]!);
+      if (Math.hypot(a[0] - x, a[1] - y) < nearestPoint) {
+        nearestPoint = Math.hypot(a[0] - x, a[1] - y);
+        point = geometry.corners[c]!;
+      }
       const b = project(geometry.corners[this.stage.nextCorner(c, face)]!);
       const d = distance(x, y, a[0], a[1], b[0], b[1]);
       if (d < nearest) {
@@ -63,7 +78,22 @@ export class Picker {
         edge = geometry.cornerEdge[c]!;
       }
     }
-    return { view: 'model', face, edge, island: layout.faceIsland[face]!, place: hit.point.clone() };
+    return { view: 'model', face, edge, point, island: layout.faceIsland[face]!, place: hit.point.clone() };
+  }
+
+  /** What lies in a region drawn over a view. @param through take also what is behind other faces */
+  region(view: 'model' | 'sheet', region: Region, kind: SelectionKind, through: boolean): number[] {
+    const { layout, geometry, hidden } = this.stage;
+    if (!geometry || !layout) return [];
+    const width = Math.floor(this.stage.rects[view].width);
+    const height = Math.floor(this.stage.rects[view].height);
+    const mask = new RegionMask(width, height, region);
+    if (view === 'sheet') return sheetElementsIn(geometry, layout, hidden, kind, mask, (u, v) => this.stage.sheetEye.toPx(u, v, width, height));
+    const depths = through ? null : this.stage.depthPicture();
+    this.stage.eye.update(width, height);
+    const { camera } = this.stage.eye;
+    const matrix = new Matrix4().multiplyMatrices(camera.projectionMatrix, camera.matrixWorldInverse).elements;
+    return modelElementsIn(geometry, layout, hidden, kind, mask, { matrix, width, height, shown: (x, y, d) => depths === null || depths.shows(x, y, d) });
   }
 
   /** A point's px in the model view. */
@@ -92,9 +122,11 @@ export class Picker {
     let edge = -1;
     let place: Vector3 | null = null;
     let nearest = reach;
+    let point = -1;
+    let nearestPoint = reach;
     for (const t of near) {
       const f = geometry.triFace[t]!;
-      if (layout.unplaced[f]) continue;
+      if (layout.unplaced[f] || this.stage.isHidden(f)) continue;
       if (this.contains(t, u, v) && f > face) {
         face = f;
         place = this.placeAt(t, u, v);
@@ -108,10 +140,14 @@ export class Picker {
           nearest = d;
           edge = geometry.cornerEdge[c]!;
         }
+        if (Math.hypot(a[0] - x, a[1] - y) < nearestPoint) {
+          nearestPoint = Math.hypot(a[0] - x, a[1] - y);
+          point = geometry.corners[c]!;
+        }
       }
     }
     if (face < 0 && edge < 0) return null;
-    return { view: 'sheet', face, edge, island: face >= 0 ? layout.faceIsland[face]! : -1, place };
+    return { view: 'sheet', face, edge, point, island: face >= 0 ? layout.faceIsland[face]! : -1, place };
   }
 
   /** The place in space of a point of the sheet within triangle t. */

@@ -43,7 +43,7 @@ export const fragmentShader = /* glsl */ `
     vec4 texel = texelFetch(faces, ivec2(int(mod(id, 1024.0)), int(floor(id / 1024.0))), 0);
     float flags = floor(texel.a * 255.0 + 0.5);
     bool unplaced = has(flags, 16.0);
-    if (onSheet && unplaced) discard;
+    if ((onSheet && unplaced) || has(flags, 32.0)) discard;
     vec3 color = texel.rgb;
     float alpha = 1.0;
     if (overlay == 0) {
@@ -76,5 +76,21 @@ export const fragmentShader = /* glsl */ `
       if (back) color = color * 0.45 + vec3(0.04, 0.05, 0.07);
     }
     gl_FragColor = vec4(color, alpha);
+  }
+`;
+
+/** Linear depth of what the model view sees, in three bytes. */
+export const depthFragmentShader = /* glsl */ `
+  uniform sampler2D faces;
+  uniform float far;
+  varying vec3 vView;
+  flat varying float vFace;
+  void main() {
+    float id = floor(vFace + 0.5);
+    float flags = floor(texelFetch(faces, ivec2(int(mod(id, 1024.0)), int(floor(id / 1024.0))), 0).a * 255.0 + 0.5);
+    if (mod(floor(flags / 32.0), 2.0) > 0.5) discard;
+    vec3 parts = fract(clamp(vView.z / far, 0.0, 0.999999) * vec3(1.0, 255.0, 65025.0));
+    parts -= vec3(parts.y, parts.z, 0.0) / 255.0;
+    gl_FragColor = vec4(parts, 1.0);
   }
 `;

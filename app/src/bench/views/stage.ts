@@ -8,10 +8,13 @@ import {
   Mesh,
   MeshBasicMaterial,
   PlaneGeometry,
+  Points,
+  PointsMaterial,
   Scene,
   ShaderMaterial,
   Texture,
   Vector3,
+  WebGLRenderTarget,
   type WebGLRenderer,
 } from 'three';
 import { LineMaterial } from 'three/addons/lines/LineMaterial.js';
@@ -22,7 +25,8 @@ import type { BenchState } from '../../store/bench.ts';
 import type { LayoutView, PartGeometry } from '../../worker/messages.ts';
 import { ModelCamera, SheetCamera } from './cameras.ts';
 import { FaceTexture } from './faceTexture.ts';
-import { fragmentShader, vertexShader } from './shaders.ts';
+import { DepthPicture } from './regionPick.ts';
+import { depthFragmentShader, fragmentShader, vertexShader } from './shaders.ts';
 
 export type ViewName = 'model' | 'sheet';
 export interface Rect {
@@ -97,6 +101,42 @@ class WideLines {
   }
 }
 
+/** Round marks of a fixed size in px, ink-rimmed. */
+class Dots {
+  private readonly layers: Points[];
+
+  constructor(color: string, rim: string, size: number, order: number) {
+    this.layers = [
+      [rim, size + 4],
+      [color, size],
+    ].map(([tone, px], k) => {
+      const points = new Points(
+        new BufferGeometry(),
+        new PointsMaterial({ color: tone as string, size: px as number, sizeAttenuation: false, depthTest: false, transparent: true }),
+      );
+      points.frustumCulled = false;
+      points.renderOrder = order + k * 0.1;
+      points.visible = false;
+      return points;
+    });
+  }
+
+  addTo(scene: Scene): this {
+    for (const layer of this.layers) scene.add(layer);
+    return this;
+  }
+
+  /** @param places 3 numbers a mark */
+  set(places: Float32Array): void {
+    for (const layer of this.layers) {
+      layer.geometry.dispose();
+      layer.visible = places.length > 0;
+      layer.geometry = new BufferGeometry();
+      layer.geometry.setAttribute('position', new BufferAttribute(places, 3));
+    }
+  }
+}
+
 /** Everything that is drawn: two scenes of the same part, two eyes, one renderer. Holds no state of the job beyond what it draws. */
 export class Stage {
   readonly eye = new ModelCamera();
@@ -131,6 +171,15 @@ export class Stage {
     sheetSelected: new WideLines({ color: '#b6d936', width: 3.2, casing: '#23201e', casingWidth: 5.6, order: 20 }).addTo(this.sheetScene),
     sheetHover: new WideLines({ color: '#0d4a52', width: 2, casing: '#fbf8f1', casingWidth: 4, order: 40 }).addTo(this.sheetScene),
   };
+  private readonly dots = {
+    modelSelected: new Dots('#b6d936', '#23201e', 7, 21).addTo(this.modelScene),
+    sheetSelected: new Dots('#b6d936', '#23201e', 7, 21).addTo(this.sheetScene),
+    modelHover: new Dots('#0d4a52', '#fbf8f1', 6, 41).addTo(this.modelScene),
+    sheetHover: new Dots('#0d4a52', '#fbf8f1', 6, 41).addTo(this.sheetScene),
+  };
+  /** 1 for each face that is hidden. */
+  hidden: Uint8Array | null = null;
+  private gl: WebGLRenderer | null = null;
   private readonly uniforms = {
     picture: { value: this.picture },
     faces: { value: null as Texture | null },
@@ -144,6 +193,7 @@ export class Stage {
   };
   private readonly modelMaterial: ShaderMaterial;
   private readonly sheetMaterial: ShaderMaterial;
+  private readonly depthMaterial: ShaderMaterial;
 
   constructor() {
     const material = (onSheet: boolean) =>
@@ -161,6 +211,12 @@ export class Stage {
       });
     this.modelMaterial = material(false);
     this.sheetMaterial = material(true);
+    this.depthMaterial = new ShaderMaterial({
+      vertexShader,
+      fragmentShader: depthFragmentShader,
+      uniforms: { faces: this.uniforms.faces, onSheet: { value: false }, far: { value: 1 } },
+      side: DoubleSide,
+    });
     this.mat = new Mesh(new PlaneGeometry(1, 1), new MeshBasicMaterial({ color: '#2d3b42', depthTest: false, depthWrite: false }));
     this.mat.position.set(0.5, 0.5, -1);
     this.mat.renderOrder = 0;
@@ -222,26 +278,96 @@ export class Stage {
 
     const wire = new BufferGeometry();
     wire.setAttribute('position', new BufferAttribute(geometry.points, 3));
-    wire.setIndex(new BufferAttribute(geometry.edgePoints, 1));
     this.modelWire = new LineSegments(wire, new LineBasicMaterial({ color: '#2a2623', transparent: true, opacity: 0.16, depthWrite: false }));
     this.modelWire.frustumCulled = false;
     this.modelWire.renderOrder = 5;
     this.modelScene.add(this.modelWire);
     const flat = new BufferGeometry();
     flat.setAttribute('position', new BufferAttribute(new Float32Array(geometry.corners.length * 3), 3));
-    const pairs = new Uint32Array(geometry.corners.length * 2);
-    for (let f = 0; f < geometry.faces; f++) {
-      const from = geometry.faceStart[f]!;
-      const to = geometry.faceStart[f + 1]!;
-      for (let c = from; c < to; c++) pairs.set([c, c + 1 === to ? from : c + 1], c * 2);
-    }
-    flat.setIndex(new BufferAttribute(pairs, 1));
     this.sheetWire = new LineSegments(flat, new LineBasicMaterial({ color: '#2a2623', transparent: true, opacity: 0.22, depthTest: false, depthWrite: false }));
     this.sheetWire.frustumCulled = false;
     this.sheetWire.renderOrder = 6;
     this.sheetScene.add(this.sheetWire);
     for (const line of Object.values(this.lines)) if (line !== this.lines.sheetEdge) line.set(new Float32Array(0));
+    for (const dots of Object.values(this.dots)) dots.set(new Float32Array(0));
+    this.hidden = null;
+    this.indexWires();
     this.invalidate();
+  }
+
+  /** Hides faces in both views, with the edges that only they have. */
+  setHidden(hidden: Uint8Array | null): void {
+    if (hidden === this.hidden || (hidden && hidden.length !== this.geometry?.faces)) return;
+    this.hidden = hidden;
+    this.indexWires();
+    if (this.layout) this.setLayout(this.layout);
+    this.invalidate();
+  }
+
+  isHidden(face: number): boolean {
+    return this.hidden?.[face] === 1;
+  }
+
+  private edgeShown(e: number): boolean {
+    if (!this.hidden) return true;
+    const { edgeStart, edgeCorners } = this.geometry!;
+    for (let i = edgeStart[e]!; i < edgeStart[e + 1]!; i++) if (!this.hidden[this.faceOfCorner(edgeCorners[i]!)]) return true;
+    return false;
+  }
+
+  private indexWires(): void {
+    const { geometry, hidden } = this;
+    if (!geometry || !this.modelWire || !this.sheetWire) return;
+    let edges = geometry.edgePoints;
+    if (hidden) {
+      const kept: number[] = [];
+      for (let e = 0; e * 2 < geometry.edgePoints.length; e++) if (this.edgeShown(e)) kept.push(geometry.edgePoints[e * 2]!, geometry.edgePoints[e * 2 + 1]!);
+      edges = Uint32Array.from(kept);
+    }
+    this.modelWire.geometry.setIndex(new BufferAttribute(edges, 1));
+    const pairs = new Uint32Array(geometry.corners.length * 2);
+    let at = 0;
+    for (let f = 0; f < geometry.faces; f++) {
+      if (hidden?.[f]) continue;
+      const from = geometry.faceStart[f]!;
+      const to = geometry.faceStart[f + 1]!;
+      for (let c = from; c < to; c++) {
+        pairs[at++] = c;
+        pairs[at++] = c + 1 === to ? from : c + 1;
+      }
+    }
+    this.sheetWire.geometry.setIndex(new BufferAttribute(pairs.subarray(0, at), 1));
+  }
+
+  /** What the model view sees, as depths; null before the first frame. */
+  depthPicture(): DepthPicture | null {
+    const { gl, geometry } = this;
+    const width = Math.floor(this.rects.model.width);
+    const height = Math.floor(this.rects.model.height);
+    if (!gl || !geometry || !this.modelMesh || width < 2 || height < 2) return null;
+    const target = new WebGLRenderTarget(width, height);
+    this.eye.update(width, height);
+    const { far } = this.eye.camera;
+    this.depthMaterial.uniforms.far!.value = far;
+    const mesh = this.modelMesh;
+    const scene = new Scene();
+    const parent = mesh.parent;
+    const material = mesh.material;
+    mesh.material = this.depthMaterial;
+    scene.add(mesh);
+    gl.setRenderTarget(target);
+    gl.setScissorTest(false);
+    gl.setClearColor(0xffffff, 1);
+    gl.clear();
+    gl.render(scene, this.eye.camera);
+    const data = new Uint8Array(width * height * 4);
+    gl.readRenderTargetPixels(target, 0, 0, width, height, data);
+    gl.setRenderTarget(null);
+    mesh.material = material;
+    parent?.add(mesh);
+    target.dispose();
+    const [x0, y0, z0, x1, y1, z1] = geometry.bounds;
+    return new DepthPicture(data, width, height, far, Math.hypot(x1 - x0, y1 - y0, z1 - z0) * 0.004);
   }
 
   setLayout(layout: LayoutView): void {
@@ -267,12 +393,39 @@ export class Stage {
     }
     flat.needsUpdate = true;
     const seams: number[] = [];
-    for (let e = 0; e < layout.edgeStates.length; e++) if (layout.edgeStates[e] === 1) seams.push(e);
+    for (let e = 0; e < layout.edgeStates.length; e++) if (layout.edgeStates[e] === 1 && this.edgeShown(e)) seams.push(e);
     this.lines.modelSeam.set(this.modelSegments(seams));
     const border: number[] = [];
-    for (let c = 0; c < geometry.corners.length; c++) if (layout.edgeStates[geometry.cornerEdge[c]!] !== 0) border.push(c);
+    for (let c = 0; c < geometry.corners.length; c++)
+      if (layout.edgeStates[geometry.cornerEdge[c]!] !== 0 && !(this.hidden && this.isHidden(this.faceOfCorner(c)))) border.push(c);
     this.lines.sheetBorder.set(this.sheetSegments(border));
     this.invalidate();
+  }
+
+  /** Places of mesh points in space, 3 numbers each. */
+  private modelPlaces(ids: ArrayLike<number>): Float32Array {
+    const out = new Float32Array(ids.length * 3);
+    for (let k = 0; k < ids.length; k++) for (let d = 0; d < 3; d++) out[k * 3 + d] = this.geometry!.points[ids[k]! * 3 + d]!;
+    return out;
+  }
+
+  /** Places of mesh points on the sheet, one for each different one, 3 numbers each. */
+  private sheetPlaces(ids: ArrayLike<number>): Float32Array {
+    const { geometry, layout } = this;
+    if (!geometry || !layout || ids.length === 0) return new Float32Array(0);
+    const wanted = new Uint8Array(geometry.points.length / 3);
+    for (let k = 0; k < ids.length; k++) wanted[ids[k]!] = 1;
+    const out: number[] = [];
+    const seen = new Set<string>();
+    for (let c = 0; c < geometry.corners.length; c++) {
+      if (!wanted[geometry.corners[c]!] || layout.unplaced[this.faceOfCorner(c)]) continue;
+      const [u, v] = [layout.cornerUv[c * 2]!, layout.cornerUv[c * 2 + 1]!];
+      const key = `${u},${v}`;
+      if (seen.has(key)) continue;
+      seen.add(key);
+      out.push(u, v, 0);
+    }
+    return Float32Array.from(out);
   }
 
   /** Ends of edges in space, 6 numbers each. */
@@ -345,8 +498,10 @@ export class Stage {
     const mine = selection && selection.part === geometry.part ? selection : null;
     let faces: Uint8Array | null = null;
     let edges: Uint32Array | null = null;
+    let points: Uint32Array | null = null;
     if (mine && mine.ids.length > 0) {
       if (mine.kind === 'edges') edges = mine.ids;
+      else if (mine.kind === 'points') points = mine.ids;
       else {
         faces = new Uint8Array(geometry.faces);
         if (mine.kind === 'faces') for (const f of mine.ids) faces[f] = 1;
@@ -360,7 +515,17 @@ export class Stage {
     this.uniforms.overlay.value = state.overlay === 'grid' ? 0 : state.overlay === 'plain' ? 2 : 1;
     // over a colour overlay the selection is outlined, not filled
     this.uniforms.fillSelected.value = state.overlay !== 'stretch';
-    this.faceTexture.fill(layout, state.measures?.part === geometry.part ? state.measures : null, state.overlay, state.fault, faces, palettes[this.mode].clay);
+    this.faceTexture.fill(
+      layout,
+      state.measures?.part === geometry.part ? state.measures : null,
+      state.overlay,
+      state.fault,
+      faces,
+      this.hidden,
+      palettes[this.mode].clay,
+    );
+    this.dots.modelSelected.set(this.modelPlaces(points ?? []));
+    this.dots.sheetSelected.set(this.sheetPlaces(points ?? []));
     if (faces) {
       const outline = this.outlineOf(faces);
       this.lines.modelSelected.set(this.modelSegments(outline.edges));
@@ -399,8 +564,11 @@ export class Stage {
     const { hover, kind } = state;
     let edges: number[] = [];
     let corners: number[] = [];
+    let points: number[] = [];
     if (hover) {
-      if (kind === 'edges') {
+      if (kind === 'points') {
+        points = hover.point >= 0 ? [hover.point] : [];
+      } else if (kind === 'edges') {
         if (hover.edge >= 0) {
           edges = [hover.edge];
           corners = this.cornersOfEdges(edges);
@@ -423,6 +591,8 @@ export class Stage {
         }
       }
     }
+    this.dots.modelHover.set(this.modelPlaces(points));
+    this.dots.sheetHover.set(this.sheetPlaces(points));
     this.lines.modelHover.set(this.modelSegments(edges));
     this.lines.sheetHover.set(this.sheetSegments(corners));
     this.lines.modelPen.set(this.modelSegments(state.penEdges));
@@ -436,6 +606,7 @@ export class Stage {
   /** Draws both views into their rectangles of the canvas. */
   render(gl: WebGLRenderer, canvasHeight: number): void {
     const p = palettes[this.mode];
+    this.gl = gl;
     gl.setScissorTest(true);
     gl.autoClear = false;
     for (const name of ['model', 'sheet'] as const) {
