@@ -5,12 +5,13 @@ import { run } from './run.mjs';
 
 if (!existsSync('node_modules/.package-lock.json')) run('npm', ['ci']);
 const chromium = process.env.CHROMIUM ?? '/usr/bin/chromium';
-if (!existsSync(chromium)) {
+const wanted = [!existsSync(chromium) && 'chromium', !existsSync('/usr/share/assimp/models') && 'assimp-testmodels'].filter(Boolean);
+if (wanted.length > 0) {
   const sudo = spawnSync('sudo', ['-n', 'true']).status === 0 ? ['sudo'] : [];
   const apt = (...args) =>
     run([...sudo, 'apt-get'][0], [...sudo.slice(1), ...(sudo.length ? ['apt-get'] : []), '-o', 'DPkg::Lock::Timeout=300', '-qq', ...args]);
   apt('update');
-  apt('install', '-y', '--no-install-recommends', 'chromium');
+  apt('install', '-y', '--no-install-recommends', ...wanted);
 }
 run('npm', ['run', '-s', 'wasm']);
 run('npm', ['run', '-s', 'lint']);

@@ -1,7 +1,7 @@
 import { readFile, rename, rm, writeFile } from 'node:fs/promises';
 import { readdir } from 'node:fs/promises';
 import { basename, dirname, extname, join } from 'node:path';
-import { JigError, openFiles, readBack, writeArchive, writeGlb, writeMtl, writeObj, type InputFile, type Job } from '@jig-peel/core';
+import { JigError, openFiles, readBack, writeArchive, writeGlb, writeMtl, writeObj, writePly, type InputFile, type Job } from '@jig-peel/core';
 
 /** Reads a model and the files beside it that it may need (materials, buffers, images). */
 export async function readJob(path: string): Promise<Job> {
@@ -50,6 +50,12 @@ export async function writeJob(job: Job, path: string): Promise<{ files: string[
     await writeWhole(path, bytes);
     return { files: [path], notes };
   }
+  if (ending === '.ply') {
+    const bytes = writePly(job.parts);
+    await readBack(job, job.parts, [{ name: basename(path), bytes }]);
+    await writeWhole(path, bytes);
+    return { files: [path], notes: [] };
+  }
   if (ending === '.obj') {
     const kept = job.files.find((file) => file.name.toLowerCase().endsWith('.mtl'));
     const mtl = writeMtl(job.parts, kept ? new TextDecoder().decode(kept.bytes) : null);
@@ -62,5 +68,5 @@ export async function writeJob(job: Job, path: string): Promise<{ files: string[
     await writeWhole(mtlPath, mtl);
     return { files: [path, mtlPath], notes: [] };
   }
-  throw new JigError('unknown-format', `“${ending || path}” cannot be written.`, path, 'Use .obj, .glb or .jigpeel.');
+  throw new JigError('unknown-format', `“${ending || path}” cannot be written.`, path, 'Use .obj, .glb, .ply or .jigpeel.');
 }

@@ -5,6 +5,9 @@ declare module 'maxrects-packer/dist/maxrects-packer.mjs' {
 declare module 'gltf-validator' {
   export function validateBytes(
     bytes: Uint8Array,
-    options?: object,
-  ): Promise<{ issues: { numErrors: number; numWarnings: number; messages: { code: string; message: string; severity: number }[] } }>;
+    options?: { externalResourceFunction?: (uri: string) => Promise<Uint8Array> },
+  ): Promise<{
+    info?: { totalTriangleCount: number };
+    issues: { numErrors: number; numWarnings: number; messages: { code: string; message: string; severity: number }[] };
+  }>;
 }

@@ -266,7 +266,7 @@ export const commands: Command[] = [
     key: 'Ctrl+Shift+S',
     keys: ['mod+shift+s'],
     words: 'export backup',
-    run: () => deliverNow({ obj: false, glb: false, guidePng: false, guideSvg: false, archive: true }),
+    run: () => deliverNow({ obj: false, glb: false, ply: false, guidePng: false, guideSvg: false, archive: true }),
     blocked: noJob,
   },
   {

@@ -19,7 +19,7 @@ interface DeliverState {
 
 /** What is ticked under Deliver, and what was handed over last. */
 export const useDeliver = create<DeliverState>((set) => ({
-  choice: { obj: true, glb: true, guidePng: true, guideSvg: false, archive: false },
+  choice: { obj: true, glb: true, ply: false, guidePng: true, guideSvg: false, archive: false },
   guideSize: '1024',
   onlyActive: true,
   delivered: [],

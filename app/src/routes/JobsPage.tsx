@@ -102,7 +102,7 @@ export function JobsPage() {
 
   return (
     <Box {...getRootProps()} component="main" sx={{ height: '100%', overflow: 'auto', bgcolor: 'background.default' }}>
-      <input {...getInputProps({ 'aria-label': 'Model files', accept: '.obj,.mtl,.glb,.gltf,.bin,.png,.jpg,.jpeg,.webp,.jigpeel' })} />
+      <input {...getInputProps({ 'aria-label': 'Model files', accept: '.obj,.mtl,.glb,.gltf,.bin,.ply,.stl,.png,.jpg,.jpeg,.webp,.jigpeel' })} />
       <Box sx={{ maxWidth: 1120, mx: 'auto', px: 4, py: 4 }}>
         <Box sx={{ display: 'flex', alignItems: 'center', gap: 1.5, mb: 3 }}>
           <img src="/mark.svg" width={34} height={34} alt="" />
@@ -137,7 +137,7 @@ export function JobsPage() {
           >
             <Typography variant="h2">{isDragActive ? 'Let go to open' : 'Drop a model here'}</Typography>
             <Typography color="text.secondary">
-              OBJ (with its MTL), GLB or glTF, or a job archive. Everything stays in this browser: nothing is sent anywhere.
+              OBJ (with its MTL), GLB or glTF, PLY, STL, or a job archive. Everything stays in this browser: nothing is sent anywhere.
             </Typography>
             <Button variant="contained" size="medium" startIcon={<FileOpenIcon />} onClick={pick} disabled={busy !== null}>
               Open files

@@ -1,10 +1,11 @@
-import { readArchive, readBack, runOperation, writeArchive, writeGlb, writeMtl, writeObj, type Job } from '@jig-peel/core';
+import { readArchive, readBack, runOperation, writeArchive, writeGlb, writeMtl, writeObj, writePly, type Job } from '@jig-peel/core';
 import { zipSync } from 'fflate';
 import type { DeliveredFile } from './messages.ts';
 
 export interface DeliverChoice {
   obj: boolean;
   glb: boolean;
+  ply: boolean;
   guidePng: boolean;
   guideSvg: boolean;
   archive: boolean;
@@ -49,6 +50,11 @@ export async function deliver(
     notes.push(...said);
     progress(0.55, 'Reading the GLB back');
     files.push({ name: `${stem}.glb`, type: 'model/gltf-binary', bytes, proof: compared(await readBack(job, parts, [{ name: `${stem}.glb`, bytes }])) });
+  }
+  if (choice.ply) {
+    progress(0.65, 'Writing PLY');
+    const bytes = writePly(parts);
+    files.push({ name: `${stem}.ply`, type: 'application/octet-stream', bytes, proof: compared(await readBack(job, parts, [{ name: `${stem}.ply`, bytes }])) });
   }
   if (choice.guidePng || choice.guideSvg) {
     progress(0.75, 'Drawing the layout guide');

@@ -1,5 +1,6 @@
 import { WebIO, type Document, type JSONDocument, type Mesh as GltfMesh, type Primitive } from '@gltf-transform/core';
 import { ALL_EXTENSIONS } from '@gltf-transform/extensions';
+import { latin1 } from './bytes.ts';
 import { JigError } from '../jigError.ts';
 import type { Mesh } from '../mesh/mesh.ts';
 import type { UvSet } from '../uv/uvSet.ts';
@@ -28,10 +29,14 @@ export async function openGltf(bytes: Uint8Array, resources: Record<string, Uint
   const io = gltfIo();
   try {
     if (isGlb(bytes)) {
+      const container = bytes.length >= 8 ? new DataView(bytes.buffer, bytes.byteOffset).getUint32(4, true) : 2;
+      if (container === 1) throw new JigError('bad-file', 'The file is glTF 1.0; only glTF 2.0 can be read.', '', 'Export it again as glTF 2.0.');
       assertWhole(bytes);
       return await io.readBinary(bytes as Uint8Array<ArrayBuffer>);
     }
     const json = JSON.parse(new TextDecoder().decode(bytes)) as JSONDocument['json'];
+    if (!json.asset || !/^2\./.test(String(json.asset.version ?? '')))
+      throw new JigError('bad-file', `The file is glTF ${json.asset?.version ?? '1.0'}; only glTF 2.0 can be read.`, '', 'Export it again as glTF 2.0.');
     const needed = [...(json.buffers ?? []), ...(json.images ?? [])]
       .map((entry) => entry.uri)
       .filter((uri): uri is string => !!uri && !uri.startsWith('data:'));
@@ -44,8 +49,17 @@ export async function openGltf(bytes: Uint8Array, resources: Record<string, Uint
     return await io.readJSON({ json, resources: held });
   } catch (error) {
     if (error instanceof JigError) throw error;
+    const packed = /KHR_draco_mesh_compression|EXT_meshopt_compression/.exec(latin1(bytes, 0, Math.min(bytes.length, 1 << 20)))?.[0];
     const reason =
-      error instanceof SyntaxError ? 'its JSON cannot be read' : error instanceof RangeError ? 'it is cut short' : (error as Error).message.replace(/\.$/, '');
+      error instanceof SyntaxError
+        ? 'its JSON cannot be read'
+        : error instanceof RangeError
+          ? 'it is cut short'
+          : packed
+            ? `it is compressed (${packed})`
+            : error instanceof TypeError
+              ? 'it is not built as glTF 2.0 asks'
+              : (error as Error).message.replace(/\.$/, '');
     throw new JigError('bad-file', `The glTF file cannot be opened: ${reason}.`, '', 'Export it again as glTF 2.0 without compression extensions.');
   }
 }

@@ -7,19 +7,21 @@ import { readArchive } from './archive.ts';
 import { utf8 } from './bytes.ts';
 import { isGlb, readGltf } from './gltfRead.ts';
 import { readObj } from './objRead.ts';
+import { plyUvSet, readPly } from './ply.ts';
+import { readStl } from './stl.ts';
 
 export interface InputFile {
   name: string;
   bytes: Uint8Array;
 }
 
-const endings = ['.obj', '.glb', '.gltf', '.jigpeel'];
+const endings = ['.obj', '.glb', '.gltf', '.ply', '.stl', '.jigpeel'];
 export const endingOf = (name: string) => name.slice(name.lastIndexOf('.')).toLowerCase();
 const baseName = (name: string) => name.slice(Math.max(name.lastIndexOf('/'), name.lastIndexOf('\\')) + 1);
 const stem = (name: string) => baseName(name).replace(/\.[^.]*$/, '');
 
 /**
- * Makes one job of the given files: models (.obj, .glb, .gltf), their material files, images and buffers, or one job archive.
+ * Makes one job of the given files: models (.obj, .glb, .gltf, .ply, .stl), their material files, images and buffers, or one job archive.
  * Everything read, passed over and missing is listed in the job's intake.
  * @throws JigError with the file's name for a model that cannot be read
  */
@@ -31,7 +33,7 @@ export async function openFiles(files: readonly InputFile[], id: string, context
       'unknown-format',
       files.length === 0 ? 'No file was given.' : `${names} cannot be opened as a model.`,
       '',
-      'Use .obj, .glb, .gltf or .jigpeel.',
+      'Use .obj, .glb, .gltf, .ply, .stl or .jigpeel.',
     );
   }
   const archive = models.find((file) => endingOf(file.name) === '.jigpeel');
@@ -44,6 +46,8 @@ export async function openFiles(files: readonly InputFile[], id: string, context
     const name = baseName(file.name);
     const found = await named(name, async () => {
       if (file.bytes.length === 0) throw new JigError('empty-file', 'The file is empty.', '', 'Copy or export it again.');
+      if (endingOf(name) === '.ply') return openPly(file, intake, context);
+      if (endingOf(name) === '.stl') return openStl(file, intake);
       return endingOf(name) === '.obj' && !isGlb(file.bytes) ? openObj(file, files, kept, intake, context) : openGltfFile(file, files, kept, images, intake);
     });
     for (const part of found) parts.push({ ...part, id: `part-${parts.length + 1}` });
@@ -76,7 +80,7 @@ function named<T>(name: string, run: () => T): T {
 
 function openObj(file: InputFile, files: readonly InputFile[], kept: KeptFile[], intake: string[], context?: Context): Part[] {
   const name = baseName(file.name);
-  const obj = readObj(file.bytes, context);
+  const obj = readObj(asUtf8(file.bytes), context);
   for (const library of obj.libraries) {
     const found = files.find((other) => baseName(other.name) === baseName(library));
     if (found && !kept.some((k) => k.name === found.name)) kept.push({ name: found.name, bytes: found.bytes });
@@ -105,6 +109,31 @@ function openObj(file: InputFile, files: readonly InputFile[], kept: KeptFile[],
       origin: { kind: 'obj', filePoints: part.filePoints, filePointCount: obj.pointCount, fileUv: placed ? set.uv : null },
     };
   });
+}
+
+/** Text in UTF-16 (it begins with a byte order mark) as UTF-8. */
+function asUtf8(bytes: Uint8Array): Uint8Array {
+  const encoding = bytes[0] === 0xff && bytes[1] === 0xfe ? 'utf-16le' : bytes[0] === 0xfe && bytes[1] === 0xff ? 'utf-16be' : null;
+  return encoding ? new TextEncoder().encode(new TextDecoder(encoding).decode(bytes)) : bytes;
+}
+
+function openPly(file: InputFile, intake: string[], context?: Context): Part[] {
+  const ply = readPly(file.bytes, context);
+  for (const words of ply.skipped) intake.push(`${baseName(file.name)}: ${words}.`);
+  return [loosePart(file, ply.mesh, plyUvSet(ply), intake)];
+}
+
+function openStl(file: InputFile, intake: string[]): Part[] {
+  const mesh = readStl(file.bytes);
+  return [loosePart(file, mesh, emptyUvSet(mesh), intake)];
+}
+
+/** A part of a format that keeps nothing beyond the mesh. */
+function loosePart(file: InputFile, mesh: Part['mesh'], set: Part['uvSets'][number], intake: string[]): Part {
+  const name = stem(file.name);
+  const bare = unplacedCount(set) === set.unplaced.length;
+  intake.push(`${name}: ${count(mesh.faceStart.length - 1, 'face')}, ${count(mesh.points.length / 3, 'point')}${bare ? ', no UVs yet' : ''}.`);
+  return { id: '', name, mesh, uvSets: [set], activeUv: 0, imageId: null, origin: { kind: 'made' } };
 }
 
 const count = (n: number, noun: string) => `${n.toLocaleString('en')} ${noun}${n === 1 ? '' : 's'}`;

@@ -2,7 +2,8 @@ import { JigError } from '../jigError.ts';
 import type { Job, Part } from '../job/job.ts';
 import { activeSet } from '../job/job.ts';
 import { trianglesOf } from '../mesh/triangles.ts';
-import { openFiles, type InputFile } from './open.ts';
+import { joinParts } from '../job/joinParts.ts';
+import { endingOf, openFiles, type InputFile } from './open.ts';
 
 /** What a delivery was compared on. */
 export interface ReadBack {
@@ -21,10 +22,17 @@ export interface ReadBack {
 export async function readBack(job: Job, parts: readonly Part[], files: readonly InputFile[]): Promise<ReadBack> {
   const again = await openFiles(files, job.id);
   const report: ReadBack = { parts: again.parts.length, faces: 0, uvError: 0, pointError: 0 };
+  // PLY holds one mesh: the parts one after the other
+  if (parts.length > 1 && endingOf(files[0]!.name) === '.ply') parts = [joined(parts)];
   // GLB keeps the order of faces within a material
   if (again.parts.length !== parts.length) fail(`has ${again.parts.length} parts instead of ${parts.length}`);
   parts.forEach((part, k) => compare(part, again.parts[k]!, report));
   return report;
+}
+
+function joined(parts: readonly Part[]): Part {
+  const { mesh, set } = joinParts(parts);
+  return { ...parts[0]!, mesh, uvSets: [set], activeUv: 0 };
 }
 
 function fail(what: string): never {

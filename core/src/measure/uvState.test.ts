@@ -159,6 +159,9 @@ describe('each problem is found, and only there', () => {
     const stacked = perCorner(cube, (c, k) => [0.1 + (k === 1 || k === 2 ? 0.5 : 0) + c * 1e-4, 0.1 + (k > 1 ? 0.5 : 0)]);
     expect(count('overlapping', cube, stacked)).toBe(6);
     expect(count('copies', cube, stacked)).toBe(0);
+    expect(uvState(cube, stacked, limits).find((l) => l.kind === 'overlapping')!.step).toBe('pack');
+    const folded = flat(mesh, (x, y) => [x < 0.5 ? x : 1 - x, y]);
+    expect(uvState(mesh, folded, limits).find((l) => l.kind === 'overlapping')!.step).toBe('seams');
   });
 
   it('a closed form says so and offers to open it', () => {

@@ -209,7 +209,7 @@ export interface StateLine {
   sentence: string;
   faces: number;
   /** The next sensible step: an operation's name, if there is one. */
-  step: 'firstLayout' | 'unwindStrips' | 'open' | 'pack' | 'unwrap' | null;
+  step: 'firstLayout' | 'unwindStrips' | 'open' | 'pack' | 'seams' | 'unwrap' | null;
 }
 
 const faceWords = (n: number) => `${n.toLocaleString('en')} ${n === 1 ? 'face' : 'faces'}`;
@@ -245,7 +245,20 @@ export function uvState(mesh: Mesh, set: UvSet, limits: ProblemLimits, known: Pa
   const copies = found('copies', (n) => `${faceWords(n)} each show a copy of the same piece of the image: no face has room of its own.`, 'firstLayout');
   found('strip', (n) => `${faceWords(n)} run backwards over the image where a wrap closes.`, 'unwindStrips');
   found('shrunk', (n) => `${faceWords(n)} ${n === 1 ? 'is' : 'are'} shrunk to a line or point on the sheet.`, 'unwrap');
-  if (copies === 0) found('overlapping', (n) => `${faceWords(n)} lie on one another.`, 'pack');
+  if (copies === 0) {
+    const overlapping = known.overlapping ?? overlapFigures(mesh, set).overlapping;
+    const { ofFace } = islandsOf(mesh, set);
+    const several = new Set(ofFace.filter((_, f) => overlapping[f])).size > 1;
+    const n = overlapping.reduce((sum, x) => sum + x, 0);
+    // an island that lies on itself is not helped by packing: it needs another cut
+    if (n > 0)
+      lines.push({
+        kind: 'overlapping',
+        sentence: several ? `${faceWords(n)} lie on one another.` : `${faceWords(n)} of one island lie on one another: a cut there lets it spread.`,
+        faces: n,
+        step: several ? 'pack' : 'seams',
+      });
+  }
   found('flipped', (n) => `${faceWords(n)} ${n === 1 ? 'is' : 'are'} turned over inside ${n === 1 ? 'its' : 'their'} island.`, 'unwrap');
   found('mirrored', (n) => `${faceWords(n)} lie in mirrored islands: pictures and letters read backwards there.`, null);
   found('turned', (n) => `${faceWords(n)} lie upside down or turned: the model’s up is not the sheet’s up there.`, null);

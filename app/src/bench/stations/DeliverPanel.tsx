@@ -7,6 +7,7 @@ import { Card } from './Card.tsx';
 const kinds = [
   { key: 'obj', label: 'OBJ + MTL', about: 'polygons, groups, materials as they came' },
   { key: 'glb', label: 'GLB', about: 'triangles, all UV sets' },
+  { key: 'ply', label: 'PLY', about: 'polygons, one UV set' },
   { key: 'guidePng', label: 'Layout guide, PNG', about: 'for the painter, transparent ground' },
   { key: 'guideSvg', label: 'Layout guide, SVG', about: 'the same in lines' },
   { key: 'archive', label: 'Job archive', about: 'everything in one file, to go on elsewhere' },

@@ -12,6 +12,7 @@ const stepLabels: Record<NonNullable<StateLine['step']>, string> = {
   unwindStrips: 'Put the strip right',
   open: 'Open it along the shortest cut',
   pack: 'Go to Pack',
+  seams: 'Go to the seams',
   unwrap: 'Unwrap these islands',
 };
 
@@ -21,7 +22,7 @@ async function takeStep(line: StateLine): Promise<void> {
   if (line.step === 'firstLayout') runCommand('first');
   else if (line.step === 'open') runCommand('open');
   else if (line.step === 'unwindStrips') await run('unwindStrips', {}, true);
-  else if (line.step === 'pack') useBench.getState().goTo('pack');
+  else if (line.step === 'pack' || line.step === 'seams') useBench.getState().goTo(line.step);
   else if (line.step === 'unwrap') {
     const outcome = await run('selectBy', { way: line.kind, kind: 'islands', angle: 45 });
     const { summary } = useBench.getState();
@@ -89,6 +90,7 @@ export function IntakePanel() {
           select
           fullWidth
           label="Picture on the model"
+          slotProps={{ select: { displayEmpty: true }, inputLabel: { shrink: true } }}
           value={active.imageId ?? ''}
           onChange={(event) => void run('showImage', { part: active.id, image: event.target.value || null })}
         >

@@ -38,19 +38,17 @@ export function SelectionBar() {
         left: '50%',
         transform: 'translateX(-50%)',
         display: 'flex',
-        flexWrap: 'wrap',
-        justifyContent: 'center',
-        alignItems: 'center',
+        flexDirection: 'column',
         gap: 0.5,
         px: 0.75,
         py: 0.5,
         whiteSpace: 'nowrap',
         width: 'max-content',
-        maxWidth: 'calc(100% - 16px)',
       }}
     >
       <ToggleButtonGroup
         exclusive
+        fullWidth
         size="small"
         value={tool === 'select' ? kind : null}
         aria-label="What a click takes"
@@ -64,40 +62,42 @@ export function SelectionBar() {
           </ToggleButton>
         ))}
       </ToggleButtonGroup>
-      <ToggleButtonGroup
-        exclusive
-        size="small"
-        value={tool === 'select' ? shape : null}
-        aria-label="How a drag selects"
-        onChange={(_, value: typeof shape | null) => value && set({ shape: value, tool: 'select' })}
-      >
-        {shapes.map(({ value, label, icon }) => (
-          <ToggleButton key={value} value={value} aria-label={label} sx={{ px: 0.7 }}>
-            <Tooltip title={label}>
-              <Box component="span" sx={{ display: 'grid' }}>
-                {icon}
-              </Box>
-            </Tooltip>
-          </ToggleButton>
-        ))}
-      </ToggleButtonGroup>
-      <Tooltip title={through ? 'A drag takes what lies behind, too' : 'A drag takes only what is in sight'}>
-        <ToggleButton
+      <Box sx={{ display: 'flex', alignItems: 'center', gap: 0.5 }}>
+        <ToggleButtonGroup
+          exclusive
           size="small"
-          value="through"
-          selected={through}
-          aria-label="Select through"
-          onChange={() => set({ through: !through })}
-          sx={{ px: 0.7, gap: 0.5 }}
+          value={tool === 'select' ? shape : null}
+          aria-label="How a drag selects"
+          onChange={(_, value: typeof shape | null) => value && set({ shape: value, tool: 'select' })}
         >
-          {through ? <ThroughIcon sx={{ fontSize: 17 }} /> : <SightIcon sx={{ fontSize: 17 }} />}
-          <span>{through ? 'Through' : 'In sight'}</span>
-        </ToggleButton>
-      </Tooltip>
-      <Typography variant="figure" role="status" aria-label="Selection" sx={{ minWidth: 100, textAlign: 'center' }}>
-        {count === 0 ? 'none selected' : `${count.toLocaleString('en')} ${count === 1 ? selection!.kind.slice(0, -1) : selection!.kind}`}
-      </Typography>
-      <WaysMenu />
+          {shapes.map(({ value, label, icon }) => (
+            <ToggleButton key={value} value={value} aria-label={label} sx={{ px: 0.7 }}>
+              <Tooltip title={label}>
+                <Box component="span" sx={{ display: 'grid' }}>
+                  {icon}
+                </Box>
+              </Tooltip>
+            </ToggleButton>
+          ))}
+        </ToggleButtonGroup>
+        <Tooltip title={through ? 'A drag takes what lies behind, too' : 'A drag takes only what is in sight'}>
+          <ToggleButton
+            size="small"
+            value="through"
+            selected={through}
+            aria-label="Select through"
+            onChange={() => set({ through: !through })}
+            sx={{ px: 0.7, gap: 0.5 }}
+          >
+            {through ? <ThroughIcon sx={{ fontSize: 17 }} /> : <SightIcon sx={{ fontSize: 17 }} />}
+            <span>{through ? 'Through' : 'In sight'}</span>
+          </ToggleButton>
+        </Tooltip>
+        <Typography variant="figure" role="status" aria-label="Selection" sx={{ minWidth: 104, flex: 1, textAlign: 'center' }}>
+          {count === 0 ? 'none selected' : `${count.toLocaleString('en')} ${count === 1 ? selection!.kind.slice(0, -1) : selection!.kind}`}
+        </Typography>
+        <WaysMenu />
+      </Box>
     </Paper>
   );
 }
@@ -140,6 +140,7 @@ function WaysMenu() {
         </IconButton>
       </Tooltip>
       <Menu
+        slotProps={{ list: { sx: { columns: 2, columnGap: 0, '& > *': { breakInside: 'avoid' } } } }}
         anchorEl={anchor}
         open={anchor !== null}
         onClose={close}
