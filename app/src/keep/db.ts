@@ -1,5 +1,5 @@
 import Dexie, { type Table } from 'dexie';
-import { kindOf, pack, unpack, type HistoryEntry, type Job, type JobArray } from '@jig-peel/core';
+import { kindOf, pack, settingsSchema, unpack, type HistoryEntry, type Job, type JobArray } from '@jig-peel/core';
 
 export interface JobRow {
   id: string;
@@ -152,7 +152,9 @@ export class Keeper {
         if (entries.length <= index) index--;
         continue;
       }
-      const job = unpack(step.job, (key) => arrays.get(key)!) as Job;
+      const stored = unpack(step.job, (key) => arrays.get(key)!) as Job;
+      // settings that came later begin with what a new job has
+      const job: Job = { ...stored, settings: settingsSchema.parse(stored.settings) };
       const entry: HistoryEntry = { job, operation: step.operation, params: step.params as Record<string, unknown>, sentence: step.sentence, time: step.time };
       this.stepKeys.set(entry, step.key);
       entries.push(entry);

@@ -66,6 +66,8 @@ export interface SavedSelection extends Selection {
   readonly name: string;
 }
 
+/** What one unit may be; `unit`: not stated. */
+export const unitNames = ['unit', 'mm', 'cm', 'm', 'in', 'ft'] as const;
 export const settingsSchema = z.object({
   /** Sheet size in px. */
   width: z.number().int().min(16).max(16384).default(2048),
@@ -77,6 +79,8 @@ export const settingsSchema = z.object({
   /** Unwrap touched islands as seams change. */
   live: z.boolean().default(true),
   method: z.enum(['conformal', 'rigid']).default('rigid'),
+  /** What one unit of the model is. */
+  unit: z.enum(unitNames).default('unit'),
   /** Repeats of the test grid across the sheet. */
   gridRepeat: z.number().min(0.25).max(64).default(2),
 });

@@ -44,7 +44,7 @@ export const info = defineOperation({
         size: [x1 - x0, y1 - y0, z1 - z0],
       };
     });
-    return { job, report: { parts, units: 'units of the file', notes: job.intake } };
+    return { job, report: { parts, units: job.settings.unit === 'unit' ? 'units of the file' : job.settings.unit, notes: job.intake } };
   },
 });
 

@@ -3,6 +3,7 @@ import { quietContext, type Context } from '../context.ts';
 import { JigError } from '../jigError.ts';
 import type { Job } from '../job/job.ts';
 import { activatePart, renameJob, settings, showImage } from './jobOps.ts';
+import { assignMaterial, removePart, renamePart, repair, selectNamed, starterForm, uvSets } from './intake.ts';
 import { check, guide, info } from './look.ts';
 import type { Operation } from './operation.ts';
 import { density, pack } from './pack.ts';
@@ -12,6 +13,13 @@ import { hide, saveSelection, selectBy, unwind, useSelection } from './selectBy.
 import { firstLayout, unwrap } from './unwrap.ts';
 
 const list = [
+  starterForm,
+  repair,
+  uvSets,
+  renamePart,
+  removePart,
+  assignMaterial,
+  selectNamed,
   select,
   selectBy,
   saveSelection,

@@ -1,0 +1,257 @@
+import { z } from 'zod';
+import { JigError } from '../jigError.ts';
+import { emptySelection, partOf, withPart, type Job, type Part } from '../job/job.ts';
+import { formKinds, makeForm, type FormSpec } from '../mesh/makeForm.ts';
+import { faceCount, pointCount, type Mesh } from '../mesh/mesh.ts';
+import { repairMesh } from '../mesh/repair.ts';
+import { topologyOf } from '../mesh/topology.ts';
+import { emptyUvSet, uvSetFrom, type UvSet } from '../uv/uvSet.ts';
+import { defineOperation, partSchema, plural } from './operation.ts';
+
+/** Sizes and counts of a starter form, with what a new one begins with. */
+export const formSchema = z.object({
+  kind: z.enum(formKinds).default('box'),
+  width: z.number().positive().max(1e6).default(1),
+  height: z.number().positive().max(1e6).default(1),
+  depth: z.number().positive().max(1e6).default(1),
+  tube: z.number().positive().max(1e6).default(0.3),
+  segments: z.number().int().min(1).max(2048).default(24),
+  rows: z.number().int().min(1).max(2048).default(8),
+  lids: z.boolean().default(true),
+  uvs: z.boolean().default(true).describe('with starter UVs'),
+});
+
+export const starterForm = defineOperation({
+  name: 'makeForm',
+  summary: 'Add a starter form: plane, box, cylinder, cone, sphere, torus',
+  params: formSchema.extend({ replace: z.string().describe('a starter form by part id, to be made anew').optional() }),
+  sentence: ({ kind, replace }, { faces }) => `${replace ? 'Changed' : 'Added'} a ${kind} of ${plural(faces, 'face')}`,
+  run(job, { uvs, replace, ...spec }) {
+    const fewest: Partial<Record<FormSpec['kind'], number>> = { cylinder: 3, cone: 3, sphere: 3, torus: 3 };
+    if (spec.segments < (fewest[spec.kind] ?? 1)) throw new JigError('bad-parameter', `A ${spec.kind} needs at least 3 faces round.`);
+    if ((spec.kind === 'sphere' && spec.rows < 2) || (spec.kind === 'torus' && spec.rows < 3))
+      throw new JigError('bad-parameter', `A ${spec.kind} needs at least ${spec.kind === 'sphere' ? 2 : 3} rows.`);
+    if (spec.kind === 'torus' && spec.tube * 2 > spec.width)
+      throw new JigError('bad-parameter', 'The tube is thicker than half of the ring.', '', 'Use a thinner tube.');
+    if (spec.segments * spec.rows > 1e6) throw new JigError('too-large', 'That would be more than a million faces.', '', 'Use fewer segments or rows.');
+    const { mesh, cornerUv, uv } = makeForm(spec);
+    const set = uvs ? uvSetFrom(mesh, 'UV set 1', cornerUv, uv) : emptyUvSet(mesh);
+    const words = spec.kind[0]!.toUpperCase() + spec.kind.slice(1);
+    const old = replace === undefined ? undefined : job.parts.find((part) => part.id === replace && part.origin.kind === 'made');
+    if (replace !== undefined && !old) throw new JigError('not-found', 'That part is not a starter form.');
+    const taken = new Set(job.parts.filter((part) => part !== old).map((part) => part.name));
+    let name = words;
+    for (let k = 2; taken.has(name); k++) name = `${words} ${k}`;
+    const id = old?.id ?? freeId(job);
+    const part: Part = {
+      id,
+      name: old && !formKinds.some((kind) => old.name.toLowerCase().startsWith(kind)) ? old.name : name,
+      mesh,
+      uvSets: [set],
+      activeUv: 0,
+      imageId: old?.imageId ?? null,
+      origin: { kind: 'made' },
+    };
+    const parts = old ? job.parts.map((p) => (p === old ? part : p)) : [...job.parts, part];
+    return {
+      job: { ...job, parts, activePart: id, selection: { ...emptySelection(id), kind: job.selection.kind } },
+      report: { part: id, name: part.name, points: pointCount(mesh), faces: faceCount(mesh) },
+    };
+  },
+});
+
+function freeId(job: Job): string {
+  for (let k = job.parts.length + 1; ; k++) if (!job.parts.some((part) => part.id === `part-${k}`)) return `part-${k}`;
+}
+
+export const repair = defineOperation({
+  name: 'repair',
+  summary: 'Repair the mesh: merge points, drop faces without area, make winding agree, split edges with more than two faces',
+  params: z.object({
+    part: partSchema,
+    merge: z.boolean().default(true),
+    within: z.number().min(0).default(0).describe('units; 0: only points at exactly the same place'),
+    degenerate: z.boolean().default(true),
+    winding: z.boolean().default(true),
+    nonManifold: z.boolean().default(true),
+  }),
+  sentence: (_, { words }) => `Repaired the mesh: ${words}`,
+  run(job, { part: id, merge, within, degenerate, winding, nonManifold }) {
+    const part = partOf(job, id);
+    const { mesh, cornerFrom, faceFrom, report } = repairMesh(part.mesh, {
+      mergeWithin: merge ? within : null,
+      dropDegenerate: degenerate,
+      agreeWinding: winding,
+      splitNonManifold: nonManifold,
+    });
+    const said = [
+      report.pointsMerged > 0 && `${plural(report.pointsMerged, 'point')} merged`,
+      report.facesDropped > 0 && `${plural(report.facesDropped, 'face')} without area dropped`,
+      report.facesTurned > 0 && `${plural(report.facesTurned, 'face')} turned round`,
+      report.edgesSplit > 0 && `${plural(report.edgesSplit, 'edge')} with more than two faces split`,
+    ].filter(Boolean);
+    if (said.length === 0) throw new JigError('nothing-to-do', 'Nothing had to be repaired.');
+    if (report.facesAfter === 0) throw new JigError('nothing-to-do', 'No face would be left; nothing was changed.');
+    const uvSets = part.uvSets.map((set) => carried(part.mesh, mesh, set, cornerFrom, faceFrom));
+    const { hidden, ...rest } = part;
+    const next: Part = {
+      ...rest,
+      mesh,
+      uvSets,
+      // what the file held of vertices no longer fits: it is written as a new mesh
+      origin: { kind: 'made' },
+      ...(hidden ? { hidden: Uint8Array.from(faceFrom, (f) => hidden[f]!) } : {}),
+    };
+    const saved = job.savedSelections?.filter((s) => s.part !== part.id);
+    return {
+      job: {
+        ...withPart(job, part.id, () => next),
+        selection: { ...emptySelection(part.id), kind: job.selection.kind },
+        ...(saved ? { savedSelections: saved } : {}),
+      },
+      report: { ...report, words: said.join(', ') },
+    };
+  },
+});
+
+/** A UV set on a mesh whose corners and faces come from another's. */
+function carried(before: Mesh, after: Mesh, set: UvSet, cornerFrom: Uint32Array, faceFrom: Uint32Array): UvSet {
+  const old = topologyOf(before);
+  const slit = new Set(set.slits);
+  const now = topologyOf(after);
+  const slits = new Set<number>();
+  if (slit.size > 0) {
+    const edgeOfPair = new Map<string, number>();
+    for (const e of slit) for (let i = old.edgeStart[e]!; i < old.edgeStart[e + 1]!; i++) edgeOfPair.set(String(old.edgeCorners[i]!), e);
+    for (let c = 0; c < cornerFrom.length; c++) if (edgeOfPair.has(String(cornerFrom[c]!))) slits.add(now.cornerEdge[c]!);
+  }
+  return {
+    ...set,
+    cornerUv: Uint32Array.from(cornerFrom, (c) => set.cornerUv[c]!),
+    unplaced: Uint8Array.from(faceFrom, (f) => set.unplaced[f]!),
+    slits: Uint32Array.from(slits).sort(),
+  };
+}
+
+const nameSchema = z.string().trim().min(1).max(80);
+
+export const uvSets = defineOperation({
+  name: 'uvSets',
+  summary: 'Add, copy, rename, remove, move or choose a UV set',
+  params: z.object({
+    part: partSchema,
+    what: z.enum(['add', 'copy', 'rename', 'remove', 'up', 'down', 'choose']),
+    set: z.number().int().min(0).describe('which set, counted from 0; default: the one being worked on').optional(),
+    name: nameSchema.optional(),
+  }),
+  sentence: ({ what }, { name }) =>
+    ({ add: 'Added', copy: 'Copied to', rename: 'Named', remove: 'Removed', up: 'Moved up', down: 'Moved down', choose: 'Went to' })[what] +
+    ` UV set “${name}”`,
+  run(job, { part: id, what, set: given, name }) {
+    const part = partOf(job, id);
+    const at = given ?? part.activeUv;
+    const set = part.uvSets[at];
+    if (!set) throw new JigError('bad-parameter', `There is no UV set ${at}.`, '', 'Sets are counted from 0.');
+    const others = part.uvSets.filter((_, k) => what !== 'rename' || k !== at).map((s) => s.name);
+    const free = () => {
+      for (let k = part.uvSets.length + 1; ; k++) if (!others.includes(`UV set ${k}`)) return `UV set ${k}`;
+    };
+    if (name && (what === 'add' || what === 'copy' || what === 'rename') && others.includes(name))
+      throw new JigError('bad-parameter', `There is a UV set “${name}” already.`, '', 'Choose another name.');
+    const list = [...part.uvSets];
+    let active = part.activeUv;
+    let told = name ?? set.name;
+    if (what === 'add' || what === 'copy') {
+      if (list.length >= 8) throw new JigError('too-large', 'A part holds eight UV sets at most.', '', 'Remove one first.');
+      told = name ?? free();
+      list.push(what === 'add' ? emptyUvSet(part.mesh, told) : { ...set, name: told });
+      active = list.length - 1;
+    } else if (what === 'rename') {
+      if (!name) throw new JigError('bad-parameter', 'A name is needed.');
+      list[at] = { ...set, name };
+    } else if (what === 'remove') {
+      if (list.length === 1) throw new JigError('nothing-to-do', 'A part keeps one UV set at least.');
+      list.splice(at, 1);
+      active = Math.min(active > at ? active - 1 : active, list.length - 1);
+      told = set.name;
+    } else if (what === 'choose') active = at;
+    else {
+      const to = at + (what === 'up' ? -1 : 1);
+      if (to < 0 || to >= list.length) throw new JigError('nothing-to-do', `“${set.name}” is ${what === 'up' ? 'first' : 'last'} already.`);
+      [list[at], list[to]] = [list[to]!, list[at]!];
+      if (active === at) active = to;
+      else if (active === to) active = at;
+    }
+    // islands are numbered by the set: a selection of them would mean others
+    const selection = active !== part.activeUv && job.selection.kind === 'islands' ? emptySelection(part.id) : job.selection;
+    return {
+      job: { ...withPart(job, part.id, (p) => ({ ...p, uvSets: list, activeUv: active })), selection },
+      report: { name: told, sets: list.length, active },
+    };
+  },
+});
+
+export const renamePart = defineOperation({
+  name: 'renamePart',
+  summary: 'Give a part another name',
+  params: z.object({ part: z.string(), name: nameSchema }),
+  sentence: ({ name }) => `Named the part “${name}”`,
+  run: (job, { part, name }) => ({ job: withPart(job, part, (p) => ({ ...p, name })), report: { name } }),
+});
+
+export const removePart = defineOperation({
+  name: 'removePart',
+  summary: 'Take a part out of the job',
+  params: z.object({ part: z.string() }),
+  sentence: (_, { name }) => `Removed the part “${name}”`,
+  run(job, { part: id }) {
+    const part = job.parts.find((p) => p.id === id);
+    if (!part) throw new JigError('not-found', `There is no part “${id}”.`);
+    if (job.parts.length === 1) throw new JigError('nothing-to-do', 'A job keeps one part at least.');
+    const parts = job.parts.filter((p) => p !== part);
+    const active = job.activePart === id ? parts[0]!.id : job.activePart;
+    return {
+      job: {
+        ...job,
+        parts,
+        activePart: active,
+        selection: job.selection.part === id ? { ...emptySelection(active), kind: job.selection.kind } : job.selection,
+      },
+      report: { name: part.name },
+    };
+  },
+});
+
+export const assignMaterial = defineOperation({
+  name: 'assignMaterial',
+  summary: 'Give the selected faces to a material',
+  params: z.object({ part: partSchema, faces: z.array(z.number().int().min(0)).min(1), material: nameSchema }),
+  sentence: ({ faces, material }) => `Gave ${plural(faces.length, 'face')} to “${material}”`,
+  run(job, { part: id, faces, material }) {
+    const part = partOf(job, id);
+    const { mesh } = part;
+    const known = mesh.materials.indexOf(material);
+    const materials = known >= 0 ? mesh.materials : [...mesh.materials, material];
+    const faceMaterial = mesh.faceMaterial.slice();
+    for (const f of faces) if (f < faceMaterial.length) faceMaterial[f] = known >= 0 ? known : materials.length - 1;
+    // the same form: what was worked out of it could stay, but a mesh is never changed in place
+    return { job: withPart(job, part.id, (p) => ({ ...p, mesh: { ...mesh, materials, faceMaterial } })), report: { material } };
+  },
+});
+
+export const selectNamed = defineOperation({
+  name: 'selectNamed',
+  summary: 'Choose the faces of a group or material',
+  params: z.object({ part: partSchema, what: z.enum(['group', 'material']), name: z.string() }),
+  sentence: ({ what, name }) => `Selected the ${what} “${name}”`,
+  run(job, { part: id, what, name }) {
+    const part = partOf(job, id);
+    const { mesh } = part;
+    const at = (what === 'group' ? mesh.groups : mesh.materials).indexOf(name);
+    if (at < 0) throw new JigError('not-found', `There is no ${what} “${name}”.`);
+    const of = what === 'group' ? mesh.faceGroup : mesh.faceMaterial;
+    const ids: number[] = [];
+    for (let f = 0; f < of.length; f++) if (of[f] === at && !part.hidden?.[f]) ids.push(f);
+    return { job: { ...job, activePart: part.id, selection: { part: part.id, kind: 'faces', ids: Uint32Array.from(ids) } }, report: { selected: ids.length } };
+  },
+});
