@@ -11,6 +11,7 @@ import { useDropzone } from 'react-dropzone';
 import { useNavigate } from 'react-router';
 import { z } from 'zod';
 import { database, removeJob, type JobRow } from '../keep/db.ts';
+import { formKinds, type FormKind } from '@jig-peel/core';
 import { useBench } from '../store/bench.ts';
 import { usePreferences } from '../store/preferences.ts';
 import { coreApi } from '../worker/client.ts';
@@ -47,6 +48,17 @@ export function JobsPage() {
       return;
     }
     await navigate(`/bench/${(outcome.report as { id: string }).id}`);
+  };
+
+  const beginForm = async (kind: FormKind) => {
+    setTrouble(null);
+    useBench.getState().leave();
+    const outcome = await coreApi().begin(freshId(), kind);
+    if (!outcome.ok) setTrouble(outcome.sentence);
+    else {
+      useBench.getState().goTo('intake');
+      await navigate(`/bench/${(outcome.report as { id: string }).id}`);
+    }
   };
 
   const openFiles = async (files: File[]) => {
@@ -142,6 +154,14 @@ export function JobsPage() {
             <Button variant="contained" size="medium" startIcon={<FileOpenIcon />} onClick={pick} disabled={busy !== null}>
               Open files
             </Button>
+            <Box sx={{ display: 'flex', flexWrap: 'wrap', gap: 0.75, alignItems: 'center', mt: 1 }}>
+              <Typography color="text.secondary">or begin with a form:</Typography>
+              {formKinds.map((kind) => (
+                <Button key={kind} size="small" variant="outlined" disabled={busy !== null} onClick={() => void beginForm(kind)}>
+                  {kind[0]!.toUpperCase() + kind.slice(1)}
+                </Button>
+              ))}
+            </Box>
             {busy && (
               <Box sx={{ width: '100%' }} role="status">
                 <Typography variant="caption">{busy} …</Typography>

@@ -18,6 +18,9 @@ import {
   type Job,
   type Mesh,
   type UvSet,
+  bounds,
+  newJob,
+  topologyOf,
 } from '@jig-peel/core';
 import { Keeper } from '../keep/db.ts';
 import { deliver, type DeliverChoice } from './deliver.ts';
@@ -76,6 +79,13 @@ async function withProgress<T>(work: () => Promise<T>): Promise<T> {
   }
 }
 
+function activeFacts(job: Job): JobSummary['active'] {
+  const { mesh } = partOf(job);
+  const { nonManifoldEdges, windingEdges, borderEdges } = topologyOf(mesh);
+  const [x0, y0, z0, x1, y1, z1] = bounds(mesh);
+  return { size: [x1 - x0, y1 - y0, z1 - z0], nonManifoldEdges, windingEdges, borderEdges };
+}
+
 function summaryOf(job: Job, h: History): JobSummary {
   return {
     id: job.id,
@@ -90,7 +100,12 @@ function summaryOf(job: Job, h: History): JobSummary {
       uvSets: part.uvSets.map((set) => set.name),
       imageId: part.imageId,
       hidden: part.hidden ?? null,
+      activeUv: part.activeUv,
+      groups: part.mesh.groups,
+      materials: part.mesh.materials,
+      made: part.origin.kind === 'made',
     })),
+    active: activeFacts(job),
     saved: (job.savedSelections ?? []).map((saved) => saved.name),
     images: job.images.map(({ id, name, type }) => ({ id, name, type })),
     settings: job.settings,
@@ -283,6 +298,17 @@ const api = {
         return { ok: true, sentence: `Opened ${job.name}`, report: { id: job.id, intake: job.intake } };
       }),
     );
+  },
+
+  /** A new job that begins with a starter form. */
+  begin(id: string, kind: string): Promise<Outcome> {
+    return attempt(async () => {
+      const blank = newJob(id, kind[0]!.toUpperCase() + kind.slice(1), []);
+      const { job, sentence } = await runOperation(blank, 'makeForm', { kind });
+      begin(job, sentence);
+      await saving;
+      return { ok: true, sentence, report: { id } };
+    });
   },
 
   /** Brings a kept job back with its history. */

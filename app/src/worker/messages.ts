@@ -5,7 +5,22 @@ export interface JobSummary {
   id: string;
   name: string;
   activePart: string;
-  parts: { id: string; name: string; faces: number; points: number; unplaced: number; uvSets: string[]; imageId: string | null; hidden: Uint8Array | null }[];
+  parts: {
+    id: string;
+    name: string;
+    faces: number;
+    points: number;
+    unplaced: number;
+    uvSets: string[];
+    activeUv: number;
+    imageId: string | null;
+    hidden: Uint8Array | null;
+    groups: readonly string[];
+    materials: readonly string[];
+    made: boolean;
+  }[];
+  /** Of the active part: its size along x, y, z in units, and edges that are no plain ones. */
+  active: { size: [number, number, number]; nonManifoldEdges: number; windingEdges: number; borderEdges: number };
   images: { id: string; name: string; type: string }[];
   settings: JobSettings;
   selection: { part: string; kind: SelectionKind; ids: Uint32Array };

@@ -1,4 +1,4 @@
-import { Box, Button, List, ListItemButton, ListItemText, MenuItem, TextField, Typography } from '@mui/material';
+import { Box, Button, MenuItem, TextField, Typography } from '@mui/material';
 import FineIcon from '@mui/icons-material/CheckCircleOutlined';
 import NoteIcon from '@mui/icons-material/InfoOutlined';
 import type { StateLine } from '@jig-peel/core';
@@ -6,6 +6,10 @@ import { useBench } from '../../store/bench.ts';
 import { run } from '../../worker/client.ts';
 import { runCommand } from '../commands.ts';
 import { Card } from './Card.tsx';
+import { FormCard } from './FormCard.tsx';
+import { MeshCard } from './MeshCard.tsx';
+import { PartsCard } from './PartsCard.tsx';
+import { UvSetsCard } from './UvSetsCard.tsx';
 
 const stepLabels: Record<NonNullable<StateLine['step']>, string> = {
   firstLayout: 'Make a first layout',
@@ -102,25 +106,10 @@ export function IntakePanel() {
           ))}
         </TextField>
       </Card>
-      {summary.parts.length > 1 && (
-        <Card title={`${summary.parts.length} parts`}>
-          <List dense disablePadding>
-            {summary.parts.map((part) => (
-              <ListItemButton
-                key={part.id}
-                selected={part.id === active.id}
-                onClick={() => part.id !== active.id && void run('activatePart', { part: part.id })}
-                sx={{ borderRadius: 1, px: 1 }}
-              >
-                <ListItemText
-                  primary={part.name}
-                  secondary={`${part.faces.toLocaleString('en')} faces${part.unplaced === part.faces ? ', no UVs yet' : part.unplaced > 0 ? `, ${part.unplaced} without UVs` : ''}`}
-                />
-              </ListItemButton>
-            ))}
-          </List>
-        </Card>
-      )}
+      <PartsCard />
+      <UvSetsCard />
+      <MeshCard />
+      <FormCard />
       <Card title="What was read">
         <Box component="ul" sx={{ m: 0, pl: 2, maxHeight: 260, overflow: 'auto' }}>
           {summary.intake.map((line, k) => (

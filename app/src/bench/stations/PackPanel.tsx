@@ -100,7 +100,7 @@ export function PackPanel() {
             {(
               [
                 ['Sheet covered', `${(report.coverage * 100).toFixed(1)} %`],
-                ['Texel density', report.densityMedian ? `${report.densityMedian.toPrecision(4)} px/unit` : '–'],
+                ['Texel density', report.densityMedian ? `${report.densityMedian.toPrecision(4)} px/${settings.unit}` : '–'],
                 ['Density spread', report.densityCV != null ? `${(report.densityCV * 100).toFixed(1)} %` : '–'],
                 ['Smallest gap', report.smallestGapPx != null ? `${report.smallestGapPx.toFixed(1)} px` : '–'],
                 ['Smallest border gap', report.smallestBorderGapPx != null ? `${report.smallestBorderGapPx.toFixed(1)} px` : '–'],

@@ -11,7 +11,8 @@ export function SheetChrome({ stage }: { stage: Stage }) {
   const filled = useBench((s) => s.filled);
   const set = useBench((s) => s.set);
   const settings = useBench((s) => s.summary?.settings);
-  const setName = useBench((s) => s.summary?.parts.find((part) => part.id === s.summary?.activePart)?.uvSets[0]);
+  const part = useBench((s) => s.summary?.parts.find((p) => p.id === s.summary?.activePart));
+  const setName = part?.uvSets[part.activeUv];
   const fit = () => {
     const { width, height } = stage.rects.sheet;
     stage.sheetEye.frame([0, 0, 1, 1], width, height);

@@ -1,0 +1,76 @@
+import { Button, Checkbox, Collapse, FormControlLabel, MenuItem, TextField, Typography } from '@mui/material';
+import { unitNames, type JobSettings } from '@jig-peel/core';
+import { useState } from 'react';
+import { NumberField } from '../../fields/NumberField.tsx';
+import { useBench } from '../../store/bench.ts';
+import { run } from '../../worker/client.ts';
+import { Card } from './Card.tsx';
+
+const unitWords: Record<JobSettings['unit'], string> = { unit: 'not stated', mm: 'millimetres', cm: 'centimetres', m: 'metres', in: 'inches', ft: 'feet' };
+const figure = (x: number) => Number(x.toPrecision(4)).toLocaleString('en', { maximumFractionDigits: 6 });
+
+/** Size and unit of the model, the mesh's own faults, and their repair on request. */
+export function MeshCard() {
+  const { active, settings } = useBench((s) => s.summary)!;
+  const [open, setOpen] = useState(false);
+  const [choice, setChoice] = useState({ merge: true, degenerate: true, winding: true, nonManifold: true });
+  const [within, setWithin] = useState(0);
+  const { nonManifoldEdges, windingEdges, borderEdges } = active;
+  const faults = [
+    nonManifoldEdges > 0 && `${nonManifoldEdges.toLocaleString('en')} edges with more than two faces`,
+    windingEdges > 0 && `${windingEdges.toLocaleString('en')} edges between faces that are wound against each other`,
+  ].filter(Boolean);
+  const box = (key: keyof typeof choice, label: string) => (
+    <FormControlLabel
+      sx={{ m: 0 }}
+      control={
+        <Checkbox size="small" sx={{ py: 0.25, pl: 0 }} checked={choice[key]} onChange={(event) => setChoice({ ...choice, [key]: event.target.checked })} />
+      }
+      label={<Typography variant="body2">{label}</Typography>}
+    />
+  );
+  return (
+    <Card title="Mesh">
+      <Typography variant="body2">
+        {active.size.map(figure).join(' × ')} {settings.unit === 'unit' ? 'units' : settings.unit};{' '}
+        {borderEdges === 0 ? 'closed' : `${borderEdges.toLocaleString('en')} border edges`}.
+        {faults.length > 0 && ` ${faults.join('; ')}: islands do not run across them.`}
+      </Typography>
+      <TextField select fullWidth label="One unit is" value={settings.unit} onChange={(event) => void run('settings', { unit: event.target.value })}>
+        {unitNames.map((name) => (
+          <MenuItem key={name} value={name}>
+            {unitWords[name]}
+          </MenuItem>
+        ))}
+      </TextField>
+      <Button size="small" variant={faults.length > 0 ? 'contained' : 'outlined'} onClick={() => setOpen(!open)} aria-expanded={open}>
+        Repair mesh …
+      </Button>
+      <Collapse in={open} unmountOnExit>
+        {box('merge', 'merge points at the same place')}
+        {choice.merge && (
+          <NumberField
+            label="or nearer than"
+            unit={settings.unit === 'unit' ? 'units' : settings.unit}
+            value={within}
+            min={0}
+            max={1e6}
+            step={0.001}
+            onChange={setWithin}
+          />
+        )}
+        {box('degenerate', 'drop faces without area')}
+        {box('winding', 'turn faces so that neighbours agree')}
+        {box('nonManifold', 'split edges with more than two faces')}
+        <Button
+          fullWidth
+          variant="contained"
+          disabled={!Object.values(choice).some(Boolean)}
+          onClick={() => void run('repair', { ...choice, within }, true).then((outcome) => outcome.ok && setOpen(false))}
+        >
+          Repair
+        </Button>
+      </Collapse>
+    </Card>
+  );
+}
