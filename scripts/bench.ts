@@ -19,9 +19,13 @@ import {
   trianglesOf,
   uvSetFrom,
   edgeLoop,
+  growSelection,
   type Mesh,
 } from '@jig-peel/core';
-import { bumpyDisk, objText } from './benchMeshes.ts';
+import { modelElementsIn } from '../app/src/bench/views/regionPick.ts';
+import { RegionMask } from '../app/src/bench/views/regionMask.ts';
+import { layoutView, partGeometry } from '../app/src/worker/geometry.ts';
+import { bumpyDisk, bumpyQuads, objText } from './benchMeshes.ts';
 
 const require = createRequire(import.meta.url);
 const runs = Number(process.env.RUNS ?? 5);
@@ -149,6 +153,28 @@ measure(
   const triangles = Uint32Array.from(corners, (p) => used.get(p)!);
   for (const method of ['conformal', 'rigid'] as const)
     measure(`${method}, all steps`, `bunny’s front, ${(triangles.length / 3000).toFixed(1)}k`, () => solveIsland({ positions, triangles, method }));
+}
+{
+  // selection (issue budgets: box over 250k faces 60 ms, loop on 100k quads 5 ms)
+  const mesh = bumpyQuads(500_000);
+  const part = { id: 'p', name: 'p', mesh, uvSets: [emptyUvSet(mesh)], activeUv: 0, imageId: null, origin: { kind: 'made' as const } };
+  const geometry = partGeometry(part, 1);
+  const layout = layoutView(part, part.uvSets[0]!, 1, 2048, 2048);
+  const view = { matrix: [2, 0, 0, 0, 0, 2, 0, 0, 0, 0, 1, 0, -1, -1, 0, 1], width: 440, height: 700, shown: () => true };
+  const mask = new RegionMask(440, 700, { shape: 'box', points: [0, 0, 440, 700] });
+  measure('box selection, through', `${(geometry.faces / 1000).toFixed(0)}k faces`, () => modelElementsIn(geometry, layout, null, 'faces', mask, view), 60);
+  const quads = bumpyQuads(200_000);
+  const middle = Math.floor(topologyOf(quads).edgeCount / 2);
+  measure('loop', '100k quads', () => edgeLoop(quads, middle), 5);
+  const islands = islandsOf(quads, emptyUvSet(quads));
+  measure('grow', '100k quads, half selected', () =>
+    growSelection(
+      quads,
+      islands,
+      'faces',
+      Array.from({ length: 50_000 }, (_, k) => k),
+    ),
+  );
 }
 for (const count of [50, 150]) {
   const { mesh, set } = blobs(count);

@@ -47,6 +47,6 @@ export * from './formats/readBack.ts';
 export * from './formats/stl.ts';
 export * from './ops/registry.ts';
 export * from './ops/operation.ts';
-export { formSchema } from './ops/intake.ts';
+export { isPristineForm } from './ops/intake.ts';
 export { selectWays, type SelectWay } from './ops/selectBy.ts';
 export { placeFresh } from './ops/unwrap.ts';

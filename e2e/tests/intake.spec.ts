@@ -9,10 +9,11 @@ test('a starter form from the jobs page: its numbers change it in place, it is r
   await settled(page);
   await expect(page.getByText('192 faces, 170 points', { exact: false })).toBeVisible();
   // a second form, changed while it is looked at
+  await page.getByRole('button', { name: 'Add another' }).click();
+  await expect(page.getByRole('button', { name: 'Part: Sphere 2' })).toBeVisible();
   await page.getByLabel('Form', { exact: true }).click();
   await page.getByRole('option', { name: 'Cylinder' }).click();
   await expect(page.getByText('Cylinder: 216 points, 194 faces')).toBeVisible();
-  await page.getByRole('button', { name: 'Add this form' }).click();
   await settled(page);
   expect(await gaugeValue(page, 'Islands')).toBe(3);
   await page.getByLabel('Faces round', { exact: true }).fill('6*2');
@@ -39,6 +40,8 @@ test('a starter form from the jobs page: its numbers change it in place, it is r
   await page.getByRole('button', { name: 'Intake' }).click();
   await expect(page.getByRole('button', { name: 'Part: Bollard' })).toBeVisible();
   await expect(page.getByText('1 × 1 × 1 m', { exact: false })).toBeVisible();
+  // its numbers are still at hand
+  await expect(page.getByLabel('Faces round', { exact: true })).toHaveValue('12');
   // a part is removed, undo brings it back
   await page.getByRole('button', { name: 'Remove Bollard' }).click();
   await expect(page.getByRole('button', { name: 'Part: Bollard' })).toBeHidden();

@@ -19,6 +19,7 @@ import {
   type Mesh,
   type UvSet,
   bounds,
+  isPristineForm,
   newJob,
   topologyOf,
 } from '@jig-peel/core';
@@ -103,7 +104,7 @@ function summaryOf(job: Job, h: History): JobSummary {
       activeUv: part.activeUv,
       groups: part.mesh.groups,
       materials: part.mesh.materials,
-      made: part.origin.kind === 'made',
+      form: isPristineForm(part) ? part.form : null,
     })),
     active: activeFacts(job),
     saved: (job.savedSelections ?? []).map((saved) => saved.name),

@@ -1,4 +1,4 @@
-import type { CheckReport, IslandFacts, JobSettings, SelectionKind, StateLine } from '@jig-peel/core';
+import type { CheckReport, IslandFacts, JobSettings, Part, SelectionKind, StateLine } from '@jig-peel/core';
 
 /** What the screen needs to know of the job, small enough to send whole after each step. */
 export interface JobSummary {
@@ -17,7 +17,8 @@ export interface JobSummary {
     hidden: Uint8Array | null;
     groups: readonly string[];
     materials: readonly string[];
-    made: boolean;
+    /** What a starter form was made from, while making it anew loses nothing. */
+    form: Part['form'] | null;
   }[];
   /** Of the active part: its size along x, y, z in units, and edges that are no plain ones. */
   active: { size: [number, number, number]; nonManifoldEdges: number; windingEdges: number; borderEdges: number };

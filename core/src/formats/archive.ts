@@ -1,6 +1,6 @@
 import { strFromU8, strToU8, unzipSync, zipSync } from 'fflate';
 import { z } from 'zod';
-import { selectionKinds, settingsSchema, type Job } from '../job/job.ts';
+import { formSchema, selectionKinds, settingsSchema, type Job } from '../job/job.ts';
 import { JigError } from '../jigError.ts';
 
 /** The kinds of array that a job holds, by the letter under which they are written. */
@@ -79,6 +79,7 @@ export const jobSchema = z.object({
         uvSets: z.array(uvSetSchema).min(1),
         activeUv: z.number().int(),
         imageId: z.string().nullable(),
+        form: formSchema.optional(),
         hidden: array(Uint8Array).optional(),
         origin: originSchema,
       }),

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { formKinds, type FormSpec } from '../mesh/makeForm.ts';
 import type { Mesh } from '../mesh/mesh.ts';
 import { elementKinds, type ElementKind } from '../select/convert.ts';
 import type { UvSet } from '../uv/uvSet.ts';
@@ -33,6 +34,8 @@ export interface Part {
   readonly activeUv: number;
   /** The image shown on the part, by id; null for the test grid. */
   readonly imageId: string | null;
+  /** What a starter form was made from, while it can be made anew. */
+  readonly form?: FormSpec & { readonly uvs: boolean };
   /** 1 for each face that is hidden; absent if none is. */
   readonly hidden?: Uint8Array;
   readonly origin: Origin;
@@ -65,6 +68,19 @@ export type SelectionKind = ElementKind;
 export interface SavedSelection extends Selection {
   readonly name: string;
 }
+
+/** Sizes and counts of a starter form, with what a new one begins with. */
+export const formSchema = z.object({
+  kind: z.enum(formKinds).default('box'),
+  width: z.number().positive().max(1e6).default(1),
+  height: z.number().positive().max(1e6).default(1),
+  depth: z.number().positive().max(1e6).default(1),
+  tube: z.number().positive().max(1e6).default(0.3),
+  segments: z.number().int().min(1).max(2048).default(24),
+  rows: z.number().int().min(1).max(2048).default(8),
+  lids: z.boolean().default(true),
+  uvs: z.boolean().default(true).describe('with starter UVs'),
+});
 
 /** What one unit may be; `unit`: not stated. */
 export const unitNames = ['unit', 'mm', 'cm', 'm', 'in', 'ft'] as const;

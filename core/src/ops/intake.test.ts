@@ -6,6 +6,7 @@ import { repairMesh } from '../mesh/repair.ts';
 import { topologyOf } from '../mesh/topology.ts';
 import { islandsOf } from '../uv/islands.ts';
 import { emptyUvSet } from '../uv/uvSet.ts';
+import { readArchive, writeArchive } from '../formats/archive.ts';
 import { runOperation } from './registry.ts';
 
 const partFrom = (id: string, mesh: Mesh): Part => ({ id, name: id, mesh, uvSets: [emptyUvSet(mesh)], activeUv: 0, imageId: null, origin: { kind: 'made' } });
@@ -108,6 +109,10 @@ describe('starter forms in a job', () => {
     expect(job.parts.length).toBe(3);
     expect(partOf(job).name).toBe('Torus');
     expect(activeSet(partOf(job)).unplaced[0]).toBe(1);
+    // once something was done to it, it is not made anew: that would lose the work
+    const worked = await run(job, 'firstLayout', { part: id });
+    await expect(run(worked, 'makeForm', { kind: 'torus', replace: id })).rejects.toThrow(/as it was made/);
+    expect(readArchive(writeArchive(job)).job.parts[2]!.form).toMatchObject({ kind: 'torus', segments: 12 });
     await expect(run(job, 'makeForm', { kind: 'torus', tube: 0.9 })).rejects.toThrow(/thicker than half/);
     await expect(run(job, 'makeForm', { kind: 'cone', segments: 2 })).rejects.toThrow(/at least 3/);
   });

@@ -1,25 +1,12 @@
 import { z } from 'zod';
 import { JigError } from '../jigError.ts';
-import { emptySelection, partOf, withPart, type Job, type Part } from '../job/job.ts';
+import { emptySelection, formSchema, partOf, withPart, type Job, type Part } from '../job/job.ts';
 import { formKinds, makeForm, type FormSpec } from '../mesh/makeForm.ts';
 import { faceCount, pointCount, type Mesh } from '../mesh/mesh.ts';
 import { repairMesh } from '../mesh/repair.ts';
 import { topologyOf } from '../mesh/topology.ts';
 import { emptyUvSet, uvSetFrom, type UvSet } from '../uv/uvSet.ts';
 import { defineOperation, partSchema, plural } from './operation.ts';
-
-/** Sizes and counts of a starter form, with what a new one begins with. */
-export const formSchema = z.object({
-  kind: z.enum(formKinds).default('box'),
-  width: z.number().positive().max(1e6).default(1),
-  height: z.number().positive().max(1e6).default(1),
-  depth: z.number().positive().max(1e6).default(1),
-  tube: z.number().positive().max(1e6).default(0.3),
-  segments: z.number().int().min(1).max(2048).default(24),
-  rows: z.number().int().min(1).max(2048).default(8),
-  lids: z.boolean().default(true),
-  uvs: z.boolean().default(true).describe('with starter UVs'),
-});
 
 export const starterForm = defineOperation({
   name: 'makeForm',
@@ -37,8 +24,8 @@ export const starterForm = defineOperation({
     const { mesh, cornerUv, uv } = makeForm(spec);
     const set = uvs ? uvSetFrom(mesh, 'UV set 1', cornerUv, uv) : emptyUvSet(mesh);
     const words = spec.kind[0]!.toUpperCase() + spec.kind.slice(1);
-    const old = replace === undefined ? undefined : job.parts.find((part) => part.id === replace && part.origin.kind === 'made');
-    if (replace !== undefined && !old) throw new JigError('not-found', 'That part is not a starter form.');
+    const old = replace === undefined ? undefined : job.parts.find((part) => part.id === replace && isPristineForm(part));
+    if (replace !== undefined && !old) throw new JigError('not-found', 'That part is not a starter form as it was made.');
     const taken = new Set(job.parts.filter((part) => part !== old).map((part) => part.name));
     let name = words;
     for (let k = 2; taken.has(name); k++) name = `${words} ${k}`;
@@ -51,6 +38,7 @@ export const starterForm = defineOperation({
       activeUv: 0,
       imageId: old?.imageId ?? null,
       origin: { kind: 'made' },
+      form: { ...spec, uvs },
     };
     const parts = old ? job.parts.map((p) => (p === old ? part : p)) : [...job.parts, part];
     return {
@@ -59,6 +47,27 @@ export const starterForm = defineOperation({
     };
   },
 });
+
+const pristine = new WeakMap<UvSet, boolean>();
+
+/** Is a starter form still as it was made, so that making it anew loses no work? */
+export function isPristineForm(part: Part): boolean {
+  const { form, mesh } = part;
+  const set = part.uvSets[0]!;
+  if (!form || part.uvSets.length !== 1 || part.hidden || mesh.materials.length > 0) return false;
+  let known = pristine.get(set);
+  if (known === undefined) {
+    const fresh = makeForm(form);
+    known =
+      fresh.mesh.corners.length === mesh.corners.length &&
+      set.slits.length === 0 &&
+      (form.uvs
+        ? set.uv.length === fresh.uv.length && set.uv.every((x, k) => x === fresh.uv[k]) && set.cornerUv.every((x, k) => x === fresh.cornerUv[k])
+        : set.unplaced.every((x) => x === 1) && set.uv.every((x) => x === 0));
+    pristine.set(set, known);
+  }
+  return known;
+}
 
 function freeId(job: Job): string {
   for (let k = job.parts.length + 1; ; k++) if (!job.parts.some((part) => part.id === `part-${k}`)) return `part-${k}`;
@@ -93,7 +102,7 @@ export const repair = defineOperation({
     if (said.length === 0) throw new JigError('nothing-to-do', 'Nothing had to be repaired.');
     if (report.facesAfter === 0) throw new JigError('nothing-to-do', 'No face would be left; nothing was changed.');
     const uvSets = part.uvSets.map((set) => carried(part.mesh, mesh, set, cornerFrom, faceFrom));
-    const { hidden, ...rest } = part;
+    const { hidden, form: _, ...rest } = part;
     const next: Part = {
       ...rest,
       mesh,

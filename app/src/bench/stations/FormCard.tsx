@@ -49,22 +49,23 @@ const fields: Record<FormKind, { key: 'width' | 'height' | 'depth' | 'tube' | 's
   ],
 };
 
-/** Adds a starter form, and makes the one just added anew as its numbers change: the views are the preview. */
+/** Adds a starter form; one that nothing was done to yet is made anew as its numbers change: the views are the preview. */
 export function FormCard() {
   const summary = useBench((s) => s.summary)!;
-  const [form, setForm] = useState<Form>(start);
-  const [added, setAdded] = useState<string | null>(null);
+  const [draft, setDraft] = useState<Form>(start);
   const unit = summary.settings.unit === 'unit' ? 'units' : summary.settings.unit;
-  const current = added !== null && summary.activePart === added && summary.parts.some((part) => part.id === added && part.made) ? added : null;
+  const active = summary.parts.find((part) => part.id === summary.activePart)!;
+  const current = active.form ? active.id : null;
+  const form = active.form ?? draft;
   const change = (patch: Partial<Form>) => {
     const next = { ...form, ...patch };
-    setForm(next);
+    setDraft(next);
     if (current) void run('makeForm', { ...next, replace: current });
   };
   const many = form.segments * form.rows > 200_000;
   const words = many ? null : formWords(form);
   return (
-    <Card title={current ? 'The form just added' : 'Add a starter form'}>
+    <Card title={current ? 'Starter form' : 'Add a starter form'}>
       <TextField select fullWidth label="Form" value={form.kind} onChange={(event) => change({ kind: event.target.value as FormKind })}>
         {formKinds.map((kind) => (
           <MenuItem key={kind} value={kind}>
@@ -107,10 +108,7 @@ export function FormCard() {
           ? `${words.name}: ${words.points.toLocaleString('en')} points, ${words.faces.toLocaleString('en')} faces`
           : `${(form.segments * form.rows).toLocaleString('en')} faces and more`}
       </Typography>
-      <Button
-        variant={current ? 'outlined' : 'contained'}
-        onClick={() => void run('makeForm', form, true).then((outcome) => outcome.ok && setAdded((outcome.report as { part: string }).part))}
-      >
+      <Button variant={current ? 'outlined' : 'contained'} onClick={() => void run('makeForm', { ...form }, true)}>
         {current ? 'Add another' : 'Add this form'}
       </Button>
     </Card>
