@@ -21,6 +21,8 @@ export class Floor {
   private readonly stale: Uint8Array;
   private readonly staleWide: Uint8Array;
   private readonly allowed: Uint32Array;
+  /** The row of the sheet that ruled out all positions of the last block. */
+  private barrier = -1;
   /** Words of `allowed` that may still hold a position. */
   private low = 0;
   private high = 0;
@@ -137,8 +139,11 @@ export class Floor {
     const { start, runs } = shape.grown;
     const { reach } = shape;
     const { allowed } = this;
-    for (let o = 0; o < order.length; o++) {
-      const r = order[o]!;
+    // the row of the sheet that ruled out the last block probably rules out this one, too
+    const likely = this.barrier - y + reach;
+    const first = likely >= 0 && likely + 1 < start.length ? -1 : 0;
+    for (let o = first; o < order.length; o++) {
+      const r = o < 0 ? likely : order[o]!;
       const at = y + r - reach;
       if (at < 0 || at >= this.height) continue;
       if (!isWide) this.refresh(at);
@@ -149,7 +154,10 @@ export class Floor {
         else if (!isWide) this.restrictClipped(at, from, to, border, last);
       }
       while (this.low <= this.high && allowed[this.low] === 0) this.low++;
-      if (this.low > this.high) return false;
+      if (this.low > this.high) {
+        this.barrier = at;
+        return false;
+      }
       while (allowed[this.high] === 0) this.high--;
     }
     return true;

@@ -139,7 +139,7 @@ export function packLayout(mesh: Mesh, set: UvSet, options: PackOptions, context
 type Attempt = (scale: number) => Placement[] | null;
 
 /**
- * The largest scale that fits, to within about half a percent: bracketed on a raster of a third of the resolution, which errs to the
+ * The largest scale that fits, to within about one percent: bracketed on a raster of a third of the resolution, which errs to the
  * small side, then raised in small steps on the full one.
  */
 function largestScale(coarse: Attempt, fine: Attempt, bound: number, context: Context): { scale: number; placements: Placement[] } | null {
@@ -172,7 +172,7 @@ function largestScale(coarse: Attempt, fine: Attempt, bound: number, context: Co
     if (scale < bound * 1e-6) return null;
     placements = fine(scale);
   }
-  for (let rise = 1.02; rise > 1.006 && scale < bound;) {
+  for (let rise = 1.016; rise > 1.0065 && scale < bound;) {
     report();
     const next = fine(scale * rise);
     if (next) {

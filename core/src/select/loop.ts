@@ -19,20 +19,37 @@ export function edgeLoop(mesh: Mesh, edge: number, maxTurn = 40): number[] {
 }
 
 function straightOn(mesh: Mesh, e: number, p: number, maxTurn: number): number {
-  const topology = topologyOf(mesh);
-  const { edgeStart, edgeCorners, cornerFace } = topology;
+  const { edgeStart, edgeCorners, cornerFace } = topologyOf(mesh);
   const { start, edges } = pointEdges(mesh);
+  const from = start[p]!;
+  const to = start[p + 1]!;
   const isBorder = (k: number) => edgeStart[k + 1]! - edgeStart[k]! === 1;
-  const here = edges.subarray(start[p], start[p + 1]);
   if (isBorder(e)) {
-    const others = [...here].filter((k) => k !== e && isBorder(k));
-    return others.length === 1 ? others[0]! : -1;
+    let other = -1;
+    for (let i = from; i < to; i++) {
+      const k = edges[i]!;
+      if (k === e || !isBorder(k)) continue;
+      if (other >= 0) return -1;
+      other = k;
+    }
+    return other;
   }
-  const facesOf = (k: number) => Array.from(edgeCorners.subarray(edgeStart[k], edgeStart[k + 1]), (c) => cornerFace[c]!);
-  const quads = [...here].every((k) => facesOf(k).every((f) => mesh.faceStart[f + 1]! - mesh.faceStart[f]! === 4));
-  if (quads && here.length === 4) {
-    const mine = new Set(facesOf(e));
-    return [...here].find((k) => k !== e && !facesOf(k).some((f) => mine.has(f))) ?? -1;
+  /** Do two edges share a face? */
+  const meet = (k: number, m: number) => {
+    for (let i = edgeStart[k]!; i < edgeStart[k + 1]!; i++)
+      for (let j = edgeStart[m]!; j < edgeStart[m + 1]!; j++) if (cornerFace[edgeCorners[i]!] === cornerFace[edgeCorners[j]!]) return true;
+    return false;
+  };
+  let quads = true;
+  for (let i = from; i < to && quads; i++) {
+    for (let j = edgeStart[edges[i]!]!; j < edgeStart[edges[i]! + 1]!; j++) {
+      const f = cornerFace[edgeCorners[j]!]!;
+      if (mesh.faceStart[f + 1]! - mesh.faceStart[f]! !== 4) quads = false;
+    }
+  }
+  if (quads && to - from === 4) {
+    for (let i = from; i < to; i++) if (edges[i] !== e && !meet(edges[i]!, e)) return edges[i]!;
+    return -1;
   }
   // where quads meet irregularly a loop goes on only if it hardly turns
   return straightest(mesh, e, p, quads ? Math.min(maxTurn, 30) : maxTurn);

@@ -25,14 +25,30 @@ export function modelElementsIn(
 ): number[] {
   const { points, corners, faceStart, edgePoints, edgeStart, edgeCorners } = geometry;
   const m = view.matrix;
-  const at = [0, 0, 0];
+  const [m0, m1, m3, m4, m5, m7, m8, m9, m11, m12, m13, m15] = [0, 1, 3, 4, 5, 7, 8, 9, 11, 12, 13, 15].map((k) => m[k]!) as [
+    number,
+    number,
+    number,
+    number,
+    number,
+    number,
+    number,
+    number,
+    number,
+    number,
+    number,
+    number,
+  ];
+  const { width, height, shown } = view;
+  const { bytes } = mask;
   /** Is the place inside and in sight? */
   const inside = (x: number, y: number, z: number, sight: boolean): boolean => {
-    const w = m[3]! * x + m[7]! * y + m[11]! * z + m[15]!;
-    if (w <= 0) return false;
-    at[0] = (((m[0]! * x + m[4]! * y + m[8]! * z + m[12]!) / w + 1) / 2) * view.width;
-    at[1] = ((1 - (m[1]! * x + m[5]! * y + m[9]! * z + m[13]!) / w) / 2) * view.height;
-    return mask.has(at[0], at[1]) && (!sight || view.shown(at[0], at[1], w));
+    const w = m3 * x + m7 * y + m11 * z + m15;
+    if (!(w > 0)) return false;
+    const px = (((m0 * x + m4 * y + m8 * z + m12) / w + 1) / 2) * width;
+    const py = ((1 - (m1 * x + m5 * y + m9 * z + m13) / w) / 2) * height;
+    if (!(px >= 0 && py >= 0 && px < mask.width && py < mask.height)) return false;
+    return bytes[Math.floor(py) * mask.width + Math.floor(px)] === 1 && (!sight || shown(px, py, w));
   };
   const hiddenFace = (f: number) => hidden !== null && hidden[f] === 1;
   const out: number[] = [];
@@ -62,7 +78,9 @@ export function modelElementsIn(
     if (hiddenFace(f)) continue;
     const from = faceStart[f]!;
     const to = faceStart[f + 1]!;
-    let [x, y, z] = [0, 0, 0];
+    let x = 0;
+    let y = 0;
+    let z = 0;
     for (let c = from; c < to; c++) {
       const p = corners[c]! * 3;
       x += points[p]!;
