@@ -45,6 +45,22 @@ test('the bench at each station', async ({ page }) => {
   await shot(page, 'deliver');
 });
 
+test('intake and selection', async ({ page }) => {
+  await openDemo(page);
+  await page.getByRole('button', { name: 'Intake' }).click();
+  await look(page, 0.6, 0.3);
+  await settled(page);
+  await shot(page, 'intake');
+  await page.keyboard.press('3');
+  const r = (await page.locator('[data-view="model"]').boundingBox())!;
+  await page.mouse.move(r.x + 60, r.y + 180);
+  await page.mouse.down();
+  await page.mouse.move(r.x + 250, r.y + 400, { steps: 3 });
+  await page.mouse.up();
+  await settled(page);
+  await shot(page, 'selection');
+});
+
 test('other parts, other theme', async ({ page }) => {
   await openDemo(page);
   await choosePart(page, 'Beacon lens');
