@@ -202,7 +202,11 @@ function frame(stage: Stage) {
     const pad = Math.max(onSheet[2] - onSheet[0], onSheet[3] - onSheet[1]) * 0.2 + 0.01;
     if (!layout.allUnplaced) flat = [onSheet[0] - pad, onSheet[1] - pad, onSheet[2] + pad, onSheet[3] + pad];
   }
-  if (model.width > 1) stage.eye.frame(places, geometry.bounds, model.width / model.height);
+  if (model.width > 1) {
+    stage.eye.frame(places, geometry.bounds, model.width / model.height);
+    // clear of the bars above and below
+    stage.eye.distance *= 1.15;
+  }
   if (sheet.width > 1) stage.sheetEye.frame(flat, sheet.width, sheet.height);
   stage.invalidate();
 }
