@@ -69,7 +69,7 @@ test('box over the whole model: in sight takes the front, through takes all; Shi
   await page.keyboard.press('3');
   await drag(page, from, to);
   await expect(selected(page)).toHaveText('36 faces');
-  await page.getByRole('button', { name: 'Select through' }).click();
+  await page.getByRole('button', { name: /: what a drag takes$/ }).click();
   await drag(page, from, to);
   await expect(selected(page)).toHaveText('216 faces');
   // Ctrl takes away the right half of the view, Shift brings it back
@@ -83,7 +83,7 @@ test('box over the whole model: in sight takes the front, through takes all; Shi
   await page.keyboard.up('Shift');
   await expect(selected(page)).toHaveText('216 faces');
   // points and edges; selections are in undo
-  await page.getByRole('button', { name: 'Select through' }).click();
+  await page.getByRole('button', { name: /: what a drag takes$/ }).click();
   await page.keyboard.press('5');
   await drag(page, from, to);
   await expect(selected(page)).toHaveText('49 points');
@@ -128,6 +128,7 @@ test('ways to select by a rule: grow, ring, flat region, problems; hide and show
   const menu = async (name: string | RegExp) => {
     await page.getByRole('button', { name: 'More ways to select' }).click();
     await page.getByRole('menuitem', { name }).click();
+    await expect(page.getByRole('menu')).toBeHidden();
   };
   await page.keyboard.press('3');
   await page.mouse.click(cx - 20, cy - 20);

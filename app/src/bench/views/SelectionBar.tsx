@@ -85,7 +85,7 @@ export function SelectionBar() {
             size="small"
             value="through"
             selected={through}
-            aria-label="Select through"
+            aria-label={`${through ? 'Through' : 'In sight'}: what a drag takes`}
             onChange={() => set({ through: !through })}
             sx={{ px: 0.7, gap: 0.5 }}
           >
@@ -140,6 +140,7 @@ function WaysMenu() {
         </IconButton>
       </Tooltip>
       <Menu
+        transitionDuration={0}
         slotProps={{ list: { sx: { columns: 2, columnGap: 0, '& > *': { breakInside: 'avoid' } } } }}
         anchorEl={anchor}
         open={anchor !== null}
