@@ -22,6 +22,9 @@ import {
   isPristineForm,
   newJob,
   topologyOf,
+  cubeSphere,
+  cut,
+  emptyUvSet,
 } from '@jig-peel/core';
 import { Keeper } from '../keep/db.ts';
 import { deliver, type DeliverChoice } from './deliver.ts';
@@ -283,9 +286,18 @@ async function unwrapLive(partId: string, faces: Set<number>, before: UvSet) {
   }
 }
 
+/** Runs what a cut needs on a small form a few times, so that the engine has compiled it before the first real cut. Once, some 50 ms. */
+function warmUp() {
+  const mesh = cubeSphere(1, 16);
+  const set = emptyUvSet(mesh);
+  const part = { id: 'warm', name: '', mesh, uvSets: [set], activeUv: 0, imageId: null, origin: { kind: 'made' as const } };
+  for (let k = 0; k < 12; k++) layoutView(part, cut(mesh, set, edgeLoop(mesh, k * 7)).set, -1, 1024, 1024);
+}
+
 const api = {
   listen(callback: (event: WorkerEvent) => void): void {
     tell = callback;
+    setTimeout(warmUp, 0);
   },
 
   /** Opens files as a new job. The answer's report holds its id. */
