@@ -2,7 +2,7 @@ import { geoEquirectangularRaw } from 'd3-geo';
 import { describe, expect, it } from 'vitest';
 import { checkLayout } from '../measure/check.ts';
 import { uvSetFrom } from '../uv/uvSet.ts';
-import { formKinds, makeForm, type FormSpec } from './makeForm.ts';
+import { formKinds, formWords, makeForm, type FormSpec } from './makeForm.ts';
 import { shapeFacts, topologyOf } from './topology.ts';
 
 const spec = (over: Partial<FormSpec>): FormSpec => ({ kind: 'box', width: 1, height: 1, depth: 1, tube: 0.3, segments: 12, rows: 6, lids: true, ...over });
@@ -25,6 +25,7 @@ describe('starter forms', () => {
   ] as const)('%s: points and faces as stated', (kind, over, points, faces) => {
     const { mesh } = makeForm(spec({ kind, ...over }));
     expect([mesh.points.length / 3, mesh.faceStart.length - 1]).toEqual([points, faces]);
+    expect(formWords(spec({ kind, ...over }))).toMatchObject({ points, faces });
   });
 
   it.each(formKinds)('%s: sound topology, all faces the same way round, on the sheet without overlap or flip', (kind) => {

@@ -212,8 +212,19 @@ function boxNet(out: FormBuilder, { width: x, height: y, depth: z, segments, row
   }
 }
 
-/** What a form is called and how many points and faces it will have, before it is made. */
-export function formWords(spec: FormSpec): { name: string; points: number; faces: number } {
-  const { mesh } = makeForm(spec);
-  return { name: spec.kind[0]!.toUpperCase() + spec.kind.slice(1), points: mesh.points.length / 3, faces: mesh.faceStart.length - 1 };
+/** What a form is called and how many points and faces it will have, without making it. */
+export function formWords({ kind, segments: s, rows: r, lids }: FormSpec): { name: string; points: number; faces: number } {
+  const ends = lids ? 1 : 0;
+  const boxFaces = 4 * s * r + 2 * s * s;
+  const counts: Record<FormKind, [points: number, faces: number]> = {
+    plane: [(s + 1) * (r + 1), s * r],
+    // quads all round: points = faces + 2 (Euler)
+    box: [boxFaces + 2, boxFaces],
+    cylinder: [s * (r + 1), s * r + 2 * ends],
+    cone: [s * r + 1, s * r + ends],
+    sphere: [s * (r - 1) + 2, s * r],
+    torus: [s * r, s * r],
+  };
+  const [points, faces] = counts[kind];
+  return { name: kind[0]!.toUpperCase() + kind.slice(1), points, faces };
 }

@@ -62,8 +62,7 @@ export function FormCard() {
     setDraft(next);
     if (current) void run('makeForm', { ...next, replace: current });
   };
-  const many = form.segments * form.rows > 200_000;
-  const words = many ? null : formWords(form);
+  const words = formWords(form);
   return (
     <Card title={current ? 'Starter form' : 'Add a starter form'}>
       <TextField select fullWidth label="Form" value={form.kind} onChange={(event) => change({ kind: event.target.value as FormKind })}>
@@ -104,9 +103,7 @@ export function FormCard() {
         label="With starter UVs"
       />
       <Typography variant="caption" color="text.secondary">
-        {words
-          ? `${words.name}: ${words.points.toLocaleString('en')} points, ${words.faces.toLocaleString('en')} faces`
-          : `${(form.segments * form.rows).toLocaleString('en')} faces and more`}
+        {words.name}: {words.points.toLocaleString('en')} points, {words.faces.toLocaleString('en')} faces
       </Typography>
       <Button variant={current ? 'outlined' : 'contained'} onClick={() => void run('makeForm', { ...form }, true)}>
         {current ? 'Add another' : 'Add this form'}
