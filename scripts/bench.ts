@@ -6,12 +6,16 @@ import { createRequire } from 'node:module';
 import { cpus } from 'node:os';
 import { writeFileSync } from 'node:fs';
 import {
+  adviseJigs,
   checkLayout,
+  cubeSphere,
   cut,
   emptyUvSet,
   islandsOf,
   meshFromFaces,
   packLayout,
+  placeJig,
+  project,
   readObj,
   seededRandom,
   solveIsland,
@@ -174,6 +178,43 @@ measure(
       'faces',
       Array.from({ length: 50_000 }, (_, k) => k),
     ),
+  );
+}
+{
+  // projections and advice (issue budgets: advice for 20k faces 300 ms)
+  for (const [kind, quads] of [
+    ['planar', 100_000],
+    ['cylindrical', 100_000],
+    ['spherical', 100_000],
+    ['box', 100_000],
+    ['flat-regions', 100_000],
+  ] as const) {
+    const mesh = bumpyQuads(quads * 2);
+    const faces = Uint32Array.from({ length: mesh.faceStart.length - 1 }, (_, f) => f);
+    const jig = placeJig(mesh, faces, kind);
+    measure(`project, ${kind}`, `${(faces.length / 1000).toFixed(0)}k quads`, () => project(mesh, faces, jig));
+  }
+  const ball = cubeSphere(1, 58);
+  measure(
+    'advice, all kinds',
+    `ball, ${((ball.faceStart.length - 1) / 1000).toFixed(0)}k quads`,
+    () =>
+      adviseJigs(
+        ball,
+        Uint32Array.from({ length: ball.faceStart.length - 1 }, (_, f) => f),
+      ),
+    300,
+  );
+  const field = bumpyQuads(40_000);
+  measure(
+    'advice, all kinds',
+    'field, 20k quads',
+    () =>
+      adviseJigs(
+        field,
+        Uint32Array.from({ length: field.faceStart.length - 1 }, (_, f) => f),
+      ),
+    300,
   );
 }
 for (const count of [50, 150]) {

@@ -49,7 +49,7 @@ for (const triangles of [50_000, 250_000]) {
   const page = await open(bumpyDisk(triangles));
   const box = (await page.locator('[data-view="model"]').boundingBox())!;
   await forget(page);
-  for (let k = 0; k < 150; k++)
+  for (let k = 0; k < (triangles > 100_000 ? 40 : 150); k++)
     await page.mouse.move(box.x + box.width * (0.3 + 0.4 * Math.abs(Math.sin(k * 1.7))), box.y + box.height * (0.35 + 0.3 * Math.abs(Math.cos(k * 2.3))));
   note(
     'hover to highlight, script',
@@ -57,6 +57,52 @@ for (const triangles of [50_000, 250_000]) {
     (await measures(page, 'hover')).map((m) => m.ms),
     8,
   );
+  if (triangles === 250_000) {
+    await page.keyboard.press('3');
+    for (const through of [false, true]) {
+      await forget(page);
+      for (let k = 0; k < 5; k++) {
+        await page.mouse.move(box.x + 40, box.y + 160);
+        await page.mouse.down();
+        await page.mouse.move(box.x + 200, box.y + 300);
+        await page.mouse.move(box.x + box.width - 20, box.y + box.height - 110 - k);
+        await page.mouse.up();
+        await settled(page);
+      }
+      note(
+        `box selection${through ? ', through' : ', in sight'}, script`,
+        `${triangles / 1000}k triangles`,
+        (await measures(page, 'select region')).map((m) => m.ms),
+        60,
+      );
+      await page.getByRole('button', { name: /: what a drag takes$/ }).click();
+    }
+  }
+  await page.close();
+}
+
+// the UV table of half a million corners: time from frame to frame while it scrolls, and the longest single stretch of script
+{
+  const page = await open(bumpyQuads(250_000));
+  await page.getByRole('button', { name: 'UV table' }).click();
+  const grid = (await page.getByRole('grid', { name: 'UV values' }).boundingBox())!;
+  await page.mouse.move(grid.x + 100, grid.y + 100);
+  await page.evaluate(() => {
+    const frames: number[] = [];
+    let last = performance.now();
+    const step = (now: number) => {
+      frames.push(now - last);
+      last = now;
+      requestAnimationFrame(step);
+    };
+    requestAnimationFrame(step);
+    Object.assign(window, { frames });
+  });
+  for (let k = 0; k < 60; k++) {
+    await page.mouse.wheel(0, 700);
+    await page.waitForTimeout(16);
+  }
+  note('UV table scrolls, frame to frame', '500k corners', (await page.evaluate(() => (window as unknown as { frames: number[] }).frames)).slice(2), 33);
   await page.close();
 }
 

@@ -135,3 +135,37 @@ describe('the contract of the command line', () => {
     expect(readdirSync(folder).filter((name) => name.includes('half') || name.endsWith('.part'))).toEqual([]);
   });
 });
+
+describe('place', () => {
+  it.each([
+    ['planar', ['--axis', 'z'], 1],
+    ['cylindrical', [], 3],
+    ['spherical', [], 1],
+    ['box', ['--image-width', '0.5'], 6],
+    ['each-face', [], 6],
+    ['flat-regions', [], 6],
+  ])('%s writes a layout with the islands it should have', async (kind, more, islands) => {
+    const { code, json } = await jig('place', at('box.obj'), '-o', at(`placed-${kind}.obj`), '--kind', kind, ...more, '--json');
+    expect(code).toBe(0);
+    const { report } = json();
+    expect(report).toMatchObject({ faces: 6, kind });
+    const checked = await jig('check', at(`placed-${kind}.obj`), '--json');
+    const found = checked.json().report;
+    expect(found.facesWithoutUv).toBe(0);
+    if (kind !== 'spherical') expect(found.islands).toBe(islands);
+    if (kind === 'box') expect(found.symmetricDirichlet).toBeCloseTo(4, 9);
+  });
+
+  it('repeats, image width and faces are taken from the call', async () => {
+    await jig('place', at('box.obj'), '-o', at('twice.obj'), '--kind', 'planar', '--axis', 'z', '--repeat', '4,2', '--faces', '0,2-3');
+    const vt = readFileSync(at('twice.obj'), 'utf8')
+      .match(/^vt .*/gm)!
+      .map((line) => line.split(' ').slice(1).map(Number));
+    expect(Math.max(...vt.map(([u]) => u!))).toBeLessThanOrEqual(4);
+    expect(readFileSync(at('twice.obj'), 'utf8').match(/^f \d+ \d+/gm)).toHaveLength(3);
+    expect((await jig('place', at('box.obj'), '-o', at('x.obj'), '--kind', 'planar', '--faces', 'group:nobody')).err).toMatch(/no group “nobody”/);
+    expect((await jig('place', at('box.obj'), '-o', at('x.obj'), '--kind', 'planar', '--repeat', 'many')).code).toBe(2);
+    expect((await jig('place', at('box.obj'), '-o', at('x.obj'), '--kind', 'conical')).code).toBe(2);
+    expect((await jig('place', at('two.obj'), '-o', at('two-placed.ply'), '--kind', 'box', '--json')).json().report).toMatchObject({ parts: 2 });
+  });
+});

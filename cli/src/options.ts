@@ -33,7 +33,7 @@ export function addOptions(command: Command, schema: z.ZodObject, hidden: readon
       const option = new Option(`${flagOf(name)} <${def.type === 'number' ? 'number' : 'value'}>`, words);
       if (def.entries) option.choices(Object.values(def.entries));
       if (def.type === 'number') option.argParser(Number);
-      if (def.type === 'union') option.argParser((text) => (text === 'all' ? 'all' : text.split(',').map(Number)));
+      if (def.type === 'union' && name === 'islands') option.argParser((text) => (text === 'all' ? 'all' : text.split(',').map(Number)));
       if (def.type === 'array') option.argParser((text) => text.split(',').map(Number));
       command.addOption(option);
     }

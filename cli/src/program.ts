@@ -28,6 +28,7 @@ const standard: Streams = {
 const commands: { name: string; output: 'none' | 'model' | 'picture'; hidden: string[] }[] = [
   { name: 'info', output: 'none', hidden: [] },
   { name: 'check', output: 'none', hidden: [] },
+  { name: 'place', output: 'model', hidden: ['part', 'parts'] },
   { name: 'unwrap', output: 'model', hidden: ['part'] },
   { name: 'density', output: 'model', hidden: ['part', 'parts'] },
   { name: 'pack', output: 'model', hidden: ['parts'] },
@@ -47,12 +48,12 @@ export async function run(args: string[], streams: Streams = standard): Promise<
     const operation = operations.get(name);
     const command = program
       .command(name)
-      .argument('<file>', 'model: .obj .glb .gltf .jigpeel')
+      .argument('<file>', 'model: .obj .glb .gltf .ply .stl .jigpeel')
       .description(operation?.summary ?? 'Write the model in another format')
       .exitOverride()
       .configureOutput({ writeOut: streams.out, writeErr: streams.err });
     if (output !== 'none')
-      command.requiredOption('-o, --output <file>', output === 'picture' ? 'where to write: .png or .svg' : 'where to write: .obj .glb .jigpeel');
+      command.requiredOption('-o, --output <file>', output === 'picture' ? 'where to write: .png or .svg' : 'where to write: .obj .glb .ply .jigpeel');
     if (operation) addOptions(command, operation.params, hidden);
     command.option('--json', 'one JSON object on standard output').option('--debug', 'show where an error came from');
     command.action(async (file: string, options: Common & Record<string, unknown>) => {
@@ -107,7 +108,7 @@ async function perform(name: string, file: string, { output, json, debug, ...giv
 function checkEnding(name: string, output: string | undefined) {
   if (!output) return;
   const ending = extname(output).toLowerCase();
-  const allowed = name === 'guide' ? ['.png', '.svg'] : ['.obj', '.glb', '.jigpeel'];
+  const allowed = name === 'guide' ? ['.png', '.svg'] : ['.obj', '.glb', '.ply', '.jigpeel'];
   if (!allowed.includes(ending)) throw new JigError('bad-parameter', `“${output}” cannot be written.`, '', `Use ${allowed.join(', ')}.`);
 }
 

@@ -4,6 +4,7 @@ export type JigErrorCode =
   | 'bad-file'
   | 'bad-number'
   | 'bad-index'
+  | 'bad-image'
   | 'no-faces'
   | 'too-large'
   | 'unknown-format'

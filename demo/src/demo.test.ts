@@ -1,11 +1,30 @@
 import { describe, expect, it } from 'vitest';
-import { activeSet, checkLayout, islandFacts, joinParts, shapeFacts, topologyOf, triangleStretch, trianglesOf, type Mesh } from '@jig-peel/core';
-import { demoJob, glazedTiles, letteredGrid, prismPattern, props } from './props.ts';
+import {
+  activeSet,
+  adviseJigs,
+  checkLayout,
+  facesWith,
+  islandFacts,
+  joinParts,
+  newJob,
+  partOf,
+  runOperation,
+  shapeFacts,
+  topologyOf,
+  triangleStretch,
+  trianglesOf,
+  type Mesh,
+} from '@jig-peel/core';
+import { demoJob, flagOutlines, flagsPicture, glazedTiles, harbourLamp, letteredGrid, partFrom, prismPattern, props, puntHull, signalFlags } from './props.ts';
 
 const faceSides = (mesh: Mesh) => Array.from({ length: mesh.faceStart.length - 1 }, (_, f) => mesh.faceStart[f + 1]! - mesh.faceStart[f]!);
 
 describe('the harbour props', () => {
-  it.each(props().map((prop) => [prop.name, prop] as const))('%s is closed, in one piece, without faults', (_name, { mesh }) => {
+  it.each(
+    props()
+      .slice(0, 3)
+      .map((prop) => [prop.name, prop] as const),
+  )('%s is closed, in one piece, without faults', (_name, { mesh }) => {
     const topology = topologyOf(mesh);
     expect(shapeFacts(mesh)).toEqual({ components: 1, euler: 2, borderLoops: 0, genus: 0 });
     expect([topology.nonManifoldEdges, topology.windingEdges]).toEqual([0, 0]);
@@ -63,6 +82,113 @@ describe('the harbour props', () => {
       const length = Math.hypot(p[a]! - p[b]!, p[a + 1]! - p[b + 1]!, p[a + 2]! - p[b + 2]!);
       expect([0.2, 0.2 * Math.SQRT2].some((want) => Math.abs(length - want) < 1e-6)).toBe(true);
     }
+  });
+});
+
+describe('the punt hull', () => {
+  const limits = { width: 2048, height: 2048, stretch: 1.5, gapPx: 8, angle: 45 };
+
+  it('has every fault it is there for, each found on the faces that have it', () => {
+    const { mesh, set } = puntHull();
+    const groupsOf = (faces: Uint8Array) => [...new Set([...faces.keys()].filter((f) => faces[f]).map((f) => mesh.groups[mesh.faceGroup[f]!]!))];
+    expect(groupsOf(facesWith('noUv', mesh, set, limits))).toEqual(['thwart 1', 'thwart 2']);
+    expect(groupsOf(facesWith('shrunk', mesh, set, limits))).toEqual(['strake 8']);
+    expect(groupsOf(facesWith('mirrored', mesh, set, limits))).toContain('strake 5');
+    expect(groupsOf(facesWith('overlapping', mesh, set, limits))).toEqual(expect.arrayContaining(['strake 1', 'strake 3', 'strake 12']));
+    const turned = groupsOf(facesWith('turned', mesh, set, limits));
+    expect(turned).toContain('strake 12');
+    expect(turned).not.toContain('strake 1');
+    expect(topologyOf(mesh).windingEdges).toBeGreaterThan(20);
+  });
+
+  it('repair makes the winding agree and keeps the UVs at their corners', async () => {
+    const job = newJob('j', 'punt', [
+      partFrom(
+        props().find((prop) => prop.name === 'Punt hull')!,
+        0,
+      ),
+    ]);
+    const repaired = partOf((await runOperation(job, 'repair', {})).job);
+    expect(topologyOf(repaired.mesh).windingEdges).toBe(0);
+    const places = (part: typeof repaired) =>
+      new Set(
+        Array.from(part.mesh.corners, (p, c) =>
+          [
+            part.mesh.points[p * 3],
+            part.mesh.points[p * 3 + 1],
+            part.mesh.points[p * 3 + 2],
+            ...activeSet(part).uv.subarray(activeSet(part).cornerUv[c]! * 2, activeSet(part).cornerUv[c]! * 2 + 2),
+          ].join(),
+        ),
+      );
+    expect(places(repaired)).toEqual(places(partOf(job)));
+  });
+});
+
+describe('the signal flags', () => {
+  it('nine pieces on one picture, hung without stretch: folds keep the length of the cloth', () => {
+    const { mesh, set } = signalFlags();
+    expect(islandFacts(mesh, set).map((fact) => fact.shape)).toEqual(Array(9).fill('disk'));
+    const { report } = checkLayout(mesh, set, 2048, 2048);
+    expect(report.stretchL2!).toBeLessThan(1.01);
+    expect([report.flippedTriangles, report.mirroredIslands, report.outsideArea]).toEqual([0, 0, 0]);
+    expect(report.overlapArea).toBeLessThan(1e-9);
+  });
+
+  it('the picture is see-through outside the outlines and solid on the cloth', () => {
+    const { mesh, set } = signalFlags();
+    const size = 768;
+    const { data } = flagsPicture(size);
+    const alpha = (u: number, v: number) => data[(Math.floor((1 - v) * size) * size + Math.floor(u * size)) * 4 + 3];
+    // middles of faces lie on cloth
+    let bare = 0;
+    for (let f = 0; f + 1 < mesh.faceStart.length; f++) {
+      let [u, v] = [0, 0];
+      for (let c = mesh.faceStart[f]!; c < mesh.faceStart[f + 1]!; c++) {
+        u += set.uv[set.cornerUv[c]! * 2]! / 4;
+        v += set.uv[set.cornerUv[c]! * 2 + 1]! / 4;
+      }
+      if (alpha(u, v) !== 255) bare++;
+    }
+    expect(bare).toBe(0);
+    // the streamer's field is mostly empty
+    const streamer = flagOutlines.findIndex((outline) => outline.name === 'streamer');
+    expect(alpha((streamer % 3) / 3 + 0.16, 1 - Math.floor(streamer / 3) / 3 - 0.02)).toBe(0);
+  });
+});
+
+describe('the harbour lamp', () => {
+  it('is an assembly of six parts: some closed, one open, three with a tunnel', () => {
+    const facts = harbourLamp().map(({ name, mesh }) => ({ name, ...shapeFacts(mesh), winding: topologyOf(mesh).windingEdges }));
+    expect(facts.map(({ genus, borderLoops, winding }) => [genus, borderLoops, winding])).toEqual([
+      [1, 0, 0],
+      [0, 0, 0],
+      [0, 2, 0],
+      [0, 0, 0],
+      [1, 0, 0],
+      [1, 0, 0],
+    ]);
+  });
+});
+
+describe('advice on the props', () => {
+  const named = (mesh: Mesh, ...names: string[]) => Uint32Array.from(faceSides(mesh).keys()).filter((f) => names.includes(mesh.groups[mesh.faceGroup[f]!]!));
+  const best = (mesh: Mesh, faces: Uint32Array) => adviseJigs(mesh, faces)[0]!.parts.map((p) => p.jig.kind);
+  const prop = (name: string) => props().find((p) => p.name === name)!.mesh;
+
+  it('a cylinder for the lens drum, planes first for its cap', () => {
+    expect(best(prop('Beacon lens'), named(prop('Beacon lens'), 'drum'))).toEqual(['cylindrical']);
+    expect(best(prop('Beacon lens'), named(prop('Beacon lens'), 'cap'))[0]).toBe('planar');
+  });
+
+  it('box or flat regions for the kiosk', () => {
+    const mesh = prop('Tiled kiosk');
+    expect(['box', 'flat-regions']).toContain(best(mesh, Uint32Array.from(faceSides(mesh).keys()))[0]);
+  });
+
+  it.each([0, 3, 6, 8])('planar for flag %i, hung in folds', (k) => {
+    const mesh = prop('Signal flags');
+    expect(best(mesh, named(mesh, mesh.groups[k]!))).toEqual(['planar']);
   });
 });
 

@@ -2,19 +2,41 @@ import { activeSet, cut, emptyUvSet, newJob, penPath, runOperation, withSet, typ
 import { encode } from 'fast-png';
 import { tiledKiosk } from './kiosk.ts';
 import { beaconLens, lensLayout } from './lens.ts';
+import { flagsPicture, signalFlags } from './flags.ts';
+import { harbourLamp } from './lamp.ts';
+import { puntHull } from './punt.ts';
 import { glazedTiles, letteredGrid, prismPattern } from './pictures.ts';
 import { sealFigurehead, sealStrokes } from './seal.ts';
 
-export { tiledKiosk, beaconLens, lensLayout, sealFigurehead, sealStrokes, glazedTiles, letteredGrid, prismPattern };
+export { flagOutlines } from './flags.ts';
+export {
+  flagsPicture,
+  harbourLamp,
+  puntHull,
+  signalFlags,
+  tiledKiosk,
+  beaconLens,
+  lensLayout,
+  sealFigurehead,
+  sealStrokes,
+  glazedTiles,
+  letteredGrid,
+  prismPattern,
+};
 
 export interface Prop {
   name: string;
+  /** Props of one file go out together. */
   file: string;
   mesh: Mesh;
   set: UvSet;
+  /** Where it stands on the quay in the demo job, along x and z. */
+  at: [number, number];
+  /** Id of the image on it. */
+  image?: string;
 }
 
-/** The props of the demo as they are shipped one by one: the lens with its layout, the others bare. */
+/** The props of the demo as they are shipped one by one: lens and flags with their layouts, the punt with its old one, the others bare. */
 export function props(): Prop[] {
   made ??= makeProps();
   return made;
@@ -26,11 +48,20 @@ function makeProps(): Prop[] {
   const lens = beaconLens();
   const seal = sealFigurehead();
   const kiosk = tiledKiosk();
+  const lamp = harbourLamp().map(({ name, mesh }): Prop => ({ name, file: 'harbour-lamp.obj', mesh, set: emptyUvSet(mesh), at: [4.2, 2.2] }));
   return [
-    { name: 'Seal figurehead', file: 'seal-figurehead.obj', mesh: seal, set: emptyUvSet(seal) },
-    { name: 'Beacon lens', file: 'beacon-lens.obj', mesh: lens, set: lensLayout(lens) },
-    { name: 'Tiled kiosk', file: 'tiled-kiosk.obj', mesh: kiosk, set: emptyUvSet(kiosk) },
+    { name: 'Seal figurehead', file: 'seal-figurehead.obj', mesh: seal, set: emptyUvSet(seal), at: [0, 0] },
+    { name: 'Beacon lens', file: 'beacon-lens.obj', mesh: lens, set: lensLayout(lens), at: [2.6, -0.6], image: 'prism-pattern' },
+    { name: 'Tiled kiosk', file: 'tiled-kiosk.obj', mesh: kiosk, set: emptyUvSet(kiosk), at: [-3.4, -1.2] },
+    { name: 'Punt hull', file: 'punt-hull.obj', ...puntHull(), at: [-2.2, 2.8] },
+    { name: 'Signal flags', file: 'signal-flags.obj', ...signalFlags(), at: [0.6, -3.2], image: 'flags' },
+    ...lamp,
   ];
+}
+
+/** A mesh moved along x and z. */
+function moved(mesh: Mesh, [x, z]: readonly [number, number]): Mesh {
+  return x === 0 && z === 0 ? mesh : { ...mesh, points: mesh.points.map((value, k) => value + (k % 3 === 0 ? x : k % 3 === 2 ? z : 0)) };
 }
 
 export const partFrom = (prop: Prop, k: number, imageId: string | null = null): Part => ({
@@ -53,15 +84,17 @@ export function pictures(): JobImage[] {
   return [
     picture('prism-pattern', 'prism-pattern.png', prismPattern()),
     picture('glazed-tiles', 'glazed-tiles.png', glazedTiles()),
+    picture('flags', 'signal-flags.png', flagsPicture()),
     picture('lettered-grid', 'lettered-grid.png', letteredGrid()),
   ];
 }
 
-/** The demo job: the seal half seamed and laid out once, the lens with its pattern, the kiosk bare. */
+/** The demo job: the seal half seamed and laid out once, lens and flags with their pictures, the punt with its faults, kiosk and lamp bare. */
 export async function demoJob(): Promise<Job> {
   const list = props();
-  const parts = list.map((prop, k) => partFrom(prop, k, prop.name === 'Beacon lens' ? 'prism-pattern' : null));
+  const parts = list.map((prop, k) => partFrom({ ...prop, mesh: moved(prop.mesh, prop.at) }, k, prop.image ?? null));
   let job = newJob('demo', 'Skerry Quay', parts, { images: pictures(), intake: list.map((prop) => `${prop.name}: made by the demo’s own script.`) });
+  job = { ...job, settings: { ...job.settings, unit: 'm' } };
   const seal = parts[0]!;
   const edges = sealStrokes().flatMap((stroke) => penPath(seal.mesh, stroke));
   job = withSet(job, seal.id, cut(seal.mesh, activeSet(seal), edges).set);

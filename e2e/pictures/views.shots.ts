@@ -47,10 +47,14 @@ test('the bench at each station', async ({ page }) => {
 
 test('intake and selection', async ({ page }) => {
   await openDemo(page);
+  await choosePart(page, 'Punt hull');
   await page.getByRole('button', { name: 'Intake' }).click();
-  await look(page, 0.6, 0.3);
+  await look(page, 0.75, 0.2);
+  await page.getByRole('listitem').filter({ hasText: 'upside down or turned' }).getByRole('button', { name: 'Select them' }).click();
   await settled(page);
   await shot(page, 'intake');
+  await choosePart(page, 'Seal figurehead');
+  await look(page, 0.6, 0.3);
   await page.keyboard.press('3');
   const r = (await page.locator('[data-view="model"]').boundingBox())!;
   await page.mouse.move(r.x + 60, r.y + 180);
@@ -59,6 +63,50 @@ test('intake and selection', async ({ page }) => {
   await page.mouse.up();
   await settled(page);
   await shot(page, 'selection');
+});
+
+test('table, grids, parts', async ({ page }) => {
+  await openDemo(page);
+  await page.getByRole('button', { name: 'Intake' }).click();
+  await look(page, 0.7, 0.25);
+  await page.getByRole('combobox', { name: 'Test grid' }).click();
+  await page.getByRole('option', { name: 'Circles' }).click();
+  await page.getByRole('button', { name: 'More repeats' }).click();
+  await views(page).focus();
+  await page.getByText('Test grid and images').evaluate((e) => e.scrollIntoView());
+  await settled(page);
+  await shot(page, 'grids');
+  await choosePart(page, 'Beacon lens');
+  await page.getByRole('button', { name: 'Select points' }).click();
+  await look(page, 0.4, 0.2);
+  await page.getByRole('button', { name: 'UV table' }).click();
+  const r = (await page.locator('[data-view="model"]').boundingBox())!;
+  await page.mouse.click(r.x + r.width / 2, r.y + r.height / 2);
+  await settled(page);
+  await shot(page, 'table');
+  await page.getByRole('button', { name: 'Close the table' }).click();
+  await page.getByRole('button', { name: 'Select parts' }).click();
+  await look(page, 0.5, 0.3);
+  await page.mouse.move(r.x + r.width / 2, r.y + r.height / 2);
+  for (let k = 0; k < 5; k++) await page.mouse.wheel(0, 120);
+  await page.mouse.click(r.x + r.width / 2, r.y + r.height / 2);
+  await settled(page);
+  await shot(page, 'parts');
+});
+
+test('jigs', async ({ page }) => {
+  await openDemo(page);
+  await choosePart(page, 'Beacon lens');
+  await page.getByRole('button', { name: 'Intake' }).click();
+  await page.getByRole('button', { name: 'Open Beacon lens' }).click();
+  await page.getByRole('button', { name: 'Select the group drum' }).click();
+  await page.getByRole('button', { name: 'Jigs' }).click();
+  await page.getByRole('list', { name: 'Advice' }).getByRole('button').first().click({ timeout: 30_000 });
+  await page.getByLabel('Repeats in v', { exact: true }).waitFor();
+  await page.getByRole('button', { name: 'Overlay: Picture' }).click();
+  await look(page, 0.4, 0.2);
+  await settled(page);
+  await shot(page, 'jigs');
 });
 
 test('other parts, other theme', async ({ page }) => {

@@ -2,6 +2,7 @@ import { readFile } from 'node:fs/promises';
 import { createRequire } from 'node:module';
 import { expect, type Download, type Locator, type Page } from '@playwright/test';
 import { unzipSync } from 'fflate';
+import { PNG } from 'pngjs';
 
 const require = createRequire(import.meta.url);
 
@@ -139,3 +140,29 @@ export function watchErrors(page: Page): string[] {
   });
   return errors;
 }
+
+/** Colour of a place in the page, averaged over 5 × 5 px: [red, green, blue]. */
+export async function colorAt(page: Page, x: number, y: number): Promise<[number, number, number]> {
+  const bytes = await page.screenshot({ clip: { x: Math.round(x) - 2, y: Math.round(y) - 2, width: 5, height: 5 } });
+  const { data } = PNG.sync.read(bytes);
+  const sum = [0, 0, 0];
+  for (let k = 0; k < data.length; k += 4) for (let c = 0; c < 3; c++) sum[c]! += data[k + c]! / (data.length / 4);
+  return sum as [number, number, number];
+}
+
+/** Page px of a place on the sheet. */
+export async function uvPx(page: Page, u: number, v: number): Promise<{ x: number; y: number }> {
+  return page.evaluate(([a, b]) => (window as unknown as { jigPeel: { uv(u: number, v: number): { x: number; y: number } } }).jigPeel.uv(a!, b!), [u, v]);
+}
+
+/** Opens the bench with a starter form, ready. */
+export async function openForm(page: Page, kind: string): Promise<void> {
+  await page.goto('/');
+  await page.getByRole('button', { name: kind, exact: true }).click();
+  await benchReady(page);
+  await settled(page);
+}
+
+/** Goes to a station by its name. */
+export const goTo = (page: Page, station: string): Promise<void> =>
+  page.getByRole('navigation', { name: 'Stations' }).getByRole('button', { name: station }).click();

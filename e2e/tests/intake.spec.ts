@@ -23,14 +23,26 @@ test('a starter form from the jobs page: its numbers change it in place, it is r
   await page.getByRole('switch', { name: 'Lids' }).click();
   await settled(page);
   expect(await gaugeValue(page, 'Islands')).toBe(1);
-  // rename: typed text holds on leaving the field, Escape brings the old one back
+  // rename: typed text holds on leaving the field, on Escape, and when the page is loaded again in the middle of it
   const name = page.getByLabel('Name of the part');
   await name.fill('Bollard');
   await name.blur();
   await expect(page.getByRole('button', { name: 'Part: Bollard' })).toBeVisible();
-  await name.fill('nonsense');
+  await name.fill('Post');
   await page.keyboard.press('Escape');
-  await expect(name).toHaveValue('Bollard');
+  await expect(page.getByRole('button', { name: 'Part: Post' })).toBeVisible();
+  await views(page).focus();
+  await page.keyboard.press('Control+z');
+  await expect(page.getByRole('button', { name: 'Part: Bollard' })).toBeVisible();
+  await settled(page);
+  await name.fill('Half typed');
+  await page.reload();
+  await benchReady(page);
+  await expect(page.getByRole('button', { name: 'Part: Half typed' })).toBeVisible();
+  await page.getByRole('button', { name: 'Intake' }).click();
+  await name.fill('Bollard');
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('button', { name: 'Part: Bollard' })).toBeVisible();
   await page.getByLabel('One unit is').click();
   await page.getByRole('option', { name: 'metres', exact: true }).click();
   await expect(page.getByText('1 × 1 × 1 m; 24 border edges', { exact: false })).toBeVisible();
@@ -43,7 +55,8 @@ test('a starter form from the jobs page: its numbers change it in place, it is r
   // its numbers are still at hand
   await expect(page.getByLabel('Faces round', { exact: true })).toHaveValue('12');
   // a part is removed, undo brings it back
-  await page.getByRole('button', { name: 'Remove Bollard' }).click();
+  await page.getByRole('button', { name: 'More for Bollard' }).click();
+  await page.getByRole('menuitem', { name: /Take out of the job/ }).click();
   await expect(page.getByRole('button', { name: 'Part: Bollard' })).toBeHidden();
   await views(page).focus();
   await page.keyboard.press('Control+z');
@@ -129,7 +142,7 @@ test('materials and groups: faces are given to a material and chosen by it; PLY 
   await benchReady(page);
   await settled(page);
   await page.getByRole('button', { name: 'Intake' }).click();
-  await page.getByRole('region', { name: 'Station intake' }).getByRole('button', { name: 'bracket' }).click();
+  await page.getByRole('region', { name: 'Station intake' }).getByRole('button', { name: 'Select the group bracket' }).click();
   await expect(selected(page)).toHaveText('2 faces');
   await page.getByRole('button', { name: /Give 2 selected faces to a material/ }).click();
   await page.getByLabel('Material, present or new').fill('zinc');
@@ -137,6 +150,6 @@ test('materials and groups: faces are given to a material and chosen by it; PLY 
   await views(page).focus();
   await page.keyboard.press('Escape');
   await expect(selected(page)).toHaveText('none selected');
-  await page.getByRole('button', { name: 'zinc', exact: true }).click();
+  await page.getByRole('button', { name: 'Select the material zinc' }).click();
   await expect(selected(page)).toHaveText('2 faces');
 });

@@ -137,11 +137,11 @@ test('ways to select by a rule: grow, ring, flat region, problems; hide and show
   await expect(selected(page)).toHaveText('9 faces');
   await page.keyboard.press('Minus');
   await expect(selected(page)).toHaveText('1 face');
-  await menu('Select the flat region');
+  await menu('Flat region');
   await expect(selected(page)).toHaveText('36 faces');
-  await menu('Select the border of the faces');
+  await menu('Border of the faces');
   await expect(selected(page)).toHaveText('24 edges');
-  await menu('Select all that is connected');
+  await menu('All that is connected');
   await page.keyboard.press('Control+z');
   await page.keyboard.press('Control+z');
   await expect(selected(page)).toHaveText('36 faces');
@@ -156,7 +156,7 @@ test('ways to select by a rule: grow, ring, flat region, problems; hide and show
   await page.keyboard.press('a');
   await menu('Select “Selection 1”');
   await expect(selected(page)).toHaveText('36 faces');
-  await menu('Select faces without UVs');
+  await menu('Faces without UVs');
   await expect(selected(page)).toHaveText('216 faces');
   // it is all kept over a reload
   await settled(page);

@@ -3,6 +3,8 @@ import CheckIcon from '@mui/icons-material/CheckCircleOutlined';
 import ProblemIcon from '@mui/icons-material/ErrorOutlined';
 import WarnIcon from '@mui/icons-material/WarningAmberOutlined';
 import { useBench, type BenchState } from '../store/bench.ts';
+import { runCommand } from './commands.ts';
+import { islandsLeft } from './done.ts';
 
 interface Gauge {
   label: string;
@@ -13,6 +15,8 @@ interface Gauge {
   /** What a click shows. */
   show?: Partial<Pick<BenchState, 'overlay' | 'fault'>>;
   on?: boolean;
+  /** What a click does, where it is more than to show a fault. */
+  run?: () => void;
 }
 
 /** Live figures of the layout; colour is never their only sign. A click shows where. */
@@ -25,7 +29,8 @@ export function Gauges() {
   const tool = useBench((s) => s.tool);
   const kind = useBench((s) => s.kind);
   const set = useBench((s) => s.set);
-  const gauges = gaugesOf(layout, measures, overlay, fault);
+  const summary = useBench((s) => s.summary);
+  const gauges = [...gaugesOf(layout, measures, overlay, fault), ...leftGauge(summary, layout)];
   return (
     <Box
       component="footer"
@@ -46,11 +51,11 @@ export function Gauges() {
       {gauges.map((gauge) => (
         <Tooltip key={gauge.label} title={gauge.help}>
           <ButtonBase
-            disabled={!gauge.show}
-            aria-pressed={gauge.show ? gauge.on : undefined}
+            disabled={!gauge.show && !gauge.run}
+            aria-pressed={gauge.show || gauge.run ? gauge.on : undefined}
             onClick={() => {
-              if (!gauge.show) return;
-              set(gauge.on ? { fault: 'none', ...(gauge.show.overlay ? { overlay: 'grid' } : {}) } : { fault: 'none', ...gauge.show });
+              if (gauge.run) gauge.run();
+              if (gauge.show) set(gauge.on ? { fault: 'none', ...(gauge.show.overlay ? { overlay: 'grid' } : {}) } : { fault: 'none', ...gauge.show });
               document.getElementById('views')?.focus({ preventScroll: true });
             }}
             sx={{ px: 1, gap: 0.6, borderRadius: 1, my: 0.4, bgcolor: gauge.on ? 'action.selected' : 'transparent', '&:hover': { bgcolor: 'action.hover' } }}
@@ -79,9 +84,29 @@ export function Gauges() {
   );
 }
 
+/** How many islands are still to do, once anything is marked as done; a click shows them alone. */
+function leftGauge(summary: BenchState['summary'], layout: BenchState['layout']): Gauge[] {
+  const part = summary?.parts.find((p) => p.id === summary.activePart);
+  if (!part?.done || !layout || layout.part !== part.id) return [];
+  const left = islandsLeft({ summary, layout });
+  const alone = part.hidden !== null && part.hidden.every((x, f) => x === part.done![f]);
+  return [
+    {
+      label: 'To do',
+      value: `${left} of ${layout.islands.length}`,
+      state: left === 0 ? 'good' : 'none',
+      help: alone ? 'Only what is left to do is shown; a click shows all' : 'Islands not marked as done yet; a click shows them alone',
+      on: alone,
+      run: () => runCommand(alone ? 'show' : 'left'),
+    },
+  ];
+}
+
 function hint(tool: BenchState['tool'], kind: BenchState['kind']): string {
   if (tool === 'pen') return 'Draw on the model to cut · Ctrl to uncut · Esc ends';
   if (kind === 'edges') return 'Click an edge, double click its loop · X cuts · E seam pen';
+  if (kind === 'parts') return 'Click a part to work on it · Shift adds · H hides';
+  if (kind === 'points') return 'Click points · Shift adds · values stand beside them';
   return kind === 'faces' ? 'Click faces · double click the piece' : 'Click islands in either view';
 }
 

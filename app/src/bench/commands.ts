@@ -1,8 +1,9 @@
-import type { SelectWay } from '@jig-peel/core';
-import { useBench, type StationName } from '../store/bench.ts';
+import { problemKinds, type SelectWay } from '@jig-peel/core';
+import { useBench, type BenchState, type Overlay, type StationName } from '../store/bench.ts';
 import { usePreferences } from '../store/preferences.ts';
 import { coreApi, notify, redo, run, undo } from '../worker/client.ts';
 import { deliverNow } from './deliver.ts';
+import { placeNow } from './jigs.ts';
 
 export interface Command {
   id: string;
@@ -24,9 +25,13 @@ export interface Command {
 const bench = () => useBench.getState();
 const noJob = () => (bench().summary ? null : 'no job is open');
 const noSelection = () => noJob() ?? (bench().summary!.selection.ids.length > 0 ? null : 'select something first');
+const isParts = () => bench().kind === 'parts';
+/** Something to hide: chosen parts, or selected elements. */
+const noChosen = () => noJob() ?? (isParts() ? (bench().summary!.selectedParts.length > 0 ? null : 'choose a part first') : noSelection());
+const noParts = () => (isParts() ? 'this is for islands, faces, edges and points: choose one of these kinds' : null);
 const noEdges = () => noJob() ?? (bench().summary!.selection.kind === 'edges' && bench().summary!.selection.ids.length > 0 ? null : 'select edges first');
 
-export const stationKeys: Record<StationName, string> = { intake: '1', seams: '3', pack: '5', deliver: '8' };
+export const stationKeys: Record<StationName, string> = { intake: '1', jigs: '2', seams: '3', pack: '5', deliver: '8' };
 
 const goTo = (station: StationName, label: string): Command => ({
   id: `station-${station}`,
@@ -37,11 +42,34 @@ const goTo = (station: StationName, label: string): Command => ({
   run: () => bench().goTo(station),
 });
 
-const stations: StationName[] = ['intake', 'seams', 'pack', 'deliver'];
+const stations: StationName[] = ['intake', 'jigs', 'seams', 'pack', 'deliver'];
 const step = (by: number) => {
   const at = stations.indexOf(bench().station);
   bench().goTo(stations[Math.max(0, Math.min(stations.length - 1, at + by))]!);
 };
+
+/** The mirror image, and how much of it is missing. */
+async function selectMirror(): Promise<void> {
+  const outcome = await run('selectBy', { way: 'mirror', kind: bench().kind, ...limitsOf('mirror') });
+  const unmatched = (outcome.report as { unmatched?: number } | null)?.unmatched ?? 0;
+  if (outcome.ok && unmatched > 0) bench().notice(`${unmatched} of the selected have no mirror image across ${bench().limits.mirrorAxis}.`, 'warning');
+}
+
+/** Faces of what is selected now, whatever its kind. */
+export function selectedFaces(): number[] {
+  const { summary, layout, geometry } = bench();
+  if (!summary || !layout || !geometry || summary.selection.part !== geometry.part) return [];
+  const { kind, ids } = summary.selection;
+  if (kind === 'faces') return [...ids];
+  const wanted = new Set(ids);
+  const has = (f: number) => {
+    if (kind === 'islands') return wanted.has(layout.faceIsland[f]!);
+    for (let c = geometry.faceStart[f]!; c < geometry.faceStart[f + 1]!; c++)
+      if (wanted.has(kind === 'points' ? geometry.corners[c]! : geometry.cornerEdge[c]!)) return true;
+    return false;
+  };
+  return Array.from({ length: geometry.faces }, (_, f) => f).filter(has);
+}
 
 /** The station's main action. */
 async function main(): Promise<void> {
@@ -50,6 +78,10 @@ async function main(): Promise<void> {
   const { settings } = summary;
   if (station === 'pack') {
     await packNow();
+    return;
+  }
+  if (station === 'jigs') {
+    await placeNow();
     return;
   }
   if (station === 'deliver') {
@@ -80,17 +112,48 @@ const by = (way: SelectWay, label: string, more: Partial<Command> & { params?: R
   return {
     id: `select-${way}`,
     label,
-    run: () => void run('selectBy', { way, ...(problems.has(way) ? {} : { kind: bench().kind }), ...params }),
-    blocked: noSelection,
+    run: () => void run('selectBy', { way, ...(problems.has(way) || isParts() ? {} : { kind: bench().kind }), ...limitsOf(way), ...params }),
     ...rest,
+    blocked: () => (partWays.has(way) ? null : noParts()) ?? (rest.blocked ?? noSelection)(),
   };
 };
-const problems = new Set<SelectWay>(['noUv', 'copies', 'strip', 'shrunk', 'overlapping', 'flipped', 'mirrored', 'turned', 'outside', 'stretched', 'close']);
+/** What a rule takes of the limits typed in. */
+function limitsOf(way: SelectWay): Record<string, unknown> {
+  const { angle, stretch, gap, turned, mirrorAxis, tolerance } = bench().limits;
+  if (way === 'run' || way === 'flat' || way === 'facing') return { angle };
+  if (way === 'stretched') return { limit: stretch };
+  if (way === 'close') return gap === null ? {} : { gap };
+  if (way === 'turned') return { angle: turned };
+  if (way === 'mirror') return { axis: mirrorAxis, ...(tolerance === null ? {} : { tolerance }) };
+  return {};
+}
+/** Ways that make sense of whole parts. */
+const partWays = new Set<SelectWay>(['all', 'invert']);
+const problems = new Set<SelectWay>(problemKinds);
+
+/** The same for whole parts where these are what a click takes. */
+function orParts(way: 'all' | 'invert', chosen: (part: string) => boolean): Pick<Command, 'run'> {
+  return {
+    run: () =>
+      void (isParts()
+        ? run('selectParts', {
+            parts: bench()
+              .summary!.parts.filter((part) => !part.away && chosen(part.id))
+              .map((part) => part.id),
+          })
+        : run('selectBy', { way, kind: bench().kind })),
+  };
+}
 
 /** Commands that choose by a rule, in the order of the selection menu. */
 const selecting: Command[] = [
-  by('all', 'Select all', { key: 'Ctrl+A', keys: ['mod+a'], blocked: noJob }),
-  by('invert', 'Invert the selection', { key: 'Ctrl+I', keys: ['mod+i'], blocked: noJob }),
+  by('all', 'Select all', { key: 'Ctrl+A', keys: ['mod+a'], blocked: noJob, ...orParts('all', () => true) }),
+  by('invert', 'Invert the selection', {
+    key: 'Ctrl+I',
+    keys: ['mod+i'],
+    blocked: noJob,
+    ...orParts('invert', (id) => !bench().summary!.selectedParts.includes(id)),
+  }),
   by('grow', 'Grow the selection', { key: '=', keys: ['equal', 'numpadadd'], byCode: true, words: 'expand more' }),
   by('shrink', 'Shrink the selection', { key: '-', keys: ['minus', 'numpadsubtract'], byCode: true, words: 'less contract' }),
   by('loop', 'Select the loop', { blocked: noEdges }),
@@ -103,15 +166,16 @@ const selecting: Command[] = [
   by('border', 'Select the border of the faces', { words: 'outline boundary perimeter' }),
   by('seams', 'Select the seams', { blocked: noJob }),
   by('convert', 'Convert the selection to the kind at hand', { words: 'vertex edge polygon' }),
-  by('mirror', 'Select the mirror image (across x)', { words: 'symmetry' }),
+  by('mirror', 'Select the mirror image', { words: 'symmetry', run: () => void selectMirror() }),
   by('noUv', 'Select faces without UVs', { blocked: noJob }),
   by('flipped', 'Select flipped faces', { blocked: noJob, words: 'inverted' }),
   by('mirrored', 'Select mirrored islands’ faces', { blocked: noJob }),
   by('overlapping', 'Select overlapping faces', { blocked: noJob }),
-  by('stretched', 'Select stretched faces (over × 1.5)', { blocked: noJob, words: 'distorted' }),
+  by('stretched', 'Select stretched faces', { blocked: noJob, words: 'distorted' }),
   by('outside', 'Select faces outside the sheet', { blocked: noJob }),
+  by('tray', 'Select what waits in the tray', { blocked: noJob, words: 'new beside' }),
   by('close', 'Select faces too close to another island', { blocked: noJob, words: 'margin gap padding' }),
-  by('turned', 'Select turned faces', { blocked: noJob, words: 'upside down rotated', params: { angle: 45 } }),
+  by('turned', 'Select turned faces', { blocked: noJob, words: 'upside down rotated' }),
   by('shrunk', 'Select shrunk faces', { blocked: noJob, words: 'zero area collapsed' }),
 ];
 
@@ -185,6 +249,7 @@ export const commands: Command[] = [
     run: redo,
     blocked: () => noJob() ?? (bench().summary!.historyIndex + 1 < bench().summary!.history.length ? null : 'there is nothing to redo'),
   },
+  { id: 'parts', label: 'Select parts', key: '1', keys: ['1'], byCode: true, words: 'object mesh', run: () => bench().set({ kind: 'parts', tool: 'select' }) },
   { id: 'islands', label: 'Select islands', key: '2', keys: ['2'], byCode: true, words: 'shell', run: () => bench().set({ kind: 'islands', tool: 'select' }) },
   { id: 'faces', label: 'Select faces', key: '3', keys: ['3'], byCode: true, words: 'polygon', run: () => bench().set({ kind: 'faces', tool: 'select' }) },
   {
@@ -223,15 +288,22 @@ export const commands: Command[] = [
     words: 'visible backface hidden x-ray',
     run: () => bench().set({ through: !bench().through }),
   },
-  { id: 'hide', label: 'Hide the selected', key: 'H', keys: ['h'], run: () => void run('hide', { what: 'selected' }), blocked: noSelection },
+  {
+    id: 'hide',
+    label: 'Hide the selected',
+    key: 'H',
+    keys: ['h'],
+    run: () => void (isParts() ? run('hideParts', { what: 'hide', parts: bench().summary!.selectedParts }) : run('hide', { what: 'selected' })),
+    blocked: noChosen,
+  },
   {
     id: 'only',
     label: 'Show only the selected',
     key: 'Shift+H',
     keys: ['shift+h'],
     words: 'isolate solo',
-    run: () => void run('hide', { what: 'others' }),
-    blocked: noSelection,
+    run: () => void (isParts() ? run('hideParts', { what: 'only', parts: bench().summary!.selectedParts }) : run('hide', { what: 'others' })),
+    blocked: noChosen,
   },
   {
     id: 'show',
@@ -239,8 +311,68 @@ export const commands: Command[] = [
     key: 'A',
     keys: ['a'],
     words: 'unhide',
-    run: () => void run('hide', { what: 'none' }),
-    blocked: () => noJob() ?? (bench().summary!.parts.some((p) => p.id === bench().summary!.activePart && p.hidden) ? null : 'nothing is hidden'),
+    run: showAll,
+    blocked: () => noJob() ?? (bench().summary!.parts.some((p) => p.away || (p.id === bench().summary!.activePart && p.hidden)) ? null : 'nothing is hidden'),
+  },
+  {
+    id: 'done',
+    label: 'Mark the selected as done',
+    words: 'finished complete check off',
+    run: () => void run('markDone', { faces: selectedFaces() }, true),
+    blocked: () => noParts() ?? noSelection(),
+  },
+  {
+    id: 'undone',
+    label: 'Mark the selected as still to do',
+    words: 'unfinished reopen',
+    run: () => void run('markDone', { faces: selectedFaces(), done: false }, true),
+    blocked: () => noParts() ?? noSelection() ?? (activePart()?.done ? null : 'nothing is marked as done'),
+  },
+  {
+    id: 'left',
+    label: 'Show only what is left to do',
+    words: 'todo remaining unfinished',
+    run: () => void run('hide', { what: 'done' }),
+    blocked: () => noJob() ?? (activePart()?.done ? null : 'nothing is marked as done'),
+  },
+  {
+    id: 'outline',
+    label: 'Mark the selection by its outline alone, or filled',
+    key: 'W',
+    keys: ['w'],
+    words: 'highlight',
+    run: () => bench().setLook({ outlineOnly: !bench().look.outlineOnly }),
+  },
+  {
+    id: 'far',
+    label: 'Far side of the model in a corner: on or off',
+    key: 'B',
+    keys: ['b'],
+    words: 'second view behind back inset',
+    run: () => bench().setLook({ farSide: !bench().look.farSide }),
+  },
+  {
+    id: 'context',
+    label: 'Other parts: show faintly, or not',
+    words: 'ghost reference context',
+    run: () => bench().setLook({ context: !bench().look.context }),
+    blocked: () => noJob() ?? (bench().summary!.parts.length > 1 ? null : 'the job has one part only'),
+  },
+  {
+    id: 'light',
+    label: 'Next light: room, even, lamp',
+    words: 'shading relief flat unlit',
+    run: () => {
+      const lights = ['room', 'even', 'lamp'] as const;
+      bench().setLook({ light: lights[(lights.indexOf(bench().look.light) + 1) % 3]! });
+    },
+  },
+  {
+    id: 'table',
+    label: 'UV table: open or close',
+    words: 'values coordinates numbers list',
+    run: () => bench().set({ table: !bench().table }),
+    blocked: noJob,
   },
   { id: 'none', label: 'Drop the tool, then the selection', key: 'Esc', keys: ['escape'], words: 'deselect', run: escape },
   { id: 'frame', label: 'Bring the selection into view', key: 'F', keys: ['f'], words: 'zoom fit focus', run: () => bench().frame() },
@@ -251,10 +383,18 @@ export const commands: Command[] = [
     key: 'G',
     keys: ['g'],
     words: 'checker texture',
-    run: () => bench().set({ overlay: bench().overlay === 'grid' ? 'plain' : 'grid' }),
+    run: toggleGrid,
+  },
+  {
+    id: 'picture',
+    label: 'Show the picture',
+    words: 'texture image',
+    run: () => bench().set({ overlay: 'picture' }),
+    blocked: () => noJob() ?? (overlaysNow(bench().summary).includes('picture') ? null : 'this part has no picture: drop one on a view'),
   },
   { id: 'stretch', label: 'Show stretch', words: 'distortion heat map', run: () => bench().set({ overlay: 'stretch' }) },
   goTo('intake', 'Intake'),
+  goTo('jigs', 'Jigs'),
   goTo('seams', 'Seams'),
   goTo('pack', 'Pack'),
   goTo('deliver', 'Deliver'),
@@ -294,15 +434,36 @@ export const commands: Command[] = [
   },
 ];
 
+const activePart = () => bench().summary?.parts.find((part) => part.id === bench().summary!.activePart) ?? null;
+
+async function showAll(): Promise<void> {
+  if (activePart()?.hidden) await run('hide', { what: 'none' });
+  if (bench().summary!.parts.some((part) => part.away)) await run('hideParts', { what: 'all' });
+}
+
 function escape() {
   const { tool, summary, set } = bench();
   if (tool !== 'select') set({ tool: 'select' });
+  else if (isParts() && summary && summary.selectedParts.length > 0) void run('selectParts', { parts: [] });
   else if (summary && summary.selection.ids.length > 0) void run('select', { kind: summary.selection.kind, ids: [] });
 }
 
+/** Overlays that show something now: the picture only where the part has one. */
+export function overlaysNow(summary: BenchState['summary']): Overlay[] {
+  const image = summary?.parts.find((part) => part.id === summary.activePart)?.imageId ?? null;
+  return image === null ? ['grid', 'islands', 'stretch', 'plain'] : ['grid', 'picture', 'islands', 'stretch', 'plain'];
+}
+
 function nextOverlay() {
-  const list = ['grid', 'islands', 'stretch', 'plain'] as const;
+  const list = overlaysNow(bench().summary);
   bench().set({ overlay: list[(list.indexOf(bench().overlay) + 1) % list.length]! });
+}
+
+/** The test grid on, or what was shown before it. */
+function toggleGrid() {
+  const { overlay, beforeGrid, summary, set } = bench();
+  if (overlay !== 'grid') set({ overlay: 'grid', beforeGrid: overlay });
+  else set({ overlay: overlaysNow(summary).includes(beforeGrid) && beforeGrid !== 'grid' ? beforeGrid : 'plain' });
 }
 
 /** Runs a command by its id; one that has no effect now says why. */

@@ -1,33 +1,50 @@
 import { TextField } from '@mui/material';
 import { useState } from 'react';
+import { hold, keepDraft, type TypedChange } from './drafts.ts';
 
 interface Props {
   label: string;
   value: string;
-  onChange(value: string): void;
+  change: TypedChange;
   autoFocus?: boolean;
+  /** In a list, where the label would take room: it is spoken only. */
+  bare?: boolean;
+  onDone?: () => void;
 }
 
-/** A name. What is typed holds on Enter and on leaving the field; Escape brings the old one back; an empty name does, too. */
-export function NameField({ label, value, onChange, autoFocus }: Props) {
+/**
+ * A name. What is typed holds on Enter, on Escape, on leaving the field, and when the page is left in the middle of it (undo brings the old one
+ * back); only an empty name does not.
+ */
+export function NameField({ label, value, change, autoFocus, bare = false, onDone }: Props) {
   const [text, setText] = useState<string | null>(null);
+  const keep = (words: string | null) => {
+    setText(words);
+    keepDraft(change, words);
+  };
   const commit = () => {
     const name = text?.trim();
-    if (name && name !== value) onChange(name);
-    setText(null);
+    keep(null);
+    if (name && name !== value) hold(change, name);
+    onDone?.();
   };
   return (
     <TextField
       fullWidth
-      label={label}
+      label={bare ? undefined : label}
+      hiddenLabel={bare}
       value={text ?? value}
       autoFocus={autoFocus}
-      slotProps={{ htmlInput: { maxLength: 80 } }}
-      onChange={(event) => setText(event.target.value)}
+      slotProps={{ htmlInput: { maxLength: 80, ...(bare ? { 'aria-label': label, style: { padding: '3px 8px' } } : {}) } }}
+      onChange={(event) => keep(event.target.value)}
+      onFocus={(event) => event.target.select()}
       onBlur={commit}
       onKeyDown={(event) => {
-        if (event.key === 'Enter') commit();
-        if (event.key === 'Escape') setText(null);
+        // leaving the field makes the change
+        if (event.key === 'Enter' || event.key === 'Escape') {
+          event.stopPropagation();
+          (event.target as HTMLElement).blur();
+        }
       }}
     />
   );

@@ -1,4 +1,5 @@
 import 'fake-indexeddb/auto';
+import { encode } from 'fast-png';
 import { beforeEach, describe, expect, it } from 'vitest';
 import { box, emptyUvSet, History, newJob, runOperation, type HistoryEntry, type Part } from '@jig-peel/core';
 import { JobDatabase, Keeper, removeJob } from './db.ts';
@@ -96,5 +97,46 @@ describe('what is kept in the browser', () => {
     expect(await new Keeper('job', db).load()).toBeNull();
     expect(await new Keeper('other', db).load()).not.toBeNull();
     expect(await db.arrays.where('jobId').equals('job').count()).toBe(0);
+  });
+
+  const picture = (shade: number) => encode({ width: 2, height: 2, data: new Uint8Array(16).fill(shade), channels: 4, depth: 8 });
+  async function withPicture(id: string, bytes: Uint8Array): Promise<History> {
+    const history = new History({ job: newJob(id, id, [part()]), operation: 'open', params: {}, sentence: 'Opened', time: 1 });
+    const { job } = await runOperation(history.present, 'addImages', { images: [{ name: `${id}.png`, bytes }] });
+    history.push({ job, operation: 'addImages', params: {}, sentence: 'Added', time: 2 });
+    await new Keeper(id, db).save(history.entries, history.index);
+    return history;
+  }
+
+  it('the same image in two jobs is kept once, and stays until the last of them goes', async () => {
+    await withPicture('one', picture(7));
+    await withPicture('two', picture(7));
+    await withPicture('three', picture(8));
+    expect(await db.images.count()).toBe(2);
+    expect((await db.arrays.toArray()).some((row) => row.data.byteLength === picture(7).length)).toBe(false);
+    await removeJob('one', db);
+    const two = (await new Keeper('two', db).load())!;
+    expect([...two.entries.at(-1)!.job.images[0]!.bytes]).toEqual([...picture(7)]);
+    await removeJob('two', db);
+    await removeJob('three', db);
+    expect(await db.images.count()).toBe(0);
+  });
+
+  it('an image comes back under its own hash: a save after loading writes none again', async () => {
+    await withPicture('one', picture(9));
+    const keeper = new Keeper('one', db);
+    const kept = (await keeper.load())!;
+    const history = History.restore(kept.entries, kept.index);
+    history.push({ ...(await runOperation(history.present, 'renameJob', { name: 'New' })), operation: 'renameJob', time: 3 });
+    await keeper.save(history.entries, history.index);
+    expect([await db.images.count(), (await new Keeper('one', db).load())!.entries.length]).toEqual([1, 3]);
+  });
+
+  it('a lost image costs its picture, not the step', async () => {
+    await withPicture('one', picture(10));
+    await db.images.clear();
+    const kept = (await new Keeper('one', db).load())!;
+    expect(kept.entries).toHaveLength(2);
+    expect(kept.entries[1]!.job.images[0]!.bytes).toHaveLength(0);
   });
 });

@@ -10,14 +10,16 @@ import { StationRail } from '../bench/StationRail.tsx';
 import { TopBar } from '../bench/TopBar.tsx';
 import { DeliverPanel } from '../bench/stations/DeliverPanel.tsx';
 import { IntakePanel } from '../bench/stations/IntakePanel.tsx';
+import { JigsPanel } from '../bench/stations/JigsPanel.tsx';
 import { PackPanel } from '../bench/stations/PackPanel.tsx';
 import { SeamsPanel } from '../bench/stations/SeamsPanel.tsx';
 import { Views } from '../bench/views/Views.tsx';
+import { finishDrafts } from '../fields/drafts.ts';
 import { useBench } from '../store/bench.ts';
 import { coreApi } from '../worker/client.ts';
 import { redo, undo } from '../worker/client.ts';
 
-const panels = { intake: IntakePanel, seams: SeamsPanel, pack: PackPanel, deliver: DeliverPanel };
+const panels = { intake: IntakePanel, jigs: JigsPanel, seams: SeamsPanel, pack: PackPanel, deliver: DeliverPanel };
 
 /** The working screen of a job. */
 export default function BenchPage() {
@@ -34,8 +36,7 @@ export default function BenchPage() {
       .then((outcome) => {
         if (!current) return;
         setTrouble(outcome.ok ? null : outcome.sentence);
-        const { layout } = useBench.getState();
-        useBench.getState().set({ overlay: layout?.allUnplaced ? 'plain' : 'grid' });
+        if (outcome.ok && finishDrafts(jobId) > 0) useBench.getState().notice('A name that was being typed when the page was left has been kept.', 'info');
       });
     return () => {
       current = false;

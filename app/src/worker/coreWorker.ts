@@ -25,10 +25,18 @@ import {
   cubeSphere,
   cut,
   emptyUvSet,
+  facesBy,
+  imageFacts,
+  materialImages,
+  placeJig,
+  selectionFigures,
+  type JigKind,
+  type PlacementAxis,
+  type JobImage,
 } from '@jig-peel/core';
 import { Keeper } from '../keep/db.ts';
 import { deliver, type DeliverChoice } from './deliver.ts';
-import { layoutView, partGeometry } from './geometry.ts';
+import { contextGeometry, layoutView, partGeometry } from './geometry.ts';
 import { touchedFaces, unwrapTouched } from './live.ts';
 import type { JobSummary, Outcome, WorkerEvent } from './messages.ts';
 import { WorkerPool } from './pool.ts';
@@ -90,6 +98,22 @@ function activeFacts(job: Job): JobSummary['active'] {
   return { size: [x1 - x0, y1 - y0, z1 - z0], nonManifoldEdges, windingEdges, borderEdges };
 }
 
+const imageRows = new WeakMap<JobImage, JobSummary['images'][number]>();
+function imageRow(image: JobImage): JobSummary['images'][number] {
+  let row = imageRows.get(image);
+  if (!row) {
+    let size = { width: 0, height: 0 };
+    try {
+      size = imageFacts(image.bytes, image.name);
+    } catch {
+      // one that cannot be read any more is listed without its size
+    }
+    row = { id: image.id, name: image.name, type: image.type, width: size.width, height: size.height, bytes: image.bytes.length };
+    imageRows.set(image, row);
+  }
+  return row;
+}
+
 function summaryOf(job: Job, h: History): JobSummary {
   return {
     id: job.id,
@@ -104,6 +128,8 @@ function summaryOf(job: Job, h: History): JobSummary {
       uvSets: part.uvSets.map((set) => set.name),
       imageId: part.imageId,
       hidden: part.hidden ?? null,
+      done: part.done ?? null,
+      away: part.away === true,
       activeUv: part.activeUv,
       groups: part.mesh.groups,
       materials: part.mesh.materials,
@@ -111,7 +137,11 @@ function summaryOf(job: Job, h: History): JobSummary {
     })),
     active: activeFacts(job),
     saved: (job.savedSelections ?? []).map((saved) => saved.name),
-    images: job.images.map(({ id, name, type }) => ({ id, name, type })),
+    images: job.images.map(imageRow),
+    missingImages: materialImages(job)
+      .filter(({ missing }) => missing.length > 0)
+      .map(({ library, missing }) => ({ library, names: missing })),
+    selectedParts: job.selectedParts ?? [],
     settings: job.settings,
     selection: job.selection,
     intake: job.intake,
@@ -143,6 +173,46 @@ function show(live = false) {
     measureSoon();
   }
   tell({ kind: 'summary', summary: summaryOf(job, history), saved: false });
+  contextSoon();
+  figuresSoon();
+}
+
+/** What has been sent of each part as mere context. */
+const sentContext = new Map<string, { mesh: Mesh; hidden: Uint8Array | undefined }>();
+let contextTimer: ReturnType<typeof setTimeout> | undefined;
+/** Sends the other parts one at a time, so that nothing waits for them. */
+function contextSoon() {
+  clearTimeout(contextTimer);
+  contextTimer = setTimeout(() => {
+    if (!history) return;
+    const job = history.present;
+    const active = partOf(job).id;
+    for (const part of job.parts) {
+      const known = sentContext.get(part.id);
+      if (part.id === active || part.away || (known?.mesh === part.mesh && known.hidden === part.hidden)) continue;
+      sentContext.set(part.id, { mesh: part.mesh, hidden: part.hidden });
+      tell({ kind: 'context', geometry: contextGeometry(part) });
+      contextSoon();
+      return;
+    }
+  }, 20);
+}
+
+let figuresTimer: ReturnType<typeof setTimeout> | undefined;
+/** Figures of the selection follow a moment after it. */
+function figuresSoon() {
+  clearTimeout(figuresTimer);
+  figuresTimer = setTimeout(() => {
+    if (!history) return;
+    const job = history.present;
+    const { selection, settings } = job;
+    const part = partOf(job);
+    const figures =
+      selection.part === part.id && selection.ids.length > 0
+        ? selectionFigures(part.mesh, activeSet(part), selection.kind, selection.ids, settings.width, settings.height)
+        : null;
+    tell({ kind: 'figures', figures });
+  }, 30);
 }
 
 /** A spatial index over the triangles on the sheet, for picking. */
@@ -168,6 +238,17 @@ function sendIndex(part: string, mesh: Mesh, set: UvSet) {
   tell({ kind: 'index', part, data: index.data as ArrayBuffer });
 }
 
+/** The worker that measures, with the mesh in it. */
+async function measurerWith(mesh: Mesh): Promise<{ api: Comlink.Remote<SolverApi>; id: number }> {
+  if (!measuring) {
+    const worker = new Worker(new URL('./solverWorker.ts', import.meta.url), { type: 'module', name: 'measure' });
+    measuring = { worker, api: Comlink.wrap<SolverApi>(worker) };
+  }
+  const id = meshIdOf(mesh);
+  if (!(await measuring.api.holdsMesh(id))) await measuring.api.holdMesh(id, mesh);
+  return { api: measuring.api, id };
+}
+
 let measuring: { worker: Worker; api: Comlink.Remote<SolverApi> } | null = null;
 let measureBusy = false;
 let measureAgain = false;
@@ -189,13 +270,8 @@ async function measure() {
     const job = history.present;
     const part = partOf(job);
     const set = activeSet(part);
-    if (!measuring) {
-      const worker = new Worker(new URL('./solverWorker.ts', import.meta.url), { type: 'module', name: 'measure' });
-      measuring = { worker, api: Comlink.wrap<SolverApi>(worker) };
-    }
-    const id = meshIdOf(part.mesh);
-    if (!(await measuring.api.holdsMesh(id))) await measuring.api.holdMesh(id, part.mesh);
-    const { report, faults, state } = await measuring.api.check(id, set, job.settings.width, job.settings.height, job.settings.margin);
+    const { api: measurer, id } = await measurerWith(part.mesh);
+    const { report, faults, state } = await measurer.check(id, set, job.settings.width, job.settings.height, job.settings.margin);
     if (history.present === job || activeSet(partOf(history.present)) === set)
       tell({ kind: 'measures', measures: { part: part.id, report, state, ...faults } });
   } catch (error) {
@@ -238,6 +314,7 @@ function forget() {
   pool.cancel();
   sent.mesh = -1;
   sent.set = null;
+  sentContext.clear();
 }
 
 async function attempt(work: () => Promise<Outcome>): Promise<Outcome> {
@@ -328,8 +405,7 @@ const api = {
   load(id: string): Promise<Outcome> {
     return attempt(async () => {
       if (history?.present.id === id) {
-        sent.mesh = -1;
-        sent.set = null;
+        forget();
         show();
         return { ok: true, sentence: 'Here it is', report: { id } };
       }
@@ -390,6 +466,48 @@ const api = {
   loop(edge: number): Uint32Array {
     if (!history) return new Uint32Array(0);
     return Uint32Array.from(edgeLoop(partOf(history.present).mesh, edge));
+  },
+
+  /** Takes images into the job; what was read is in the history by name, the pictures themselves in the job alone. */
+  addImages(images: { name: string; bytes: Uint8Array }[], reveal: boolean): Promise<Outcome> {
+    return inTurn(() =>
+      attempt(async () => {
+        const h = history;
+        if (!h) throw new JigError('nothing-to-do', 'No job is open.');
+        const before = h.present;
+        const { job, report, sentence } = await runOperation(before, 'addImages', { images, show: reveal });
+        if (job !== before) {
+          h.push({ job, operation: 'addImages', params: { images: images.map(({ name }) => name), show: reveal }, sentence, time: Date.now() });
+          show();
+          save();
+        }
+        return { ok: true, sentence, report };
+      }),
+    );
+  },
+
+  /** Projections for the selected faces (all if none is), measured and ranked, best first. */
+  advise(): Promise<Outcome> {
+    return attempt(async () => {
+      if (!history) throw new JigError('nothing-to-do', 'No job is open.');
+      const job = history.present;
+      const part = partOf(job);
+      const faces = facesBy(job, part, 'selected');
+      const { api: measurer, id } = await measurerWith(part.mesh);
+      const list = await measurer.advise(id, faces);
+      return { ok: true, sentence: `Measured ${list.length} ways to project ${faces.length} faces`, report: { faces: faces.length, list } };
+    });
+  },
+
+  /** A jig of a kind placed on the selected faces (all if none is), and these faces. */
+  fitJig(kind: JigKind, axis: PlacementAxis): Promise<Outcome> {
+    return attempt(() => {
+      if (!history) throw new JigError('nothing-to-do', 'No job is open.');
+      const job = history.present;
+      const part = partOf(job);
+      const faces = facesBy(job, part, 'selected');
+      return Promise.resolve({ ok: true, sentence: '', report: { faces, jig: placeJig(part.mesh, faces, kind, axis) } });
+    });
   },
 
   image(id: string): { bytes: Uint8Array; type: string } | null {

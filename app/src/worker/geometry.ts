@@ -10,12 +10,13 @@ import {
   faceNormals,
   faceStretch,
   topologyOf,
+  trayIslands,
   trianglesOf,
   type Mesh,
   type Part,
   type UvSet,
 } from '@jig-peel/core';
-import type { IslandView, LayoutView, PartGeometry } from './messages.ts';
+import type { ContextGeometry, IslandView, LayoutView, PartGeometry } from './messages.ts';
 
 /** Everything the views need of a mesh. O(T log T), once a mesh. */
 export function partGeometry(part: Part, meshId: number): PartGeometry {
@@ -52,9 +53,49 @@ export function partGeometry(part: Part, meshId: number): PartGeometry {
     edgePoints: topology.edgePoints.slice(),
     edgeStart: topology.edgeStart.slice(),
     edgeCorners: topology.edgeCorners.slice(),
+    faceCenters: faceCenters(mesh),
     bounds: bounds(mesh),
     bvh,
   };
+}
+
+function faceCenters(mesh: Mesh): Float32Array {
+  const out = new Float32Array((mesh.faceStart.length - 1) * 3);
+  for (let f = 0; f * 3 < out.length; f++) {
+    const [from, to] = [mesh.faceStart[f]!, mesh.faceStart[f + 1]!];
+    for (let c = from; c < to; c++) {
+      const p = mesh.corners[c]! * 3;
+      for (let d = 0; d < 3; d++) out[f * 3 + d]! += mesh.points[p + d]! / (to - from);
+    }
+  }
+  return out;
+}
+
+/** A part as mere context. O(T log T), once a mesh and set of hidden faces. */
+export function contextGeometry(part: Part): ContextGeometry {
+  const { mesh, hidden } = part;
+  const triangles = trianglesOf(mesh);
+  const normals = shadingNormals(mesh);
+  let shown = 0;
+  for (let t = 0; t < triangles.count; t++) if (!hidden?.[triangles.face[t]!]) shown++;
+  const positions = new Float32Array(shown * 9);
+  const triNormals = new Float32Array(shown * 9);
+  let at = 0;
+  for (let t = 0; t < triangles.count; t++) {
+    if (hidden?.[triangles.face[t]!]) continue;
+    for (let k = 0; k < 3; k++, at += 3) {
+      const c = triangles.corners[t * 3 + k]!;
+      const p = mesh.corners[c]! * 3;
+      for (let d = 0; d < 3; d++) {
+        positions[at + d] = mesh.points[p + d]!;
+        triNormals[at + d] = normals[c * 3 + d]!;
+      }
+    }
+  }
+  const geometry = new BufferGeometry();
+  geometry.setAttribute('position', new BufferAttribute(positions, 3));
+  const bvh = MeshBVH.serialize(new MeshBVH(geometry, { indirect: true }), { cloneBuffers: false });
+  return { part: part.id, positions, normals: triNormals, bounds: bounds(mesh), bvh };
 }
 
 /** A normal a corner: smooth over points whose edges fold little, the face's own at creases. */
@@ -98,6 +139,7 @@ function makeLayoutView(part: Part, set: UvSet, meshId: number, width: number, h
     cornerUv[c * 2] = set.uv[id]!;
     cornerUv[c * 2 + 1] = set.uv[id + 1]!;
   }
+  const waits = trayIslands(mesh, set);
   let anyUnplaced = false;
   let allUnplaced = true;
   for (let f = 0; f < set.unplaced.length; f++) {
@@ -114,6 +156,7 @@ function makeLayoutView(part: Part, set: UvSet, meshId: number, width: number, h
     islands: facts.map((fact, i): IslandView => ({
       ...fact,
       letter: islandLetter(i),
+      waits: waits[i] === 1,
       ...boxOf(mesh, cornerUv, islands.faces.subarray(islands.start[i], islands.start[i + 1])),
     })),
     faceStretch: keptStretch(mesh, set, cornerUv, width, height),

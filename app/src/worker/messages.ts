@@ -1,4 +1,4 @@
-import type { CheckReport, IslandFacts, JobSettings, Part, SelectionKind, StateLine } from '@jig-peel/core';
+import type { CheckReport, IslandFacts, JobSettings, Part, SelectionFigures, SelectionKind, StateLine } from '@jig-peel/core';
 
 /** What the screen needs to know of the job, small enough to send whole after each step. */
 export interface JobSummary {
@@ -15,6 +15,10 @@ export interface JobSummary {
     activeUv: number;
     imageId: string | null;
     hidden: Uint8Array | null;
+    /** 1 for each face that is marked as done. */
+    done: Uint8Array | null;
+    /** The whole part is hidden. */
+    away: boolean;
     groups: readonly string[];
     materials: readonly string[];
     /** What a starter form was made from, while making it anew loses nothing. */
@@ -22,7 +26,11 @@ export interface JobSummary {
   }[];
   /** Of the active part: its size along x, y, z in units, and edges that are no plain ones. */
   active: { size: [number, number, number]; nonManifoldEdges: number; windingEdges: number; borderEdges: number };
-  images: { id: string; name: string; type: string }[];
+  images: { id: string; name: string; type: string; width: number; height: number; bytes: number }[];
+  /** Images that material files name and the job has not. */
+  missingImages: { library: string; names: readonly string[] }[];
+  /** Parts chosen as wholes. */
+  selectedParts: readonly string[];
   settings: JobSettings;
   selection: { part: string; kind: SelectionKind; ids: Uint32Array };
   /** Names of kept selections. */
@@ -52,13 +60,27 @@ export interface PartGeometry {
   /** Corners of edge e: edgeCorners[edgeStart[e]] … */
   edgeStart: Uint32Array;
   edgeCorners: Uint32Array;
+  /** 3 numbers a face: the mean of its corners. */
+  faceCenters: Float32Array;
   bounds: [number, number, number, number, number, number];
   /** A serialized three-mesh-bvh over `positions`. */
   bvh: unknown;
 }
 
+/** Another part, drawn as mere context: only what is needed to draw and to pick it. */
+export interface ContextGeometry {
+  part: string;
+  /** 9 numbers a triangle each; hidden faces are left out. */
+  positions: Float32Array;
+  normals: Float32Array;
+  bounds: [number, number, number, number, number, number];
+  bvh: unknown;
+}
+
 export interface IslandView extends IslandFacts {
   letter: string;
+  /** It waits in the tray beside the sheet. */
+  waits: boolean;
   /** Middle on the sheet, for its letter; size of its box. */
   u: number;
   v: number;
@@ -102,6 +124,8 @@ export type WorkerEvent =
   | { kind: 'summary'; summary: JobSummary; saved: boolean }
   | { kind: 'geometry'; geometry: PartGeometry }
   | { kind: 'layout'; layout: LayoutView; live: boolean }
+  | { kind: 'context'; geometry: ContextGeometry }
+  | { kind: 'figures'; figures: SelectionFigures | null }
   | { kind: 'measures'; measures: Measures | null }
   | { kind: 'index'; part: string; data: ArrayBuffer }
   | { kind: 'progress'; progress: Progress | null }

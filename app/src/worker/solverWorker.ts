@@ -1,5 +1,21 @@
 import * as Comlink from 'comlink';
-import { checkLayout, solveIsland, uvState, type IslandResult, type IslandTask, type Mesh, type UvSet } from '@jig-peel/core';
+import { encode } from 'fast-png';
+import {
+  adviseJigs,
+  checkLayout,
+  solveIsland,
+  testGrid,
+  uvState,
+  type Advice,
+  type GridKind,
+  type IslandResult,
+  type IslandTask,
+  type Mesh,
+  type UvSet,
+} from '@jig-peel/core';
+
+/** Cells of a test grid along each side. */
+const gridCells = 8;
 
 let heldMesh: { id: number; mesh: Mesh } | null = null;
 
@@ -10,10 +26,26 @@ const api = {
     return Comlink.transfer(result, [result.uv.buffer as ArrayBuffer]);
   },
 
+  /** A test grid as RGBA, first row on top. */
+  grid(kind: GridKind, size: number): Uint8Array {
+    const { data } = testGrid(size, gridCells, kind);
+    return Comlink.transfer(data, [data.buffer as ArrayBuffer]);
+  },
+
+  /** A test grid as a PNG file. */
+  gridPng: (kind: GridKind, size: number): Uint8Array =>
+    encode({ width: size, height: size, data: testGrid(size, gridCells, kind).data, channels: 4, depth: 8 }),
+
   holdsMesh: (id: number) => heldMesh?.id === id,
 
   holdMesh(id: number, mesh: Mesh): void {
     heldMesh = { id, mesh };
+  },
+
+  /** Projections ranked for the faces. */
+  advise(id: number, faces: Uint32Array): Advice[] {
+    if (heldMesh?.id !== id) throw new Error('the mesh is not here');
+    return adviseJigs(heldMesh.mesh, faces);
   },
 
   check(id: number, set: UvSet, width: number, height: number, margin: number) {

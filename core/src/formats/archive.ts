@@ -63,7 +63,14 @@ const meshSchema = z.object({
 const originSchema = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('made') }),
   z.object({ kind: z.literal('obj'), filePoints: array(Uint32Array).nullable(), filePointCount: z.number(), fileUv: array(Float64Array).nullable() }),
-  z.object({ kind: z.literal('gltf'), file: z.string(), meshIndex: z.number(), facePrimitive: array(Uint32Array), cornerVertex: array(Uint32Array) }),
+  z.object({
+    kind: z.literal('gltf'),
+    file: z.string(),
+    meshIndex: z.number(),
+    facePrimitive: array(Uint32Array),
+    cornerVertex: array(Uint32Array),
+    mirrored: z.boolean().optional(),
+  }),
 ]);
 const selectionSchema = z.object({ part: z.string(), kind: z.enum(selectionKinds), ids: array(Uint32Array) });
 /** The whole job document, as it must be after reading. */
@@ -81,6 +88,8 @@ export const jobSchema = z.object({
         imageId: z.string().nullable(),
         form: formSchema.optional(),
         hidden: array(Uint8Array).optional(),
+        done: array(Uint8Array).optional(),
+        away: z.boolean().optional(),
         origin: originSchema,
       }),
     )
@@ -91,6 +100,7 @@ export const jobSchema = z.object({
   settings: settingsSchema,
   selection: selectionSchema,
   savedSelections: z.array(selectionSchema.extend({ name: z.string() })).optional(),
+  selectedParts: z.array(z.string()).optional(),
   intake: z.array(z.string()),
 });
 

@@ -1,4 +1,4 @@
-import { WebIO, type Document, type JSONDocument, type Mesh as GltfMesh, type Primitive } from '@gltf-transform/core';
+import { WebIO, type Document, type JSONDocument, type Mesh as GltfMesh, type Node as GltfNode, type Primitive } from '@gltf-transform/core';
 import { ALL_EXTENSIONS } from '@gltf-transform/extensions';
 import { latin1 } from './bytes.ts';
 import { JigError } from '../jigError.ts';
@@ -13,6 +13,10 @@ export interface GltfPart {
   meshIndex: number;
   facePrimitive: Uint32Array;
   cornerVertex: Uint32Array;
+  /** The node mirrors: faces are wound the other way here than in the file, so that outside stays outside. */
+  mirrored: boolean;
+  /** The base colour image of its first material that has one, as a number into the file's images. */
+  image: number | null;
 }
 
 export interface GltfFile {
@@ -87,7 +91,7 @@ function fromDataUri(uri: string): Uint8Array<ArrayBuffer> {
 }
 
 /**
- * Reads glTF 2.0 (Khronos): one part a mesh, its primitives together, points at one place merged for editing; which vertex each corner was is
+ * Reads glTF 2.0 (Khronos): one part a mesh, where its (first) node puts it, its primitives together, points at one place merged for editing; which vertex each corner was is
  * kept, so that everything else can be written back. v is turned to run up (glTF's runs down from the top left).
  * @throws JigError
  */
@@ -95,27 +99,66 @@ export async function readGltf(bytes: Uint8Array, resources: Record<string, Uint
   const document = await openGltf(bytes, resources);
   const skipped: string[] = [];
   const parts: GltfPart[] = [];
-  const nodeNames = new Map<GltfMesh, string>();
+  const nodes = new Map<GltfMesh, GltfNode[]>();
   for (const node of document.getRoot().listNodes()) {
     const mesh = node.getMesh();
-    if (mesh && !nodeNames.has(mesh)) nodeNames.set(mesh, node.getName());
+    if (mesh) nodes.set(mesh, [...(nodes.get(mesh) ?? []), node]);
   }
   document
     .getRoot()
     .listMeshes()
     .forEach((mesh, meshIndex) => {
-      const part = readMesh(mesh, meshIndex, nodeNames.get(mesh) ?? '', skipped);
-      if (part) parts.push(part);
+      const [first, ...others] = nodes.get(mesh) ?? [];
+      const part = readMesh(mesh, meshIndex, first?.getName() ?? '', skipped);
+      if (!part) return;
+      // a skinned mesh is placed by its bones, not by its node (glTF 2.0, 3.7.3.3)
+      parts.push(first && !first.getSkin() ? placed(part, first.getWorldMatrix()) : part);
+      if (others.length > 0)
+        skipped.push(`${part.name} stands in ${others.length + 1} places; it is one part here, shown at the first, and all places share its UVs`);
     });
   if (parts.length === 0) throw new JigError('no-faces', 'The file has no triangles.', '', 'Export the model as a mesh.');
-  const images = document
+  const textures = document
     .getRoot()
     .listTextures()
-    .flatMap((texture, k) => {
-      const image = texture.getImage();
-      return image ? [{ name: texture.getName() || texture.getURI() || `image ${k + 1}`, type: texture.getMimeType(), bytes: image }] : [];
-    });
+    .filter((texture) => texture.getImage() !== null);
+  const images = textures.map((texture, k) => ({
+    name: texture.getName() || texture.getURI() || `image ${k + 1}`,
+    type: texture.getMimeType(),
+    bytes: texture.getImage()!,
+  }));
+  const meshes = document.getRoot().listMeshes();
+  for (const part of parts) {
+    const shown = meshes[part.meshIndex]!.listPrimitives()
+      .map((primitive) => primitive.getMaterial()?.getBaseColorTexture())
+      .find((texture) => texture && textures.includes(texture));
+    if (shown) part.image = textures.indexOf(shown);
+  }
   return { parts, skipped, images };
+}
+
+/**
+ * The part where its node puts it. @param m column-major 4 × 4, as glTF has it. A mirroring one turns the faces over as glTF asks
+ * (3.7.4: a negative determinant winds them the other way).
+ */
+function placed(part: GltfPart, m: readonly number[]): GltfPart {
+  if (m.every((x, k) => x === (k % 5 === 0 ? 1 : 0))) return part;
+  const { mesh } = part;
+  const points = new Float64Array(mesh.points.length);
+  for (let p = 0; p < points.length; p += 3) {
+    const [x, y, z] = [mesh.points[p]!, mesh.points[p + 1]!, mesh.points[p + 2]!];
+    for (let d = 0; d < 3; d++) points[p + d] = m[d]! * x + m[4 + d]! * y + m[8 + d]! * z + m[12 + d]!;
+  }
+  const determinant = m[0]! * (m[5]! * m[10]! - m[6]! * m[9]!) - m[4]! * (m[1]! * m[10]! - m[2]! * m[9]!) + m[8]! * (m[1]! * m[6]! - m[2]! * m[5]!);
+  const moved = { ...part, mesh: { ...mesh, points } };
+  if (!(determinant < 0)) return moved;
+  const turned = <A extends Uint32Array>(corners: A): A => corners.map((_, c) => corners[c % 3 === 0 ? c : c % 3 === 1 ? c + 1 : c - 1]!) as A;
+  return {
+    ...moved,
+    mesh: { ...moved.mesh, corners: turned(mesh.corners) },
+    uvSets: part.uvSets.map((set) => ({ ...set, cornerUv: turned(set.cornerUv) })),
+    cornerVertex: turned(part.cornerVertex),
+    mirrored: true,
+  };
 }
 
 function readMesh(mesh: GltfMesh, meshIndex: number, nodeName: string, skipped: string[]): GltfPart | null {
@@ -185,7 +228,7 @@ function readMesh(mesh: GltfMesh, meshIndex: number, nodeName: string, skipped: 
   };
   const vertices = Uint32Array.from(cornerVertex.take());
   const uvSets = [...uvNames].sort().map((semantic, k) => readUvSet(result, primitives, semantic, `UV set ${k + 1}`, cornerPrimitive.take(), vertices));
-  return { name, mesh: result, uvSets, meshIndex, facePrimitive: Uint32Array.from(facePrimitive), cornerVertex: vertices };
+  return { name, mesh: result, uvSets, meshIndex, facePrimitive: Uint32Array.from(facePrimitive), cornerVertex: vertices, mirrored: false, image: null };
 }
 
 function readUvSet(mesh: Mesh, primitives: Primitive[], semantic: string, name: string, cornerPrimitive: Int32Array, cornerVertex: Uint32Array): UvSet {

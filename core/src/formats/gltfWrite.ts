@@ -54,7 +54,8 @@ function replaceCoordinates(document: Document, part: Part, notes: string[]) {
   if (!mesh) throw new JigError('not-found', `Part “${part.name}” is not in the original file any more.`);
   mesh.listPrimitives().forEach((primitive, p) => {
     const corners: number[] = [];
-    for (let f = 0; f < origin.facePrimitive.length; f++) if (origin.facePrimitive[f] === p) corners.push(f * 3, f * 3 + 1, f * 3 + 2);
+    for (let f = 0; f < origin.facePrimitive.length; f++)
+      if (origin.facePrimitive[f] === p) corners.push(f * 3, f * 3 + (origin.mirrored ? 2 : 1), f * 3 + (origin.mirrored ? 1 : 2));
     if (corners.length === 0) return;
     const vertexOf = new Map<string, number>();
     const source: number[] = [];

@@ -3,8 +3,11 @@ import { JigError } from '../jigError.ts';
 import { emptySelection, newJob, type Job, type JobImage, type KeptFile, type Part } from '../job/job.ts';
 import { emptyUvSet, unplacedCount } from '../uv/uvSet.ts';
 import { topologyOf } from '../mesh/topology.ts';
+import { contentHash } from '../images/contentHash.ts';
+import { imageFacts, isImageName } from '../images/imageFacts.ts';
+import { materialImages } from '../job/materialImages.ts';
+import { withMaterialImages } from '../job/pictureParts.ts';
 import { readArchive } from './archive.ts';
-import { utf8 } from './bytes.ts';
 import { isGlb, readGltf } from './gltfRead.ts';
 import { readObj } from './objRead.ts';
 import { plyUvSet, readPly } from './ply.ts';
@@ -58,10 +61,32 @@ export async function openFiles(files: readonly InputFile[], id: string, context
     if (windingEdges > 0) intake.push(`${part.name}: ${windingEdges} edges join faces that are wound against each other; islands do not run across them.`);
   }
   const used = new Set([...models, ...kept].map((file) => file.name));
-  for (const file of files)
-    if (!used.has(file.name) && !images.some((image) => image.name === file.name)) intake.push(`“${baseName(file.name)}” was not needed.`);
+  for (const file of files) {
+    if (used.has(file.name) || images.some((image) => image.name === baseName(file.name))) continue;
+    if (!isImageName(file.name)) intake.push(`“${baseName(file.name)}” was not needed.`);
+    else takeImage(file, images, intake);
+  }
+  for (const { library, missing } of materialImages({ files: kept, images }))
+    if (missing.length > 0)
+      intake.push(
+        `${missing.length === 1 ? 'One image' : `${missing.length} images`} named in “${baseName(library)}” ${missing.length === 1 ? 'was' : 'were'} not given: ${missing.join(', ')}.`,
+      );
   const job = newJob(id, stem(models[0]!.name), parts, { files: kept, images, intake });
-  return { ...job, selection: emptySelection(job.activePart) };
+  return withMaterialImages({ ...job, selection: emptySelection(job.activePart) });
+}
+
+/** An image given along with the models; one that is none is passed over and said. */
+function takeImage(file: InputFile, images: JobImage[], intake: string[]) {
+  const name = baseName(file.name);
+  try {
+    const { type, width, height } = imageFacts(file.bytes, name);
+    const hash = contentHash(file.bytes);
+    if (!images.some((image) => contentHash(image.bytes) === hash)) images.push({ id: `image-${hash.slice(0, 16)}`, name, type, bytes: file.bytes });
+    intake.push(`${name}: picture, ${width} × ${height} px.`);
+  } catch (error) {
+    if (!(error instanceof JigError)) throw error;
+    intake.push(`${error.message} It was passed over.`);
+  }
 }
 
 function named<T>(name: string, run: () => T): T {
@@ -85,11 +110,6 @@ function openObj(file: InputFile, files: readonly InputFile[], kept: KeptFile[],
     const found = files.find((other) => baseName(other.name) === baseName(library));
     if (found && !kept.some((k) => k.name === found.name)) kept.push({ name: found.name, bytes: found.bytes });
     if (!found) intake.push(`${name}: the material file “${library}” was not given; material names are kept.`);
-    else {
-      const wanted = [...utf8(found.bytes).matchAll(/^\s*map_\w+\s+.*?(\S+)\s*$/gm)].map((m) => m[1]!);
-      const missing = [...new Set(wanted)].filter((image) => !files.some((other) => baseName(other.name) === baseName(image)));
-      if (missing.length > 0) intake.push(`${name}: ${missing.length} images named in “${library}” were not given: ${missing.join(', ')}.`);
-    }
   }
   for (const words of obj.skipped) intake.push(`${name}: ${words}.`);
   return obj.parts.map((part): Part => {
@@ -146,7 +166,11 @@ async function openGltfFile(file: InputFile, files: readonly InputFile[], kept: 
     for (const other of files)
       if (!endings.includes(endingOf(other.name)) && !kept.some((k) => k.name === other.name)) kept.push({ name: baseName(other.name), bytes: other.bytes });
   for (const words of gltf.skipped) intake.push(`${words}.`);
-  gltf.images.forEach((image) => images.push({ id: `image-${images.length + 1}`, ...image }));
+  const ids = gltf.images.map((image) => {
+    const id = `image-${contentHash(image.bytes).slice(0, 16)}`;
+    if (!images.some((known) => known.id === id)) images.push({ id, ...image });
+    return id;
+  });
   return gltf.parts.map((part): Part => {
     const sets = part.uvSets.length > 0 ? part.uvSets : [emptyUvSet(part.mesh)];
     intake.push(
@@ -158,8 +182,15 @@ async function openGltfFile(file: InputFile, files: readonly InputFile[], kept: 
       mesh: part.mesh,
       uvSets: sets,
       activeUv: 0,
-      imageId: null,
-      origin: { kind: 'gltf', file: file.name, meshIndex: part.meshIndex, facePrimitive: part.facePrimitive, cornerVertex: part.cornerVertex },
+      imageId: part.image === null ? null : ids[part.image]!,
+      origin: {
+        kind: 'gltf',
+        file: file.name,
+        meshIndex: part.meshIndex,
+        facePrimitive: part.facePrimitive,
+        cornerVertex: part.cornerVertex,
+        ...(part.mirrored ? { mirrored: true } : {}),
+      },
     };
   });
 }

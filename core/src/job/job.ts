@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { gridKinds, gridSizes } from '../images/testGrid.ts';
 import { formKinds, type FormSpec } from '../mesh/makeForm.ts';
 import type { Mesh } from '../mesh/mesh.ts';
 import { elementKinds, type ElementKind } from '../select/convert.ts';
@@ -23,6 +24,8 @@ export type Origin =
       /** The file's primitive of each face and vertex of each corner. */
       facePrimitive: Uint32Array;
       cornerVertex: Uint32Array;
+      /** The node mirrors: faces are wound the other way in the file. */
+      mirrored?: boolean;
     };
 
 export interface Part {
@@ -38,6 +41,10 @@ export interface Part {
   readonly form?: FormSpec & { readonly uvs: boolean };
   /** 1 for each face that is hidden; absent if none is. */
   readonly hidden?: Uint8Array;
+  /** 1 for each face that is marked as done; absent if none is. */
+  readonly done?: Uint8Array;
+  /** The whole part is hidden. */
+  readonly away?: boolean;
   readonly origin: Origin;
 }
 
@@ -99,6 +106,9 @@ export const settingsSchema = z.object({
   unit: z.enum(unitNames).default('unit'),
   /** Repeats of the test grid across the sheet. */
   gridRepeat: z.number().min(0.25).max(64).default(2),
+  /** What the test grid shows, and its size in px: a power of two. */
+  gridKind: z.enum(gridKinds).default('letters'),
+  gridSize: z.union(gridSizes.map((size) => z.literal(size))).default(1024),
 });
 export type JobSettings = z.infer<typeof settingsSchema>;
 
@@ -114,6 +124,8 @@ export interface Job {
   readonly settings: JobSettings;
   readonly selection: Selection;
   readonly savedSelections?: readonly SavedSelection[];
+  /** Parts chosen as wholes, by id, in the order chosen. */
+  readonly selectedParts?: readonly string[];
   /** What was read, skipped and why. */
   readonly intake: readonly string[];
 }

@@ -2,6 +2,7 @@ import { faceCount, type Mesh } from '../mesh/mesh.ts';
 import { trianglesOf } from '../mesh/triangles.ts';
 import { meanDirection } from '../unwrap/heading.ts';
 import { islandFacts, islandsOf, shapeWords } from '../uv/islands.ts';
+import { trayFaces, trayIslands } from '../uv/tray.ts';
 import { unplacedCount, type UvSet } from '../uv/uvSet.ts';
 import { flippedFaces, outsideFaces } from './check.ts';
 import { triangleStretch } from './distortion.ts';
@@ -10,7 +11,20 @@ import { tooCloseFaces } from './gaps.ts';
 import { overlapFigures } from './overlap.ts';
 
 /** What can be wrong with faces of a layout. */
-export const problemKinds = ['noUv', 'copies', 'strip', 'shrunk', 'overlapping', 'flipped', 'mirrored', 'turned', 'outside', 'stretched', 'close'] as const;
+export const problemKinds = [
+  'noUv',
+  'copies',
+  'strip',
+  'shrunk',
+  'overlapping',
+  'flipped',
+  'mirrored',
+  'turned',
+  'outside',
+  'tray',
+  'stretched',
+  'close',
+] as const;
 export type ProblemKind = (typeof problemKinds)[number];
 
 export interface ProblemLimits {
@@ -45,7 +59,9 @@ export function facesWith(problem: ProblemKind, mesh: Mesh, set: UvSet, limits: 
     case 'turned':
       return turnedFaces(mesh, set, width / height, limits.angle);
     case 'outside':
-      return outsideFaces(mesh, set).faces;
+      return outsideButTray(mesh, set, outsideFaces(mesh, set).faces);
+    case 'tray':
+      return trayFaces(mesh, set);
     case 'stretched': {
       const limit = Math.log2(Math.max(1, limits.stretch));
       return Uint8Array.from(faceStretch(mesh, set, width, height), (x) => (Math.abs(x) > limit + 1e-9 ? 1 : 0));
@@ -53,6 +69,12 @@ export function facesWith(problem: ProblemKind, mesh: Mesh, set: UvSet, limits: 
     case 'close':
       return tooCloseFaces(mesh, set, width, height, limits.gapPx);
   }
+}
+
+/** Faces outside the sheet that do not just wait in the tray. */
+export function outsideButTray(mesh: Mesh, set: UvSet, outside: Uint8Array): Uint8Array {
+  const waits = trayFaces(mesh, set);
+  return outside.map((x, f) => (waits[f] ? 0 : x));
 }
 
 /** Faces that lie exactly on another face's UVs, where most of the placed faces do so: a mesh whose faces each show the whole image. */
@@ -235,8 +257,16 @@ export function uvState(mesh: Mesh, set: UvSet, limits: ProblemLimits, known: Pa
         ];
   if (missing === faces) return [{ kind: 'noUv', sentence: 'There are no UVs yet.', faces, step: 'firstLayout' }, ...closedLine()];
   const lines: StateLine[] = [];
-  if (missing > 0)
-    lines.push({ kind: 'noUv', sentence: `${faceWords(missing)} of ${faces.toLocaleString('en')} have no UVs.`, faces: missing, step: 'unwrap' });
+  if (missing > 0) {
+    // closed pieces have a line of their own, with the step that comes first for them
+    const ready = islandFacts(mesh, set).some((fact) => fact.unplaced && (fact.shape === 'disk' || fact.shape === 'ring'));
+    lines.push({
+      kind: 'noUv',
+      sentence: `${faceWords(missing)} of ${faces.toLocaleString('en')} have no UVs.`,
+      faces: missing,
+      step: ready ? 'unwrap' : null,
+    });
+  }
   const found = (kind: ProblemKind, words: (n: number) => string, step: StateLine['step']) => {
     const n = (known[kind] ?? facesWith(kind, mesh, set, limits)).reduce((sum, x) => sum + x, 0);
     if (n > 0) lines.push({ kind, sentence: words(n), faces: n, step });
@@ -262,8 +292,12 @@ export function uvState(mesh: Mesh, set: UvSet, limits: ProblemLimits, known: Pa
   found('flipped', (n) => `${faceWords(n)} ${n === 1 ? 'is' : 'are'} turned over inside ${n === 1 ? 'its' : 'their'} island.`, 'unwrap');
   found('mirrored', (n) => `${faceWords(n)} lie in mirrored islands: pictures and letters read backwards there.`, null);
   found('turned', (n) => `${faceWords(n)} lie upside down or turned: the model’s up is not the sheet’s up there.`, null);
+  known = { ...known, ...(known.outside ? { outside: outsideButTray(mesh, set, known.outside) } : {}) };
   found('outside', (n) => `${faceWords(n)} reach outside the sheet.`, 'pack');
   lines.push(...closedLine());
+  const waiting = trayIslands(mesh, set).reduce((sum, x) => sum + x, 0);
+  if (waiting > 0)
+    found('tray', (n) => `${waiting === 1 ? 'One island waits' : `${waiting} islands wait`} in the tray beside the sheet (${faceWords(n)}).`, 'pack');
   if (lines.length === 0) lines.push({ kind: 'fine', sentence: 'All faces have UVs, and nothing is wrong with them.', faces: 0, step: null });
   return lines;
 }

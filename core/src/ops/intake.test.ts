@@ -7,6 +7,7 @@ import { topologyOf } from '../mesh/topology.ts';
 import { islandsOf } from '../uv/islands.ts';
 import { emptyUvSet } from '../uv/uvSet.ts';
 import { readArchive, writeArchive } from '../formats/archive.ts';
+import { checkLayout } from '../measure/check.ts';
 import { runOperation } from './registry.ts';
 
 const partFrom = (id: string, mesh: Mesh): Part => ({ id, name: id, mesh, uvSets: [emptyUvSet(mesh)], activeUv: 0, imageId: null, origin: { kind: 'made' } });
@@ -144,9 +145,9 @@ describe('parts, materials, units', () => {
   it('a part is renamed and removed, the last one stays', async () => {
     let job = await run(jobOf(box()), 'makeForm', { kind: 'plane' });
     job = await run(job, 'renamePart', { part: 'part-1', name: 'Crate' });
-    job = await run(job, 'removePart', { part: job.activePart });
+    job = await run(job, 'removeParts', { parts: [job.activePart] });
     expect([job.parts.map((p) => p.name), job.activePart]).toEqual([['Crate'], 'part-1']);
-    await expect(run(job, 'removePart', { part: 'part-1' })).rejects.toThrow(/one part at least/);
+    await expect(run(job, 'removeParts', { parts: ['part-1'] })).rejects.toThrow(/one part at least/);
   });
 
   it('faces given to a material can be selected by it', async () => {
@@ -160,5 +161,27 @@ describe('parts, materials, units', () => {
     const job = await run(jobOf(box()), 'settings', { unit: 'cm' });
     expect((await runOperation(job, 'info')).report).toMatchObject({ units: 'cm' });
     expect(jobOf(box()).settings.unit).toBe('unit');
+  });
+});
+
+describe('a starter set', () => {
+  it('is the form’s own for a starter form, six packed sides for any other mesh', async () => {
+    const form = await run(newJob('j', 'j', []), 'makeForm', { kind: 'cylinder', uvs: false });
+    const own = activeSet(partOf(await run(form, 'uvSets', { what: 'starter' })));
+    const { report } = checkLayout(partOf(form).mesh, own, 1024, 1024);
+    expect([own.unplaced.some((x) => x === 1), report.islands, report.overlapArea < 1e-9]).toEqual([false, 3, true]);
+    const mesh = box(2, 1, 1);
+    const part: Part = { id: 'p', name: 'p', mesh, uvSets: [emptyUvSet(mesh)], activeUv: 0, imageId: null, origin: { kind: 'made' } };
+    const job = await run(newJob('j', 'j', [part]), 'uvSets', { what: 'starter' });
+    const sides = activeSet(partOf(job));
+    const checked = checkLayout(mesh, sides, 2048, 2048).report;
+    expect([partOf(job).uvSets.length, partOf(job).activeUv, checked.islands, checked.flippedTriangles, checked.overlapArea < 1e-9]).toEqual([
+      2,
+      1,
+      6,
+      0,
+      true,
+    ]);
+    expect(checked.symmetricDirichlet!).toBeCloseTo(4, 6);
   });
 });

@@ -1,5 +1,8 @@
 import { z } from 'zod';
 import { JigError } from '../jigError.ts';
+import { applyJig } from '../jigs/apply.ts';
+import { placeJig } from '../jigs/place.ts';
+import { packLayout } from '../pack/pack.ts';
 import { emptySelection, formSchema, partOf, withPart, type Job, type Part } from '../job/job.ts';
 import { formKinds, makeForm, type FormSpec } from '../mesh/makeForm.ts';
 import { faceCount, pointCount, type Mesh } from '../mesh/mesh.ts';
@@ -149,13 +152,14 @@ export const uvSets = defineOperation({
   summary: 'Add, copy, rename, remove, move or choose a UV set',
   params: z.object({
     part: partSchema,
-    what: z.enum(['add', 'copy', 'rename', 'remove', 'up', 'down', 'choose']),
+    what: z.enum(['add', 'copy', 'starter', 'rename', 'remove', 'up', 'down', 'choose']),
     set: z.number().int().min(0).describe('which set, counted from 0; default: the one being worked on').optional(),
     name: nameSchema.optional(),
   }),
   sentence: ({ what }, { name }) =>
-    ({ add: 'Added', copy: 'Copied to', rename: 'Named', remove: 'Removed', up: 'Moved up', down: 'Moved down', choose: 'Went to' })[what] +
-    ` UV set “${name}”`,
+    ({ add: 'Added', copy: 'Copied to', starter: 'Added starter', rename: 'Named', remove: 'Removed', up: 'Moved up', down: 'Moved down', choose: 'Went to' })[
+      what
+    ] + ` UV set “${name}”`,
   run(job, { part: id, what, set: given, name }) {
     const part = partOf(job, id);
     const at = given ?? part.activeUv;
@@ -170,10 +174,10 @@ export const uvSets = defineOperation({
     const list = [...part.uvSets];
     let active = part.activeUv;
     let told = name ?? set.name;
-    if (what === 'add' || what === 'copy') {
+    if (what === 'add' || what === 'copy' || what === 'starter') {
       if (list.length >= 8) throw new JigError('too-large', 'A part holds eight UV sets at most.', '', 'Remove one first.');
       told = name ?? free();
-      list.push(what === 'add' ? emptyUvSet(part.mesh, told) : { ...set, name: told });
+      list.push(what === 'add' ? emptyUvSet(part.mesh, told) : what === 'copy' ? { ...set, name: told } : starterSet(job, part, told));
       active = list.length - 1;
     } else if (what === 'rename') {
       if (!name) throw new JigError('bad-parameter', 'A name is needed.');
@@ -200,35 +204,26 @@ export const uvSets = defineOperation({
   },
 });
 
+/** A set to begin with: a starter form's own; for any other mesh six sides by their facing, packed. */
+function starterSet(job: Job, part: Part, name: string): UvSet {
+  const { mesh, form } = part;
+  if (form) {
+    const made = makeForm(form);
+    if (made.mesh.corners.length === mesh.corners.length && made.mesh.corners.every((p, c) => p === mesh.corners[c]))
+      return uvSetFrom(mesh, name, made.cornerUv, made.uv);
+  }
+  const faces = Uint32Array.from({ length: faceCount(mesh) }, (_, f) => f);
+  const sides = applyJig(mesh, emptyUvSet(mesh, name), faces, { ...placeJig(mesh, faces, 'box'), group: 0.01 });
+  const { width, height, margin } = job.settings;
+  return packLayout(mesh, sides, { width, height, gap: margin, borderGap: margin, turn: 'none', keepScale: false }).set;
+}
+
 export const renamePart = defineOperation({
   name: 'renamePart',
   summary: 'Give a part another name',
   params: z.object({ part: z.string(), name: nameSchema }),
   sentence: ({ name }) => `Named the part “${name}”`,
   run: (job, { part, name }) => ({ job: withPart(job, part, (p) => ({ ...p, name })), report: { name } }),
-});
-
-export const removePart = defineOperation({
-  name: 'removePart',
-  summary: 'Take a part out of the job',
-  params: z.object({ part: z.string() }),
-  sentence: (_, { name }) => `Removed the part “${name}”`,
-  run(job, { part: id }) {
-    const part = job.parts.find((p) => p.id === id);
-    if (!part) throw new JigError('not-found', `There is no part “${id}”.`);
-    if (job.parts.length === 1) throw new JigError('nothing-to-do', 'A job keeps one part at least.');
-    const parts = job.parts.filter((p) => p !== part);
-    const active = job.activePart === id ? parts[0]!.id : job.activePart;
-    return {
-      job: {
-        ...job,
-        parts,
-        activePart: active,
-        selection: job.selection.part === id ? { ...emptySelection(active), kind: job.selection.kind } : job.selection,
-      },
-      report: { name: part.name },
-    };
-  },
 });
 
 export const assignMaterial = defineOperation({

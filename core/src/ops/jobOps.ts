@@ -1,14 +1,42 @@
 import { z } from 'zod';
 import { JigError } from '../jigError.ts';
-import { emptySelection, settingsSchema } from '../job/job.ts';
+import { emptySelection, settingsSchema, type JobSettings } from '../job/job.ts';
 import { defineOperation } from './operation.ts';
 import { withSheet } from './pack.ts';
+
+/**
+ * The settings, each of them optional and without what a new job begins with: a default inside an optional would be filled in, and a change of one
+ * would put all others back.
+ */
+const changes = z.object(
+  Object.fromEntries(Object.entries(settingsSchema.shape).map(([name, schema]) => [name, schema.unwrap().optional()])),
+) as unknown as z.ZodObject<{
+  [K in keyof JobSettings]: z.ZodOptional<z.ZodType<JobSettings[K]>>;
+}>;
+
+const words: Record<keyof JobSettings, string> = {
+  width: 'sheet width',
+  height: 'sheet height',
+  margin: 'margin',
+  turn: 'turns when packing',
+  evenDensity: 'even density when packing',
+  live: 'laying flat while cutting',
+  method: 'method of unwrapping',
+  unit: 'unit',
+  gridRepeat: 'repeats of the test grid',
+  gridKind: 'test grid',
+  gridSize: 'size of the test grid',
+};
 
 export const settings = defineOperation({
   name: 'settings',
   summary: 'Change the job’s settings',
-  params: settingsSchema.partial(),
-  sentence: (params) => `Changed ${Object.keys(params).join(', ')}`,
+  params: changes,
+  sentence: (params) =>
+    `Changed: ${Object.entries(params)
+      .filter(([, value]) => value !== undefined)
+      .map(([name, value]) => `${words[name as keyof JobSettings]} ${value === true ? 'on' : value === false ? 'off' : String(value)}`)
+      .join(', ')}`,
   run(job, params) {
     const given = Object.fromEntries(Object.entries(params).filter(([, value]) => value !== undefined));
     const next = settingsSchema.parse({ ...job.settings, ...given });

@@ -220,3 +220,29 @@ describe('layout guide', () => {
     expect(svg()).toMatch(/M16 32L32 32/);
   });
 });
+
+describe('settings', () => {
+  it('a change of one leaves all others as they are', async () => {
+    const mesh = box(1, 1, 1);
+    const part: Part = { id: 'p', name: 'p', mesh, uvSets: [emptyUvSet(mesh)], activeUv: 0, imageId: null, origin: { kind: 'made' } };
+    let job = newJob('j', 'j', [part]);
+    const changes = {
+      width: 1024,
+      height: 512,
+      margin: 3,
+      turn: 'none',
+      evenDensity: false,
+      live: false,
+      method: 'conformal',
+      unit: 'cm',
+      gridRepeat: 4,
+      gridKind: 'ramp',
+      gridSize: 512,
+    };
+    for (const [name, value] of Object.entries(changes)) job = (await runOperation(job, 'settings', { [name]: value })).job;
+    expect(job.settings).toEqual(changes);
+    const { sentence } = await runOperation(job, 'settings', { live: true, margin: 5 });
+    expect(sentence).toBe('Changed: margin 5, laying flat while cutting on');
+    await expect(runOperation(job, 'settings', { margin: -1 })).rejects.toThrow(/margin/);
+  });
+});

@@ -3,13 +3,17 @@ import { quietContext, type Context } from '../context.ts';
 import { JigError } from '../jigError.ts';
 import type { Job } from '../job/job.ts';
 import { activatePart, renameJob, settings, showImage } from './jobOps.ts';
-import { assignMaterial, removePart, renamePart, repair, selectNamed, starterForm, uvSets } from './intake.ts';
+import { assignMaterial, renamePart, repair, selectNamed, starterForm, uvSets } from './intake.ts';
+import { addImages, removeImage } from './images.ts';
 import { check, guide, info } from './look.ts';
 import type { Operation } from './operation.ts';
 import { density, pack } from './pack.ts';
+import { hideNamed, hideParts, markDone, removeParts, renameNamed, selectParts } from './parts.ts';
 import { cut, open, seams, uncut } from './seams.ts';
 import { select } from './select.ts';
 import { hide, saveSelection, selectBy, unwind, useSelection } from './selectBy.ts';
+import { place, placeJigs } from './place.ts';
+import { setUv } from './setUv.ts';
 import { firstLayout, unwrap } from './unwrap.ts';
 
 const list = [
@@ -17,7 +21,15 @@ const list = [
   repair,
   uvSets,
   renamePart,
-  removePart,
+  removeParts,
+  selectParts,
+  hideParts,
+  renameNamed,
+  hideNamed,
+  markDone,
+  place,
+  placeJigs,
+  setUv,
   assignMaterial,
   selectNamed,
   select,
@@ -38,6 +50,8 @@ const list = [
   renameJob,
   activatePart,
   showImage,
+  addImages,
+  removeImage,
   info,
   check,
   guide,

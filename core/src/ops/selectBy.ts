@@ -224,18 +224,28 @@ export function withoutHidden(part: Part, kind: SelectionKind, ids: Uint32Array)
 
 export const hide = defineOperation({
   name: 'hide',
-  summary: 'Hide the selected, show only the selected, show all',
-  params: z.object({ part: partSchema, what: z.enum(['selected', 'others', 'none']) }),
-  sentence: ({ what }) => (what === 'selected' ? 'Hid the selected' : what === 'others' ? 'Showed only the selected' : 'Showed all'),
+  summary: 'Hide the selected or what is done, show only the selected, show all',
+  params: z.object({ part: partSchema, what: z.enum(['selected', 'others', 'done', 'none']) }),
+  sentence: ({ what }) =>
+    ({ selected: 'Hid the selected', others: 'Showed only the selected', done: 'Showed only what is left to do', none: 'Showed all' })[what],
   run(job, { part: id, what }) {
     const part = partOf(job, id);
     if (what === 'none') {
       if (!part.hidden) throw new JigError('nothing-to-do', 'Nothing is hidden.');
       return { job: withPart(job, part.id, ({ hidden: _, ...rest }) => rest), report: { hidden: 0 } };
     }
+    const { mesh } = part;
+    if (what === 'done') {
+      if (!part.done) throw new JigError('nothing-to-do', 'Nothing is marked as done.', '', 'Select what is finished and mark it first.');
+      const hidden = part.done.slice();
+      if (hidden.every((x) => x === 1)) throw new JigError('nothing-to-do', 'All of it is done.');
+      return {
+        job: { ...withPart(job, part.id, (p) => ({ ...p, hidden })), selection: { ...job.selection, ids: new Uint32Array(0) } },
+        report: { hidden: hidden.reduce((sum, x) => sum + x, 0) },
+      };
+    }
     if (job.selection.part !== part.id || job.selection.ids.length === 0)
       throw new JigError('nothing-to-do', 'Nothing is selected.', '', 'Select faces or islands first.');
-    const { mesh } = part;
     const islands = islandsOf(mesh, activeSet(part));
     const chosen = flags(faceCount(mesh), convertSelection(mesh, islands, job.selection.kind, job.selection.ids, 'faces', 'touching'));
     const hidden = part.hidden?.slice() ?? new Uint8Array(chosen.length);

@@ -112,7 +112,10 @@ export function placeFresh(part: Part, set: UvSet, fresh: readonly number[], set
   }
 }
 
-/** Islands in a column to the right of everything. */
+/** The tray's right edge. */
+const trayEdge = -0.05;
+
+/** Islands one below the other in the tray, left of the sheet; further columns begin where the first would run below it. */
 function besideSheet(part: Part, set: UvSet, islands: readonly number[]): UvSet {
   const all = islandsOf(part.mesh, set);
   const uv = set.uv.slice();
@@ -124,19 +127,25 @@ function besideSheet(part: Part, set: UvSet, islands: readonly number[]): UvSet 
     }
     return [...points];
   };
-  let top = 1;
+  let [right, wide, top] = [trayEdge, 0, 1];
   for (const i of islands) {
     const points = pointsOf(i);
-    let [left, low, high] = [Infinity, Infinity, -Infinity];
+    let [left, low, far, high] = [Infinity, Infinity, -Infinity, -Infinity];
     for (const p of points) {
       left = Math.min(left, uv[p * 2]!);
+      far = Math.max(far, uv[p * 2]!);
       low = Math.min(low, uv[p * 2 + 1]!);
       high = Math.max(high, uv[p * 2 + 1]!);
     }
+    if (top < 1 && top - (high - low) < 0) {
+      right -= wide + 0.03;
+      [wide, top] = [0, 1];
+    }
     for (const p of points) {
-      uv[p * 2]! += 1.05 - left;
+      uv[p * 2]! += right - far;
       uv[p * 2 + 1]! += top - high;
     }
+    wide = Math.max(wide, far - left);
     top -= high - low + 0.03;
   }
   return { ...set, uv };

@@ -101,7 +101,8 @@ function commonDensity(mesh: Mesh, set: UvSet): number {
   return all > 0 ? Math.sqrt(0.5 / all) : 1;
 }
 
-function faceAreasOf(mesh: Mesh, set: UvSet, f: number): [number, number] {
+/** Area of a face in space (units²) and on the sheet (shares of it). */
+export function faceAreasOf(mesh: Mesh, set: UvSet, f: number): [number, number] {
   const { points, corners, faceStart } = mesh;
   const first = faceStart[f]!;
   const o = corners[first]! * 3;

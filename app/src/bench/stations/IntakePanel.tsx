@@ -1,4 +1,4 @@
-import { Box, Button, MenuItem, TextField, Typography } from '@mui/material';
+import { Box, Button, Typography } from '@mui/material';
 import FineIcon from '@mui/icons-material/CheckCircleOutlined';
 import NoteIcon from '@mui/icons-material/InfoOutlined';
 import type { StateLine } from '@jig-peel/core';
@@ -9,6 +9,7 @@ import { Card } from './Card.tsx';
 import { FormCard } from './FormCard.tsx';
 import { MeshCard } from './MeshCard.tsx';
 import { PartsCard } from './PartsCard.tsx';
+import { PictureCard } from './PictureCard.tsx';
 import { UvSetsCard } from './UvSetsCard.tsx';
 
 const stepLabels: Record<NonNullable<StateLine['step']>, string> = {
@@ -90,23 +91,9 @@ export function IntakePanel() {
           {layout && active.unplaced < active.faces ? `, in ${layout.islands.length} ${layout.islands.length === 1 ? 'island' : 'islands'}` : ''}.
         </Typography>
         <UvStateList />
-        <TextField
-          select
-          fullWidth
-          label="Picture on the model"
-          slotProps={{ select: { displayEmpty: true }, inputLabel: { shrink: true } }}
-          value={active.imageId ?? ''}
-          onChange={(event) => void run('showImage', { part: active.id, image: event.target.value || null })}
-        >
-          <MenuItem value="">Test grid</MenuItem>
-          {summary.images.map((image) => (
-            <MenuItem key={image.id} value={image.id}>
-              {image.name}
-            </MenuItem>
-          ))}
-        </TextField>
       </Card>
       <PartsCard />
+      <PictureCard />
       <UvSetsCard />
       <MeshCard />
       <FormCard />

@@ -1,96 +1,277 @@
-import { Box, Button, Chip, IconButton, List, ListItem, ListItemButton, ListItemText, Tooltip, Typography } from '@mui/material';
-import RemoveIcon from '@mui/icons-material/DeleteOutlined';
-import { useState } from 'react';
+import { Autocomplete, Box, Button, Collapse, IconButton, ListItemText, Menu, MenuItem, TextField, Tooltip, Typography } from '@mui/material';
+import MoreIcon from '@mui/icons-material/MoreVert';
+import OpenIcon from '@mui/icons-material/ChevronRight';
+import HiddenIcon from '@mui/icons-material/VisibilityOffOutlined';
+import SeenIcon from '@mui/icons-material/VisibilityOutlined';
+import { useVirtualizer } from '@tanstack/react-virtual';
+import { useEffect, useMemo, useRef, useState } from 'react';
 import { NameField } from '../../fields/NameField.tsx';
 import { useBench } from '../../store/bench.ts';
+import type { JobSummary } from '../../worker/messages.ts';
 import { run } from '../../worker/client.ts';
 import { Card } from './Card.tsx';
 
-/** The job's parts; the active one can be renamed, its groups and materials chosen, selected faces given to a material. */
+type PartRow = JobSummary['parts'][number];
+type Row = { kind: 'part'; part: PartRow } | { kind: 'group' | 'material'; part: PartRow; name: string };
+
+const rowHeight = 30;
+const mostRows = 10;
+
+/**
+ * Parts with their groups and materials as a tree: a click works on it or selects its faces, the eye hides it, the menu renames, shows it alone or
+ * takes it out. A hundred parts stay usable: only the rows in sight are drawn.
+ */
 export function PartsCard() {
   const summary = useBench((s) => s.summary)!;
-  const active = summary.parts.find((part) => part.id === summary.activePart)!;
+  const [open, setOpen] = useState<ReadonlySet<string>>(() => new Set(summary.parts.length === 1 ? [summary.activePart] : []));
+  const [renaming, setRenaming] = useState<Row | null>(null);
+  const scroller = useRef<HTMLDivElement>(null);
+  const rows = useMemo(
+    () =>
+      summary.parts.flatMap((part): Row[] => [
+        { kind: 'part', part },
+        ...(open.has(part.id)
+          ? [...part.groups.map((name): Row => ({ kind: 'group', part, name })), ...part.materials.map((name): Row => ({ kind: 'material', part, name }))]
+          : []),
+      ]),
+    [summary.parts, open],
+  );
+  const list = useVirtualizer({ count: rows.length, getScrollElement: () => scroller.current, estimateSize: () => rowHeight, overscan: 6 });
+  const at = summary.parts.findIndex((part) => part.id === summary.activePart);
+  const row = rows.findIndex((r) => r.kind === 'part' && r.part.id === summary.activePart);
+  useEffect(() => {
+    if (row >= 0) list.scrollToIndex(row, { align: 'auto' });
+    // the part at work comes into sight when it changes, not when rows open
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [at]);
+  const away = summary.parts.filter((part) => part.away).length;
   const many = summary.parts.length > 1;
+  const toggle = (id: string) => setOpen((now) => new Set(now.has(id) ? [...now].filter((x) => x !== id) : [...now, id]));
+  const same = (a: Row | null, b: Row) =>
+    a !== null && a.kind === b.kind && a.part.id === b.part.id && (a.kind === 'part' || (b.kind !== 'part' && a.name === b.name));
   return (
     <Card title={many ? `${summary.parts.length} parts` : 'Part'}>
-      {many && (
-        <List dense disablePadding sx={{ maxHeight: 260, overflow: 'auto' }}>
-          {summary.parts.map((part) => (
-            <ListItem
-              key={part.id}
-              disablePadding
-              secondaryAction={
-                <Tooltip title="Remove this part (undo brings it back)">
-                  <IconButton edge="end" size="small" aria-label={`Remove ${part.name}`} onClick={() => void run('removePart', { part: part.id }, true)}>
-                    <RemoveIcon sx={{ fontSize: 17 }} />
-                  </IconButton>
-                </Tooltip>
-              }
-            >
-              <ListItemButton
-                selected={part.id === active.id}
-                onClick={() => part.id !== active.id && void run('activatePart', { part: part.id })}
-                sx={{ borderRadius: 1, px: 1 }}
-              >
-                <ListItemText
-                  primary={part.name}
-                  secondary={`${part.faces.toLocaleString('en')} faces${part.unplaced === part.faces ? ', no UVs yet' : part.unplaced > 0 ? `, ${part.unplaced} without UVs` : ''}`}
-                />
-              </ListItemButton>
-            </ListItem>
-          ))}
-        </List>
+      <Box
+        ref={scroller}
+        role="tree"
+        aria-label="Parts, groups and materials"
+        sx={{ height: Math.min(rows.length, mostRows) * rowHeight + 2, overflow: 'auto', mx: -0.5 }}
+      >
+        <Box sx={{ height: list.getTotalSize(), position: 'relative' }}>
+          {list.getVirtualItems().map((item) => {
+            const r = rows[item.index]!;
+            return (
+              <Box key={item.key} sx={{ position: 'absolute', top: item.start, left: 0, right: 0, height: rowHeight }}>
+                {same(renaming, r) ? (
+                  <Rename row={r} onDone={() => setRenaming(null)} />
+                ) : (
+                  <TreeRow
+                    row={r}
+                    active={r.kind === 'part' && r.part.id === summary.activePart}
+                    open={open.has(r.part.id)}
+                    many={many}
+                    onToggle={() => toggle(r.part.id)}
+                    onRename={() => setRenaming(r)}
+                  />
+                )}
+              </Box>
+            );
+          })}
+        </Box>
+      </Box>
+      {away > 0 && (
+        <Button size="small" variant="outlined" onClick={() => void run('hideParts', { what: 'all' })}>
+          Show all parts ({away} hidden)
+        </Button>
       )}
-      <NameField key={active.id} label="Name of the part" value={active.name} onChange={(name) => void run('renamePart', { part: active.id, name })} />
-      <Named what="group" title="Groups" names={active.groups} />
-      <Named what="material" title="Materials" names={active.materials} />
-      <GiveMaterial names={active.materials} />
+      <NameField
+        key={summary.activePart}
+        label="Name of the part"
+        value={summary.parts[at]!.name}
+        change={{ job: summary.id, operation: 'renamePart', params: { part: summary.activePart }, field: 'name' }}
+      />
+      <GiveMaterial />
     </Card>
   );
 }
 
-function Named({ what, title, names }: { what: 'group' | 'material'; title: string; names: readonly string[] }) {
-  if (names.length === 0) return null;
+function Rename({ row, onDone }: { row: Row; onDone: () => void }) {
+  const job = useBench((s) => s.summary!.id);
+  const { id } = row.part;
   return (
-    <Box>
-      <Typography variant="caption" color="text.secondary">
-        {title}: a click selects the faces
-      </Typography>
-      <Box sx={{ display: 'flex', flexWrap: 'wrap', gap: 0.5, maxHeight: 120, overflow: 'auto' }}>
-        {names.map((name) => (
-          <Chip
-            key={name}
-            size="small"
-            variant="outlined"
-            label={name}
-            onClick={() => void run('selectNamed', { what, name }).then(() => useBench.getState().set({ kind: 'faces' }))}
-          />
-        ))}
-      </Box>
+    <NameField
+      autoFocus
+      bare
+      label={`Name of the ${row.kind}`}
+      value={row.kind === 'part' ? row.part.name : row.name}
+      change={
+        row.kind === 'part'
+          ? { job, operation: 'renamePart', params: { part: id }, field: 'name' }
+          : { job, operation: 'renameNamed', params: { part: id, what: row.kind, name: row.name }, field: 'to' }
+      }
+      onDone={onDone}
+    />
+  );
+}
+
+interface RowProps {
+  row: Row;
+  active: boolean;
+  open: boolean;
+  many: boolean;
+  onToggle: () => void;
+  onRename: () => void;
+}
+
+function TreeRow({ row, active, open, many, onToggle, onRename }: RowProps) {
+  const [anchor, setAnchor] = useState<HTMLElement | null>(null);
+  const { part } = row;
+  const name = row.kind === 'part' ? part.name : row.name;
+  const inner = part.groups.length + part.materials.length > 0;
+  const hidden = row.kind === 'part' && part.away;
+  const choose = () => {
+    if (row.kind === 'part') {
+      if (active) useBench.getState().frame();
+      else void run('activatePart', { part: part.id });
+    } else void run('selectNamed', { part: part.id, what: row.kind, name: row.name }).then(() => useBench.getState().set({ kind: 'faces' }));
+  };
+  const hide = (how: 'hide' | 'only' | 'show') =>
+    row.kind === 'part' ? run('hideParts', { what: how, parts: [part.id] }) : run('hideNamed', { part: part.id, what: row.kind, name: row.name, how });
+  const about =
+    row.kind === 'part'
+      ? `${part.faces.toLocaleString('en')}${part.unplaced === part.faces ? ' · no UVs' : part.unplaced > 0 ? ` · ${part.unplaced.toLocaleString('en')} bare` : ''}`
+      : row.kind;
+  return (
+    <Box
+      role="treeitem"
+      aria-level={row.kind === 'part' ? 1 : 2}
+      aria-selected={active}
+      aria-expanded={row.kind === 'part' && inner ? open : undefined}
+      sx={{
+        display: 'flex',
+        alignItems: 'center',
+        height: rowHeight,
+        borderRadius: 1,
+        bgcolor: active ? 'action.selected' : 'transparent',
+        opacity: hidden ? 0.75 : 1,
+        '&:hover': { bgcolor: active ? 'action.selected' : 'action.hover' },
+      }}
+    >
+      {row.kind === 'part' && inner ? (
+        <IconButton size="small" aria-label={`${open ? 'Close' : 'Open'} ${name}`} onClick={onToggle} sx={{ p: 0.25 }}>
+          <OpenIcon sx={{ fontSize: 17, transform: open ? 'rotate(90deg)' : 'none' }} />
+        </IconButton>
+      ) : (
+        <Box sx={{ width: row.kind === 'part' ? 21 : 34, flex: 'none' }} />
+      )}
+      <Tooltip
+        describeChild
+        title={row.kind === 'part' ? (active ? 'The part at work: bring it into view' : 'Work on this part') : `Select the faces of this ${row.kind}`}
+      >
+        <Box
+          component="button"
+          onClick={choose}
+          sx={{
+            flex: 1,
+            minWidth: 0,
+            display: 'flex',
+            gap: 0.75,
+            alignItems: 'baseline',
+            border: 0,
+            background: 'none',
+            p: 0,
+            font: 'inherit',
+            color: 'inherit',
+            textAlign: 'left',
+            cursor: 'pointer',
+          }}
+        >
+          <Box component="span" sx={{ position: 'absolute', width: 1, height: 1, overflow: 'hidden', clipPath: 'inset(50%)' }}>
+            {row.kind === 'part' ? 'Work on ' : `Select the ${row.kind} `}
+          </Box>
+          <Typography noWrap variant="body2" component="span" sx={{ fontWeight: active ? 700 : 500 }}>
+            {name}
+          </Typography>
+          <Typography noWrap variant="caption" component="span" color="text.secondary">
+            {hidden ? 'hidden' : about}
+          </Typography>
+        </Box>
+      </Tooltip>
+      {(row.kind !== 'part' || many) && (
+        <Tooltip title={hidden ? 'Show' : 'Hide'}>
+          <IconButton size="small" aria-label={`${hidden ? 'Show' : 'Hide'} ${name}`} onClick={() => void hide(hidden ? 'show' : 'hide')} sx={{ p: 0.4 }}>
+            {hidden ? <HiddenIcon sx={{ fontSize: 16 }} /> : <SeenIcon sx={{ fontSize: 16 }} />}
+          </IconButton>
+        </Tooltip>
+      )}
+      <IconButton size="small" aria-label={`More for ${name}`} aria-haspopup="menu" onClick={(event) => setAnchor(event.currentTarget)} sx={{ p: 0.4 }}>
+        <MoreIcon sx={{ fontSize: 16 }} />
+      </IconButton>
+      <Menu transitionDuration={0} disableRestoreFocus anchorEl={anchor} open={anchor !== null} onClose={() => setAnchor(null)} onClick={() => setAnchor(null)}>
+        <MenuItem dense onClick={onRename}>
+          Rename
+        </MenuItem>
+        {(row.kind !== 'part' || many) && (
+          <MenuItem dense onClick={() => void hide('only')}>
+            Show only this
+          </MenuItem>
+        )}
+        {row.kind !== 'part' && (
+          <MenuItem dense onClick={() => void hide('show')}>
+            Show again
+          </MenuItem>
+        )}
+        {row.kind === 'part' && many && (
+          <MenuItem dense onClick={() => void run('removeParts', { parts: [part.id] }, true)}>
+            <ListItemText primary="Take out of the job" secondary="undo brings it back" />
+          </MenuItem>
+        )}
+      </Menu>
     </Box>
   );
 }
 
 /** Gives the selected faces to a material by name; absent unless faces are selected. */
-function GiveMaterial({ names }: { names: readonly string[] }) {
+function GiveMaterial() {
   const selection = useBench((s) => s.summary?.selection);
+  const names = useBench((s) => s.summary!.parts.find((part) => part.id === s.summary!.activePart)!.materials);
   const [naming, setNaming] = useState(false);
+  const [material, setMaterial] = useState('');
   if (!selection || selection.kind !== 'faces' || selection.ids.length === 0) return null;
-  if (!naming)
-    return (
-      <Button size="small" variant="outlined" onClick={() => setNaming(true)}>
+  const give = () => {
+    if (!material.trim()) return;
+    setNaming(false);
+    void run('assignMaterial', { faces: [...selection.ids], material: material.trim() }, true);
+  };
+  return (
+    <>
+      <Button
+        size="small"
+        variant="outlined"
+        aria-expanded={naming}
+        onClick={() => {
+          setMaterial(names[0] ?? 'material 1');
+          setNaming(!naming);
+        }}
+      >
         Give {selection.ids.length.toLocaleString('en')} selected {selection.ids.length === 1 ? 'face' : 'faces'} to a material
       </Button>
-    );
-  return (
-    <NameField
-      autoFocus
-      label="Material, present or new"
-      value={names[0] ?? 'material 1'}
-      onChange={(material) => {
-        setNaming(false);
-        void run('assignMaterial', { faces: [...selection.ids], material }, true);
-      }}
-    />
+      <Collapse in={naming} unmountOnExit>
+        <Box sx={{ display: 'flex', gap: 1 }}>
+          <Autocomplete
+            freeSolo
+            fullWidth
+            size="small"
+            options={names}
+            inputValue={material}
+            onInputChange={(_, text) => setMaterial(text)}
+            renderInput={(props) => <TextField {...props} label="Material, present or new" onKeyDown={(event) => event.key === 'Enter' && give()} />}
+          />
+          <Button variant="contained" onClick={give} disabled={!material.trim()}>
+            Give
+          </Button>
+        </Box>
+      </Collapse>
+    </>
   );
 }

@@ -55,7 +55,7 @@ export function UvSetsCard() {
         key={`${summary.activePart} ${activeUv}`}
         label="Name of the UV set"
         value={uvSets[activeUv]!}
-        onChange={(name) => void run('uvSets', { what: 'rename', name })}
+        change={{ job: summary.id, operation: 'uvSets', params: { part: summary.activePart, what: 'rename', set: activeUv }, field: 'name' }}
       />
       <Box sx={{ display: 'flex', gap: 1 }}>
         <Button size="small" variant="outlined" fullWidth onClick={() => void run('uvSets', { what: 'copy' }, true)}>
@@ -63,6 +63,11 @@ export function UvSetsCard() {
         </Button>
         <Button size="small" variant="outlined" fullWidth onClick={() => void run('uvSets', { what: 'add' }, true)}>
           Add an empty one
+        </Button>
+      </Box>
+      <Box sx={{ display: 'flex', gap: 1 }}>
+        <Button size="small" variant="outlined" fullWidth onClick={() => void run('uvSets', { what: 'starter' }, true)}>
+          Add a starter one
         </Button>
       </Box>
     </Card>

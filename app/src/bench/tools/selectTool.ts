@@ -6,7 +6,7 @@ import type { PointerAt, Tool } from './tool.ts';
 /** The number that a hit means in the present kind, or −1. */
 function meant(at: PointerAt): number {
   const { kind } = useBench.getState();
-  if (!at.hit) return -1;
+  if (!at.hit || kind === 'parts') return -1;
   return kind === 'points' ? at.hit.point : kind === 'edges' ? at.hit.edge : kind === 'faces' ? at.hit.face : at.hit.island;
 }
 
@@ -16,10 +16,22 @@ function present(): Set<number> {
   return new Set(selection && selection.kind === kind && selection.part === summary.activePart ? selection.ids : []);
 }
 
+/** Parts chosen as wholes, with the keys held as for elements. */
+function chooseParts(found: string[], at: PointerAt): void {
+  const { summary } = useBench.getState();
+  if (!summary) return;
+  const before = summary.selectedParts;
+  const kept = at.shift || at.ctrl ? before.filter((id) => !found.includes(id)) : [];
+  const parts = at.ctrl ? kept : [...kept, ...found];
+  if (parts.length === before.length && parts.every((id, k) => id === before[k])) return;
+  void run('selectParts', { parts });
+}
+
 async function choose(ids: Set<number>): Promise<void> {
   const before = present();
   if (ids.size === before.size && [...ids].every((id) => before.has(id))) return;
   const { kind, summary } = useBench.getState();
+  if (kind === 'parts') return;
   // shown at once, so that a key pressed right after the click finds it; the worker's answer follows
   if (summary) useBench.getState().showSelection({ part: summary.activePart, kind, ids: Uint32Array.from(ids).sort() });
   await run('select', { kind, ids: [...ids] });
@@ -81,8 +93,20 @@ export class SelectTool implements Tool {
     if (!start) return;
     if (region && (moved || region.points.length > 6)) {
       const { kind, through } = useBench.getState();
+      if (kind === 'parts') {
+        if (start.view === 'model') chooseParts(at.picker.partsIn(region), at);
+        return;
+      }
+      const from = performance.now();
       const found = at.picker.region(start.view, region, kind, through);
+      performance.measure('select region', { start: from });
       void choose(combine([...found, ...(region.shape === 'brush' ? this.touched : [])], at));
+      return;
+    }
+    if (useBench.getState().kind === 'parts') {
+      const part = start.view === 'model' ? start.picker.part(start.x, start.y) : start.hit ? useBench.getState().summary!.activePart : null;
+      if (part !== null) chooseParts([part], at);
+      else if (!at.shift && !at.ctrl) chooseParts([], at);
       return;
     }
     const id = meant(start);

@@ -7,13 +7,15 @@ import FullscreenExitIcon from '@mui/icons-material/FullscreenExit';
 import { stretchScale } from '../../theme/palette.ts';
 import { useBench, type Overlay } from '../../store/bench.ts';
 import { run } from '../../worker/client.ts';
-import { runCommand } from '../commands.ts';
+import { overlaysNow, runCommand } from '../commands.ts';
+import { LookMenu } from './LookMenu.tsx';
 import { SelectionBar } from './SelectionBar.tsx';
 import type { StandardView } from './cameras.ts';
 import type { Stage } from './stage.ts';
 
 const overlays: { value: Overlay; label: string; help: string }[] = [
-  { value: 'grid', label: 'Picture', help: 'The test grid, or the image chosen for the part (G)' },
+  { value: 'grid', label: 'Grid', help: 'The test grid (G)' },
+  { value: 'picture', label: 'Picture', help: 'The image on this part' },
   { value: 'islands', label: 'Pieces', help: 'A tint for each piece' },
   { value: 'stretch', label: 'Stretch', help: 'Orange: the picture is stretched; purple: squeezed' },
   { value: 'plain', label: 'Bare', help: 'The form alone' },
@@ -30,6 +32,7 @@ export function ModelChrome({ stage }: { stage: Stage }) {
   const overlay = useBench((s) => s.overlay);
   const filled = useBench((s) => s.filled);
   const set = useBench((s) => s.set);
+  const shown = overlaysNow(useBench((s) => s.summary));
   return (
     <>
       <Box data-chrome sx={{ position: 'absolute', top: 8, left: 8, display: 'flex', flexDirection: 'column', alignItems: 'flex-start', gap: 0.5 }}>
@@ -41,13 +44,15 @@ export function ModelChrome({ stage }: { stage: Stage }) {
             aria-label="What the model shows"
             onChange={(_, value: Overlay | null) => value && set({ overlay: value })}
           >
-            {overlays.map(({ value, label, help }) => (
-              <ToggleButton key={value} value={value} aria-label={`Overlay: ${label}`}>
-                <Tooltip title={help}>
-                  <span>{label}</span>
-                </Tooltip>
-              </ToggleButton>
-            ))}
+            {overlays
+              .filter(({ value }) => shown.includes(value))
+              .map(({ value, label, help }) => (
+                <ToggleButton key={value} value={value} aria-label={`Overlay: ${label}`}>
+                  <Tooltip title={help}>
+                    <span>{label}</span>
+                  </Tooltip>
+                </ToggleButton>
+              ))}
           </ToggleButtonGroup>
         </Paper>
         {overlay === 'grid' && <GridRepeats />}
@@ -55,6 +60,7 @@ export function ModelChrome({ stage }: { stage: Stage }) {
       <Box data-chrome sx={{ position: 'absolute', top: 8, right: 8, display: 'flex', flexDirection: 'column', gap: 0.5, alignItems: 'flex-end' }}>
         <ViewNet stage={stage} />
         <Box sx={{ display: 'flex', gap: 0.5 }}>
+          <LookMenu />
           <ChromeButton label="Bring into view (F)" onClick={() => runCommand('frame')}>
             <CenterFocusIcon sx={{ fontSize: 17 }} />
           </ChromeButton>
@@ -72,8 +78,6 @@ export function ModelChrome({ stage }: { stage: Stage }) {
 /** How often the test grid runs across the sheet, at hand where it is seen. */
 function GridRepeats() {
   const repeats = useBench((s) => s.summary?.settings.gridRepeat ?? 2);
-  const imageId = useBench((s) => s.summary?.parts.find((part) => part.id === s.summary?.activePart)?.imageId ?? null);
-  if (imageId) return null;
   const change = (gridRepeat: number) => void run('settings', { gridRepeat });
   return (
     <Paper elevation={1} role="group" aria-label="Repeats of the test grid" sx={{ display: 'flex', alignItems: 'center', px: 0.5 }}>

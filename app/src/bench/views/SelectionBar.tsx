@@ -1,4 +1,4 @@
-import { Box, Divider, IconButton, ListItemText, Menu, MenuItem, Paper, ToggleButton, ToggleButtonGroup, Tooltip, Typography } from '@mui/material';
+import { Box, Divider, IconButton, ListItemText, Menu, MenuItem, Paper, TextField, ToggleButton, ToggleButtonGroup, Tooltip, Typography } from '@mui/material';
 import BoxIcon from '@mui/icons-material/HighlightAlt';
 import BrushIcon from '@mui/icons-material/Brush';
 import LassoIcon from '@mui/icons-material/Gesture';
@@ -6,11 +6,12 @@ import MoreIcon from '@mui/icons-material/ExpandLess';
 import SightIcon from '@mui/icons-material/VisibilityOutlined';
 import ThroughIcon from '@mui/icons-material/LayersOutlined';
 import { useState } from 'react';
+import { NumberField } from '../../fields/NumberField.tsx';
 import { useBench, type BenchState } from '../../store/bench.ts';
 import { run } from '../../worker/client.ts';
 import { commands, runCommand } from '../commands.ts';
 
-const kinds = ['islands', 'faces', 'edges', 'points'] as const;
+const kinds = ['parts', 'islands', 'faces', 'edges', 'points'] as const;
 const shapes: { value: BenchState['shape']; label: string; icon: React.ReactNode }[] = [
   { value: 'box', label: 'Drag draws a box', icon: <BoxIcon sx={{ fontSize: 17 }} /> },
   { value: 'lasso', label: 'Drag draws a lasso', icon: <LassoIcon sx={{ fontSize: 17 }} /> },
@@ -25,7 +26,9 @@ export function SelectionBar() {
   const through = useBench((s) => s.through);
   const set = useBench((s) => s.set);
   const selection = useBench((s) => s.summary?.selection);
-  const count = selection?.ids.length ?? 0;
+  const parts = useBench((s) => s.summary?.selectedParts.length ?? 0);
+  const count = kind === 'parts' ? parts : (selection?.ids.length ?? 0);
+  const noun = kind === 'parts' ? 'parts' : (selection?.kind ?? kind);
   return (
     <Paper
       data-chrome
@@ -56,7 +59,7 @@ export function SelectionBar() {
       >
         {kinds.map((k, i) => (
           <ToggleButton key={k} value={k} aria-label={`Select ${k}`} sx={{ px: 0.9 }}>
-            <Tooltip title={`Select ${k} (${i + 2})`}>
+            <Tooltip title={`Select ${k} (${i + 1})`}>
               <span>{k[0]!.toUpperCase() + k.slice(1)}</span>
             </Tooltip>
           </ToggleButton>
@@ -94,13 +97,19 @@ export function SelectionBar() {
           </ToggleButton>
         </Tooltip>
         <Typography variant="figure" role="status" aria-label="Selection" sx={{ minWidth: 104, flex: 1, textAlign: 'center' }}>
-          {count === 0 ? 'none selected' : `${count.toLocaleString('en')} ${count === 1 ? selection!.kind.slice(0, -1) : selection!.kind}`}
+          {count === 0 ? 'none selected' : `${count.toLocaleString('en')} ${count === 1 ? noun.slice(0, -1) : noun}`}
         </Typography>
         <WaysMenu />
       </Box>
     </Paper>
   );
 }
+
+/** Labels without the word that all of them begin with. */
+const short = (label: string) => {
+  const rest = label.replace(/^Select (the )?/, '');
+  return rest[0]!.toUpperCase() + rest.slice(1);
+};
 
 const groups = [
   ['select-all', 'select-invert', 'select-grow', 'select-shrink', 'select-convert'],
@@ -113,12 +122,52 @@ const groups = [
     'select-overlapping',
     'select-stretched',
     'select-outside',
+    'select-tray',
     'select-close',
     'select-turned',
     'select-shrunk',
   ],
-  ['hide', 'only', 'show'],
+  ['hide', 'only', 'show', 'done', 'undone', 'left'],
 ];
+
+/** The limits that the rules below go by, typed in. Not an item of the menu: keys stay in its fields. */
+function LimitsRow() {
+  const limits = useBench((s) => s.limits);
+  const set = useBench((s) => s.setLimits);
+  const margin = useBench((s) => s.summary?.settings.margin ?? 8);
+  const unit = useBench((s) => s.summary?.settings.unit ?? 'unit');
+  const size = useBench((s) => s.summary?.active.size);
+  const thousandth = Number((Math.max(...(size ?? [1])) / 1000).toPrecision(2));
+  return (
+    <Box
+      component="li"
+      role="none"
+      onKeyDown={(event) => event.key !== 'Escape' && event.key !== 'Tab' && event.stopPropagation()}
+      sx={{ columnSpan: 'all', display: 'grid', gridTemplateColumns: 'repeat(3, 148px)', gap: 1, px: 2, py: 1 }}
+    >
+      <NumberField label="Run, flat, facing within" unit="°" value={limits.angle} min={0} max={180} step={5} onChange={(angle) => set({ angle })} />
+      <NumberField label="Stretched over ×" value={limits.stretch} min={1} max={100} step={0.1} onChange={(stretch) => set({ stretch })} />
+      <NumberField label="Turned by more than" unit="°" value={limits.turned} min={0} max={180} step={5} onChange={(turned) => set({ turned })} />
+      <NumberField label="Closer than" unit="px" value={limits.gap ?? margin} min={0} max={512} onChange={(gap) => set({ gap })} />
+      <TextField select label="Mirror across" value={limits.mirrorAxis} onChange={(event) => set({ mirrorAxis: event.target.value as 'x' | 'y' | 'z' })}>
+        {(['x', 'y', 'z'] as const).map((axis) => (
+          <MenuItem key={axis} value={axis}>
+            the middle of {axis}
+          </MenuItem>
+        ))}
+      </TextField>
+      <NumberField
+        label="Mirror tolerance"
+        unit={unit === 'unit' ? '' : unit}
+        value={limits.tolerance ?? thousandth}
+        min={0}
+        max={1e6}
+        step={thousandth || 0.001}
+        onChange={(tolerance) => set({ tolerance })}
+      />
+    </Box>
+  );
+}
 
 /** Every way to select by a rule; what has no effect now says why. */
 function WaysMenu() {
@@ -148,6 +197,8 @@ function WaysMenu() {
         anchorOrigin={{ vertical: 'top', horizontal: 'right' }}
         transformOrigin={{ vertical: 'bottom', horizontal: 'right' }}
       >
+        <LimitsRow />
+        <Divider />
         {groups.flatMap((ids, g) => [
           ...(g > 0 ? [<Divider key={`line-${g}`} />] : []),
           ...ids.map((id) => {
@@ -163,7 +214,7 @@ function WaysMenu() {
                   runCommand(id);
                 }}
               >
-                <ListItemText primary={command.label} secondary={why ?? undefined} />
+                <ListItemText primary={short(command.label)} secondary={why ?? undefined} />
                 {command.key && (
                   <Typography variant="figure" color="text.secondary" sx={{ ml: 2 }}>
                     {command.key}

@@ -1,15 +1,20 @@
 import { Box, Paper, Typography } from '@mui/material';
 import FullscreenIcon from '@mui/icons-material/Fullscreen';
 import FullscreenExitIcon from '@mui/icons-material/FullscreenExit';
+import TableIcon from '@mui/icons-material/TableRowsOutlined';
 import FitIcon from '@mui/icons-material/CropFree';
 import { useBench } from '../../store/bench.ts';
 import { ChromeButton } from './ModelChrome.tsx';
+import { FiguresChip } from './FiguresChip.tsx';
+import { UnderMenu } from './UnderMenu.tsx';
+import { UvTable } from './UvTable.tsx';
 import type { Stage } from './stage.ts';
 
 /** What lies over the sheet view: which sheet it is, fit, fill. */
 export function SheetChrome({ stage }: { stage: Stage }) {
   const filled = useBench((s) => s.filled);
   const set = useBench((s) => s.set);
+  const table = useBench((s) => s.table);
   const settings = useBench((s) => s.summary?.settings);
   const part = useBench((s) => s.summary?.parts.find((p) => p.id === s.summary?.activePart));
   const setName = part?.uvSets[part.activeUv];
@@ -28,6 +33,10 @@ export function SheetChrome({ stage }: { stage: Stage }) {
         </Paper>
       )}
       <Box data-chrome sx={{ position: 'absolute', top: 8, right: 8, display: 'flex', gap: 0.5 }}>
+        <UnderMenu />
+        <ChromeButton label={table ? 'Close the UV table' : 'UV table'} onClick={() => set({ table: !table })}>
+          <TableIcon sx={{ fontSize: 17 }} />
+        </ChromeButton>
         <ChromeButton label="Whole sheet" onClick={fit}>
           <FitIcon sx={{ fontSize: 17 }} />
         </ChromeButton>
@@ -35,6 +44,7 @@ export function SheetChrome({ stage }: { stage: Stage }) {
           {filled === 'sheet' ? <FullscreenExitIcon sx={{ fontSize: 17 }} /> : <FullscreenIcon sx={{ fontSize: 17 }} />}
         </ChromeButton>
       </Box>
+      {table ? <UvTable /> : <FiguresChip />}
     </>
   );
 }

@@ -3,6 +3,11 @@ import { palettes } from '../../theme/palette.ts';
 import { monospaced } from '../../theme/theme.ts';
 import { usePreferences } from '../../store/preferences.ts';
 import { useBench } from '../../store/bench.ts';
+import type { LayoutView } from '../../worker/messages.ts';
+import { doneIslands } from '../done.ts';
+import type { SheetCamera } from './cameras.ts';
+import { cleared } from './overlayCanvas.ts';
+import { drawValues } from './pointValues.ts';
 import type { Stage } from './stage.ts';
 
 const strip = 20;
@@ -14,24 +19,17 @@ export function SheetOverlay({ stage }: { stage: Stage }) {
   useEffect(() => {
     const p = palettes[mode];
     const draw = () => {
-      const element = canvas.current;
-      if (!element) return;
       const { width, height } = stage.rects.sheet;
-      const dpr = Math.min(2, window.devicePixelRatio || 1);
-      if (element.width !== Math.round(width * dpr) || element.height !== Math.round(height * dpr)) {
-        element.width = Math.round(width * dpr);
-        element.height = Math.round(height * dpr);
-      }
-      const c = element.getContext('2d');
-      if (!c || width < 10) return;
-      c.setTransform(dpr, 0, 0, dpr, 0, 0);
-      c.clearRect(0, 0, width, height);
-      const { summary, layout, overlay } = useBench.getState();
+      const c = cleared(canvas.current, stage.rects.sheet);
+      if (!c) return;
+      const state = useBench.getState();
+      const { summary, layout, overlay } = state;
       const eye = stage.sheetEye;
       // letters
       c.textAlign = 'center';
       c.textBaseline = 'middle';
-      if (layout && stage.layout === layout && overlay !== 'grid') {
+      if (layout && stage.layout === layout && overlay !== 'grid' && overlay !== 'picture') {
+        const done = doneIslands(state);
         let shown = 0;
         for (const island of layout.islands) {
           if (island.unplaced || shown > 400) continue;
@@ -42,11 +40,14 @@ export function SheetOverlay({ stage }: { stage: Stage }) {
           c.font = `700 ${size}px "Hanken Grotesk Variable", sans-serif`;
           c.lineWidth = 3;
           c.strokeStyle = 'rgba(251,248,241,0.85)';
-          c.strokeText(island.letter, x, y);
+          const words = done.has(island.letter) ? `${island.letter} ✓` : island.letter;
+          c.strokeText(words, x, y);
           c.fillStyle = p.selectedEdge;
-          c.fillText(island.letter, x, y);
+          c.fillText(words, x, y);
         }
       }
+      drawValues(c, state, (value) => eye.toPx(value.u, value.v, width, height));
+      tray(c, eye, p.matText, width, height, layout);
       // rulers
       c.fillStyle = p.mat;
       c.fillRect(0, height - strip, width, strip);
@@ -88,15 +89,33 @@ export function SheetOverlay({ stage }: { stage: Stage }) {
       c.textAlign = 'left';
       c.fillText('px│uv', 2, height - 8);
     };
-    stage.afterRender = draw;
+    stage.overlays.sheet = draw;
     stage.invalidate();
     const stop = useBench.subscribe(() => stage.invalidate());
     return () => {
       stop();
-      stage.afterRender = () => {};
+      stage.overlays.sheet = () => {};
     };
   }, [stage, mode]);
   return <canvas ref={canvas} aria-hidden style={{ position: 'absolute', inset: 0, width: '100%', height: '100%', pointerEvents: 'none' }} />;
+}
+
+/** The tray's ground and name, where something waits in it. */
+function tray(c: CanvasRenderingContext2D, eye: SheetCamera, color: string, width: number, height: number, layout: LayoutView | null) {
+  const waiting = layout?.islands.filter((island) => island.waits) ?? [];
+  if (waiting.length === 0) return;
+  const left = Math.min(...waiting.map((island) => island.u - island.width)) - 0.02;
+  const [x0, y0] = eye.toPx(left, 1, width, height);
+  const [x1, y1] = eye.toPx(-0.02, 0, width, height);
+  c.strokeStyle = color;
+  c.setLineDash([5, 4]);
+  c.strokeRect(x0, y0, x1 - x0, y1 - y0);
+  c.setLineDash([]);
+  c.fillStyle = color;
+  c.font = '600 12px "Hanken Grotesk Variable", sans-serif';
+  c.textAlign = 'right';
+  c.textBaseline = 'bottom';
+  c.fillText(`tray: ${waiting.length} waiting`, x1, y0 - 4);
 }
 
 const label = (x: number) => String(Math.round(x * 10000) / 10000);

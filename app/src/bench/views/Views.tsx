@@ -3,12 +3,16 @@ import { Canvas, useFrame, useThree } from '@react-three/fiber';
 import { useEffect, useLayoutEffect, useMemo, useRef, useState, type PointerEvent } from 'react';
 import { Group, Panel, Separator } from 'react-resizable-panels';
 import { usePreferences } from '../../store/preferences.ts';
-import { useBench } from '../../store/bench.ts';
+import type { Texture } from 'three';
+import { useBench, type BenchState } from '../../store/bench.ts';
 import { PenTool } from '../tools/penTool.ts';
 import { SelectTool } from '../tools/selectTool.ts';
 import type { PointerAt, Tool } from '../tools/tool.ts';
+import { addImageFiles } from '../addImages.ts';
 import { runCommand } from '../commands.ts';
+import { eyeNow } from '../jigs.ts';
 import { ModelChrome } from './ModelChrome.tsx';
+import { ModelOverlay } from './ModelOverlay.tsx';
 import { SheetChrome } from './SheetChrome.tsx';
 import { SheetOverlay } from './SheetOverlay.tsx';
 import { Picker } from './pick.ts';
@@ -25,6 +29,12 @@ export function Views() {
   const theme = useTheme();
   useMirror(stage, picker);
   useTestHandle(stage, picker);
+  useEffect(() => {
+    eyeNow.axes = () => stage.eyeAxes();
+    return () => {
+      eyeNow.axes = () => null;
+    };
+  }, [stage]);
   return (
     <Box
       id="views"
@@ -56,6 +66,7 @@ export function Views() {
         {filled !== 'sheet' && (
           <Panel id="model" minSize="20%" defaultSize="50%">
             <Pane view="model" stage={stage} picker={picker}>
+              <ModelOverlay stage={stage} picker={picker} />
               <RegionDrawing view="model" />
               <ModelChrome stage={stage} />
             </Pane>
@@ -106,6 +117,8 @@ function useMirror(stage: Stage, picker: Picker) {
   const mode = usePreferences((s) => s.mode);
   const imageId = useBench((s) => s.summary?.parts.find((part) => part.id === s.summary?.activePart)?.imageId ?? null);
   const gridRepeat = useBench((s) => s.summary?.settings.gridRepeat ?? 1);
+  const gridKind = useBench((s) => s.summary?.settings.gridKind);
+  const gridSize = useBench((s) => s.summary?.settings.gridSize);
   const sheet = useBench((s) => (s.summary ? s.summary.settings.width / s.summary.settings.height : 1));
   useEffect(() => stage.setMode(mode), [stage, mode]);
   useEffect(() => {
@@ -113,21 +126,39 @@ function useMirror(stage: Stage, picker: Picker) {
     stage.invalidate();
   }, [stage, sheet]);
   useEffect(() => {
+    if (!gridKind || !gridSize) return;
     let current = true;
-    if (!imageId) stage.setPicture(gridTexture(), gridRepeat);
-    else {
-      void imageTexture(imageId).then((texture) => {
-        if (current) stage.setPicture(texture ?? gridTexture(), 1);
-      });
-    }
+    void gridTexture(gridKind, gridSize).then((grid) => {
+      if (!current) return;
+      stage.setPictures({ grid, repeats: gridRepeat });
+      stage.setLook(useBench.getState());
+    });
     return () => {
       current = false;
     };
-  }, [stage, imageId, gridRepeat]);
+  }, [stage, gridKind, gridSize, gridRepeat]);
+  useEffect(() => {
+    let current = true;
+    const show = (image: Texture | null) => {
+      if (!current) return;
+      stage.setPictures({ image });
+      stage.setLook(useBench.getState());
+    };
+    if (!imageId) show(null);
+    else
+      void imageTexture(imageId).then((texture) => {
+        show(texture);
+        if (!texture && current) useBench.getState().notice('This image cannot be drawn: it may be cut short. The test grid is shown instead.', 'warning');
+      });
+    return () => {
+      current = false;
+    };
+  }, [stage, imageId]);
   useEffect(() => {
     const first = useBench.getState();
     if (first.geometry) stage.setGeometry(first.geometry);
     showLayout(stage);
+    showContexts(stage, first);
     // straight from the store: an effect of a component would wait for the next frame
     const paintOn = useBench.subscribe((s, before) => {
       if (s.geometry !== before.geometry && s.geometry) stage.setGeometry(s.geometry);
@@ -137,8 +168,26 @@ function useMirror(stage: Stage, picker: Picker) {
         stage.paint(s);
       }
       if (s.layout !== before.layout) showLayout(stage);
-      if (s.summary?.selection !== before.summary?.selection || s.overlay !== before.overlay || s.measures !== before.measures || s.fault !== before.fault)
+      if (
+        s.summary?.selection !== before.summary?.selection ||
+        s.summary?.selectedParts !== before.summary?.selectedParts ||
+        s.kind !== before.kind ||
+        s.overlay !== before.overlay ||
+        s.measures !== before.measures ||
+        s.fault !== before.fault
+      )
         stage.paint(s);
+      if (s.look !== before.look) stage.setLook(s);
+      if (s.drawn !== before.drawn) stage.setDragging(s.drawn !== null);
+      if (
+        s.summary !== before.summary ||
+        s.contexts !== before.contexts ||
+        s.hoverPart !== before.hoverPart ||
+        s.look.context !== before.look.context ||
+        s.kind !== before.kind ||
+        s.geometry !== before.geometry
+      )
+        showContexts(stage, s);
       if (s.hover !== before.hover || s.penEdges !== before.penEdges || s.kind !== before.kind) stage.hover(s);
       if (s.penUncuts !== before.penUncuts) stage.setPenColor(s.penUncuts);
       if (s.sheetIndex !== before.sheetIndex) picker.setIndex(s.sheetIndex);
@@ -152,6 +201,15 @@ function useMirror(stage: Stage, picker: Picker) {
     return paintOn;
   }, [stage, picker]);
   useEffect(() => () => stage.dispose(), [stage]);
+}
+
+function showContexts(stage: Stage, s: BenchState) {
+  if (!s.summary) return;
+  const parts = s.summary.parts.filter((part) => part.id !== s.summary!.activePart && !part.away);
+  const known = new Map([...s.contexts].filter(([id]) => s.summary!.parts.some((part) => part.id === id)));
+  // parts can be picked only where they are seen
+  const shown = new Set(s.look.context || s.kind === 'parts' ? parts.map((part) => part.id) : []);
+  stage.setContexts(known, shown, new Set(s.kind === 'parts' ? s.summary.selectedParts : []), s.hoverPart, s.kind === 'parts');
 }
 
 function showLayout(stage: Stage) {
@@ -253,6 +311,8 @@ function Pane({ view, stage, picker, children }: PaneProps) {
     observer.observe(host);
     measure();
     const wheel = (event: WheelEvent) => {
+      // lists over the view scroll by themselves
+      if ((event.target as HTMLElement).closest('[data-chrome]')) return;
       event.preventDefault();
       const r = pane.getBoundingClientRect();
       const [x, y] = [event.clientX - r.left, event.clientY - r.top];
@@ -292,6 +352,13 @@ function Pane({ view, stage, picker, children }: PaneProps) {
       sx={{ position: 'absolute', inset: 0, overflow: 'hidden', touchAction: 'none', cursor: tool === 'pen' ? 'crosshair' : 'default' }}
       style={{ position: 'relative', width: '100%', height: '100%' }}
       onContextMenu={(event) => event.preventDefault()}
+      onDragOver={(event) => {
+        if ([...event.dataTransfer.types].includes('Files')) event.preventDefault();
+      }}
+      onDrop={(event) => {
+        event.preventDefault();
+        void addImageFiles([...event.dataTransfer.files]);
+      }}
       onPointerDown={(event) => {
         if (isChrome(event)) return;
         element.current?.closest<HTMLElement>('#views')?.focus({ preventScroll: true });
@@ -319,7 +386,12 @@ function Pane({ view, stage, picker, children }: PaneProps) {
         }
         const here = at(event);
         if (d) tools[tool].move(here);
-        const { hover } = useBench.getState();
+        const { hover, kind, hoverPart } = useBench.getState();
+        if (kind === 'parts') {
+          const part = view === 'model' ? picker.part(here.x, here.y) : null;
+          if (part !== hoverPart) useBench.getState().set({ hoverPart: part });
+          return;
+        }
         const hit = here.hit;
         if (hit?.face !== hover?.face || hit?.edge !== hover?.edge || hit?.point !== hover?.point || hit?.island !== hover?.island) {
           useBench.getState().set({ hover: hit ? { view, face: hit.face, edge: hit.edge, point: hit.point, island: hit.island } : null });
@@ -335,7 +407,7 @@ function Pane({ view, stage, picker, children }: PaneProps) {
         drag.current = null;
         tools[tool].cancel();
       }}
-      onPointerLeave={() => useBench.getState().set({ hover: null })}
+      onPointerLeave={() => useBench.getState().set({ hover: null, hoverPart: null })}
       onDoubleClick={(event) => {
         if (isChrome(event)) return;
         tools[tool].double?.(at(event as unknown as PointerEvent));
@@ -460,6 +532,18 @@ function useTestHandle(stage: Stage, picker: Picker) {
       return { x: host.left + r.left + px, y: host.top + r.top + py };
     },
     state: () => useBench.getState(),
+    /** Where both eyes are: changes with every move of a view. */
+    eyes: () => [
+      stage.eye.azimuth,
+      stage.eye.elevation,
+      stage.eye.distance,
+      ...stage.eye.target.toArray(),
+      stage.sheetEye.u,
+      stage.sheetEye.v,
+      stage.sheetEye.scale,
+    ],
+    /** Ends of the line between the two sides of the seam edge under the pointer, as UVs. */
+    partner: () => stage.partnerShown(),
   }));
   useEffect(() => {
     (window as unknown as { jigPeel?: unknown }).jigPeel = handle;

@@ -18,6 +18,8 @@ export class ModelCamera {
   distance = 5;
   azimuth = 0.6;
   elevation = 0.35;
+  /** Box of all that is drawn: [minX … maxZ]. */
+  scene: readonly number[] = [];
   private size = 1;
 
   /** Comes as near as shows all of the given places (3 numbers each) from the present side. `box` is the whole model's, for the depth range. */
@@ -51,6 +53,16 @@ export class ModelCamera {
     this.distance = distance * 1.12;
   }
 
+  /** Looks at the same place as another eye, from elsewhere. */
+  follow(other: ModelCamera, azimuth: number, elevation: number): void {
+    this.target.copy(other.target);
+    this.distance = other.distance;
+    this.size = other.size;
+    this.scene = other.scene;
+    this.azimuth = azimuth;
+    this.elevation = elevation;
+  }
+
   look(view: StandardView): void {
     [this.azimuth, this.elevation] = angles[view];
   }
@@ -82,8 +94,16 @@ export class ModelCamera {
   update(width: number, height: number): void {
     const { camera } = this;
     camera.aspect = width / Math.max(1, height);
-    camera.near = Math.max(this.distance - this.size * 8, this.distance * 0.01);
-    camera.far = this.distance + this.size * 12;
+    // how far the scene reaches from the target
+    let reach = this.size * 4;
+    if (this.scene.length === 6) {
+      const [x, y, z] = [0, 1, 2].map((d) =>
+        Math.max(Math.abs(this.scene[d]! - this.target.getComponent(d)), Math.abs(this.scene[d + 3]! - this.target.getComponent(d))),
+      );
+      reach = Math.max(reach, Math.hypot(x!, y!, z!) * 1.05);
+    }
+    camera.near = Math.max(this.distance - reach, this.distance * 0.01);
+    camera.far = this.distance + reach;
     const c = Math.cos(this.elevation);
     camera.position.set(
       this.target.x + this.distance * c * Math.sin(this.azimuth),

@@ -3,7 +3,7 @@ import { BufferAttribute, BufferGeometry, DoubleSide, Matrix4, Raycaster, Vector
 import type { SelectionKind } from '@jig-peel/core';
 import { MeshBVH, type SerializedBVH } from 'three-mesh-bvh';
 import type { Hover } from '../../store/bench.ts';
-import type { PartGeometry } from '../../worker/messages.ts';
+import type { ContextGeometry, PartGeometry } from '../../worker/messages.ts';
 import { RegionMask, type Region } from './regionMask.ts';
 import { modelElementsIn, sheetElementsIn } from './regionPick.ts';
 import type { Stage } from './stage.ts';
@@ -94,6 +94,56 @@ export class Picker {
     const { camera } = this.stage.eye;
     const matrix = new Matrix4().multiplyMatrices(camera.projectionMatrix, camera.matrixWorldInverse).elements;
     return modelElementsIn(geometry, layout, hidden, kind, mask, { matrix, width, height, shown: (x, y, d) => depths === null || depths.shows(x, y, d) });
+  }
+
+  /** The part under the pointer, among all that are in sight. */
+  part(x: number, y: number): string | null {
+    const geometry = this.ready();
+    if (!geometry || !this.bvh) return null;
+    const { width, height } = this.stage.rects.model;
+    this.stage.eye.update(width, height);
+    this.ray.setFromCamera(new Vector2((x / width) * 2 - 1, 1 - (y / height) * 2), this.stage.eye.camera);
+    const own = this.model(x, y)?.place;
+    let nearest = own ? own.distanceTo(this.ray.ray.origin) : Infinity;
+    let found = own ? geometry.part : null;
+    for (const context of this.stage.shownContexts()) {
+      const hit = this.contextBvh(context).raycastFirst(this.ray.ray, DoubleSide);
+      if (hit && hit.distance < nearest) {
+        nearest = hit.distance;
+        found = context.part;
+      }
+    }
+    return found;
+  }
+
+  private readonly contextBvhs = new WeakMap<ContextGeometry, MeshBVH>();
+  private contextBvh(context: ContextGeometry): MeshBVH {
+    let bvh = this.contextBvhs.get(context);
+    if (!bvh) {
+      const g = new BufferGeometry();
+      g.setAttribute('position', new BufferAttribute(context.positions, 3));
+      bvh = MeshBVH.deserialize(context.bvh as SerializedBVH, g, { setIndex: false });
+      this.contextBvhs.set(context, bvh);
+    }
+    return bvh;
+  }
+
+  /** Parts in sight with any place in a region of the model view; of large parts a few thousand places are tried. */
+  partsIn(region: Region): string[] {
+    const geometry = this.ready();
+    if (!geometry) return [];
+    const width = Math.floor(this.stage.rects.model.width);
+    const height = Math.floor(this.stage.rects.model.height);
+    const mask = new RegionMask(width, height, region);
+    this.stage.eye.update(width, height);
+    const touches = (positions: Float32Array) => {
+      const step = Math.max(1, Math.floor(positions.length / 3 / 4000)) * 3;
+      for (let k = 0; k < positions.length; k += step) if (mask.has(...this.projectPlace(positions[k]!, positions[k + 1]!, positions[k + 2]!))) return true;
+      return false;
+    };
+    return [{ part: geometry.part, positions: geometry.positions }, ...this.stage.shownContexts()]
+      .filter(({ positions }) => touches(positions))
+      .map(({ part }) => part);
   }
 
   /** A point's px in the model view. */

@@ -1,47 +1,117 @@
-import { CanvasTexture, LinearFilter, LinearMipmapLinearFilter, NoColorSpace, RepeatWrapping, Texture } from 'three';
-import { testGrid } from '@jig-peel/core';
+import { DataTexture, LinearFilter, LinearMipmapLinearFilter, NoColorSpace, RepeatWrapping, RGBAFormat, Texture, UnsignedByteType } from 'three';
+import type { GridKind } from '@jig-peel/core';
+import * as Comlink from 'comlink';
 import { coreApi } from '../../worker/client.ts';
+import type { SolverApi } from '../../worker/solverWorker.ts';
 
 function prepared<T extends Texture>(texture: T): T {
   texture.wrapS = texture.wrapT = RepeatWrapping;
   texture.minFilter = LinearMipmapLinearFilter;
   texture.magFilter = LinearFilter;
   texture.generateMipmaps = true;
-  // the shader works on the picture's own numbers, without turning them into light and back
+  // the shader works on the picture's own numbers, without turning them into light and back, and without alpha worked into them
   texture.colorSpace = NoColorSpace;
+  texture.premultiplyAlpha = false;
+  texture.flipY = false;
   texture.anisotropy = 8;
   texture.needsUpdate = true;
   return texture;
 }
 
-let grid: Texture | null = null;
-
-/** The lettered test grid, drawn once. */
-export function gridTexture(): Texture {
-  if (grid) return grid;
-  const size = 1024;
-  const picture = testGrid(size, 8);
-  const canvas = document.createElement('canvas');
-  canvas.width = canvas.height = size;
-  canvas.getContext('2d')!.putImageData(new ImageData(new Uint8ClampedArray(picture.data), size, size), 0, 0);
-  grid = prepared(new CanvasTexture(canvas));
-  return grid;
+/** A single pixel, until the real picture is there. */
+export function blankTexture(): Texture {
+  return prepared(new DataTexture(Uint8Array.of(233, 225, 208, 255), 1, 1, RGBAFormat, UnsignedByteType));
 }
 
-/** An image of the job as a texture, right way up (v runs up, as on the sheet); null if it cannot be read. */
-export async function imageTexture(id: string): Promise<Texture | null> {
+let most = 0;
+/** The largest picture (px a side) that this machine's graphics take; larger ones are shown from a reduced copy. */
+export function mostTexturePx(): number {
+  if (most === 0) {
+    const gl = document.createElement('canvas').getContext('webgl2');
+    most = gl ? Math.min(8192, gl.getParameter(gl.MAX_TEXTURE_SIZE) as number) : 4096;
+    gl?.getExtension('WEBGL_lose_context')?.loseContext();
+  }
+  return most;
+}
+
+/** Large grids take a second or two: they are made in a worker of their own, which then goes. */
+async function inOwnWorker<T>(work: (api: Comlink.Remote<SolverApi>) => Promise<T>): Promise<T> {
+  const worker = new Worker(new URL('../../worker/solverWorker.ts', import.meta.url), { type: 'module', name: 'grid' });
+  try {
+    return await work(Comlink.wrap<SolverApi>(worker));
+  } finally {
+    worker.terminate();
+  }
+}
+
+/** A test grid as a PNG file at its full size. */
+export const gridPng = (kind: GridKind, size: number): Promise<Uint8Array> => inOwnWorker((api) => api.gridPng(kind, size));
+
+let grid: { key: string; texture: Promise<Texture> } | null = null;
+
+/** A test grid, made in the worker; the last one is kept. */
+export function gridTexture(kind: GridKind, size: number): Promise<Texture> {
+  const px = Math.min(size, mostTexturePx());
+  const key = `${kind} ${px}`;
+  if (grid?.key === key) return grid.texture;
+  const old = grid;
+  grid = {
+    key,
+    texture: inOwnWorker((api) => api.grid(kind, px)).then((data) => {
+      void old?.texture.then((texture) => texture.dispose());
+      // first row on top in the picture, at the bottom in a texture whose v runs up
+      const rows = new Uint32Array(data.buffer, data.byteOffset, px * px);
+      const line = new Uint32Array(px);
+      for (let y = 0; y < px >> 1; y++) {
+        const [a, b] = [y * px, (px - 1 - y) * px];
+        line.set(rows.subarray(a, a + px));
+        rows.copyWithin(a, b, b + px);
+        rows.set(line, b);
+      }
+      return prepared(new DataTexture(data as Uint8Array<ArrayBuffer>, px, px, RGBAFormat, UnsignedByteType));
+    }),
+  };
+  return grid.texture;
+}
+
+const images = new Map<string, Promise<Texture | null>>();
+const kept = 6;
+
+/** An image of the job as a texture, right way up (v runs up, as on the sheet); null if it cannot be read. The last few are kept. */
+export function imageTexture(id: string): Promise<Texture | null> {
+  let made = images.get(id);
+  if (!made) {
+    made = readImage(id);
+    images.set(id, made);
+    for (const [old, texture] of images) {
+      if (images.size <= kept) break;
+      images.delete(old);
+      void texture.then((t) => t?.dispose());
+    }
+  } else {
+    // the one used last goes last
+    images.delete(id);
+    images.set(id, made);
+  }
+  return made;
+}
+
+async function readImage(id: string): Promise<Texture | null> {
   const image = await coreApi().image(id);
   if (!image) return null;
+  const blob = new Blob([image.bytes as Uint8Array<ArrayBuffer>], { type: image.type });
   try {
-    const bitmap = await createImageBitmap(new Blob([image.bytes as Uint8Array<ArrayBuffer>], { type: image.type }));
-    const canvas = document.createElement('canvas');
-    const most = 4096;
-    const scale = Math.min(1, most / Math.max(bitmap.width, bitmap.height));
-    canvas.width = Math.max(1, Math.round(bitmap.width * scale));
-    canvas.height = Math.max(1, Math.round(bitmap.height * scale));
-    canvas.getContext('2d')!.drawImage(bitmap, 0, 0, canvas.width, canvas.height);
-    bitmap.close();
-    return prepared(new CanvasTexture(canvas));
+    const whole = await createImageBitmap(blob, { imageOrientation: 'flipY', premultiplyAlpha: 'none', colorSpaceConversion: 'none' });
+    const scale = mostTexturePx() / Math.max(whole.width, whole.height);
+    if (scale >= 1) return prepared(new Texture(whole));
+    const reduced = await createImageBitmap(whole, {
+      resizeWidth: Math.max(1, Math.round(whole.width * scale)),
+      resizeHeight: Math.max(1, Math.round(whole.height * scale)),
+      resizeQuality: 'high',
+      premultiplyAlpha: 'none',
+    });
+    whole.close();
+    return prepared(new Texture(reduced));
   } catch {
     return null;
   }

@@ -23,7 +23,7 @@ export function modelElementsIn(
   mask: RegionMask,
   view: ModelProjection,
 ): number[] {
-  const { points, corners, faceStart, edgePoints, edgeStart, edgeCorners } = geometry;
+  const { points, corners, faceCenters, edgePoints, edgeStart, edgeCorners } = geometry;
   const m = view.matrix;
   const [m0, m1, m3, m4, m5, m7, m8, m9, m11, m12, m13, m15] = [0, 1, 3, 4, 5, 7, 8, 9, 11, 12, 13, 15].map((k) => m[k]!) as [
     number,
@@ -76,19 +76,7 @@ export function modelElementsIn(
   const islands = new Set<number>();
   for (let f = 0; f < geometry.faces; f++) {
     if (hiddenFace(f)) continue;
-    const from = faceStart[f]!;
-    const to = faceStart[f + 1]!;
-    let x = 0;
-    let y = 0;
-    let z = 0;
-    for (let c = from; c < to; c++) {
-      const p = corners[c]! * 3;
-      x += points[p]!;
-      y += points[p + 1]!;
-      z += points[p + 2]!;
-    }
-    const n = to - from;
-    if (!inside(x / n, y / n, z / n, true)) continue;
+    if (!inside(faceCenters[f * 3]!, faceCenters[f * 3 + 1]!, faceCenters[f * 3 + 2]!, true)) continue;
     if (kind === 'faces') out.push(f);
     else islands.add(layout.faceIsland[f]!);
   }

@@ -18,12 +18,58 @@ export const vertexShader = /* glsl */ `
   }
 `;
 
+/** Light on a surface: a room with a window and a wall, the same from all sides, or one lamp that brings out relief. */
+const litFunction = /* glsl */ `
+  vec3 lit(vec3 color, vec3 n, vec3 eye, int light, vec3 lamp) {
+    if (light == 1) return color;
+    vec3 from = light == 2 ? lamp : normalize(vec3(0.35, 0.6, 0.75));
+    float key = max(0.0, dot(n, from));
+    if (light == 2) return color * (0.12 + 0.95 * key) + 0.06 * pow(max(0.0, dot(reflect(-eye, n), from)), 24.0);
+    float fill = max(0.0, dot(n, normalize(vec3(-0.7, 0.1, 0.4))));
+    float rim = 0.5 + 0.5 * n.y;
+    return color * (0.42 + 0.46 * key + 0.1 * fill + 0.08 * rim) + 0.035 * pow(max(0.0, dot(reflect(-eye, n), from)), 24.0);
+  }
+`;
+
+/** Other parts: their form alone, faint, so that the part at work stands out. */
+export const contextVertexShader = /* glsl */ `
+  varying vec3 vNormal;
+  varying vec3 vView;
+  void main() {
+    vNormal = normalMatrix * normal;
+    vec4 inView = modelViewMatrix * vec4(position, 1.0);
+    vView = -inView.xyz;
+    gl_Position = projectionMatrix * inView;
+  }
+`;
+export const contextFragmentShader = /* glsl */ `
+  uniform vec3 clay;
+  uniform int light;
+  uniform vec3 lamp;
+  uniform float solid;
+  uniform vec3 tint;
+  uniform float tinted;
+  varying vec3 vNormal;
+  varying vec3 vView;
+  ${litFunction}
+  void main() {
+    vec3 n = normalize(vNormal);
+    if (!gl_FrontFacing) n = -n;
+    vec3 color = lit(clay, n, normalize(vView), light, lamp);
+    gl_FragColor = vec4(mix(color, tint, tinted), max(solid, tinted));
+  }
+`;
+
 export const fragmentShader = /* glsl */ `
   uniform sampler2D picture;
   uniform sampler2D faces;
   uniform bool onSheet;
   uniform int overlay; // 0 picture, 1 colour of the face, 2 bare
   uniform float repeats;
+  uniform int channel; // 0 all, 1 red, 2 green, 3 blue, 4 alpha
+  uniform int light; // 0 room, 1 even, 2 lamp
+  uniform vec3 lamp; // towards the lamp, as the eye sees it
+  uniform float mark; // strength of the selection's fill
   uniform vec3 clay;
   uniform vec3 selectedColor;
   uniform vec3 inkColor;
@@ -34,6 +80,7 @@ export const fragmentShader = /* glsl */ `
   varying vec3 vView;
   flat varying float vFace;
 
+  ${litFunction}
   bool has(float flags, float bit) {
     return mod(floor(flags / bit), 2.0) > 0.5;
   }
@@ -50,7 +97,7 @@ export const fragmentShader = /* glsl */ `
       if (unplaced) color = clay;
       else {
         vec4 sampled = texture2D(picture, vUv * repeats);
-        color = mix(clay, sampled.rgb, sampled.a);
+        color = channel == 0 ? mix(clay, sampled.rgb, sampled.a) : vec3(channel == 4 ? sampled.a : sampled[channel - 1]);
       }
     } else if (overlay == 2) color = clay;
     if (onSheet) alpha = overlay == 0 ? sheetOpacity : 0.94;
@@ -61,21 +108,36 @@ export const fragmentShader = /* glsl */ `
       if (dot(cell, cell) < 5.0) color = inkColor;
     }
     if (has(flags, 8.0)) color = mix(color, vec3(dot(color, vec3(0.33))), 0.7);
-    if (has(flags, 1.0) && fillSelected) color = mix(color, selectedColor, 0.62);
+    if (has(flags, 1.0) && fillSelected) color = mix(color, selectedColor, mark);
     if (!onSheet) {
       vec3 n = normalize(vNormal);
       vec3 eye = normalize(vView);
       bool back = !gl_FrontFacing;
       if (back) n = -n;
-      float key = max(0.0, dot(n, normalize(vec3(0.35, 0.6, 0.75))));
-      float fill = max(0.0, dot(n, normalize(vec3(-0.7, 0.1, 0.4))));
-      float rim = 0.5 + 0.5 * n.y;
-      float light = 0.42 + 0.46 * key + 0.1 * fill + 0.08 * rim;
-      color *= light;
-      color += 0.035 * pow(max(0.0, dot(reflect(-eye, n), normalize(vec3(0.35, 0.6, 0.75)))), 24.0);
+      color = lit(color, n, eye, light, lamp);
       if (back) color = color * 0.45 + vec3(0.04, 0.05, 0.07);
     }
     gl_FragColor = vec4(color, alpha);
+  }
+`;
+
+/** The whole picture under the islands on the sheet. */
+export const underVertexShader = /* glsl */ `
+  varying vec2 vUv;
+  void main() {
+    vUv = uv;
+    gl_Position = projectionMatrix * modelViewMatrix * vec4(position, 1.0);
+  }
+`;
+export const underFragmentShader = /* glsl */ `
+  uniform sampler2D picture;
+  uniform float repeats;
+  uniform int channel;
+  uniform float opacity;
+  varying vec2 vUv;
+  void main() {
+    vec4 sampled = texture2D(picture, vUv * repeats);
+    gl_FragColor = channel == 0 ? vec4(sampled.rgb, sampled.a * opacity) : vec4(vec3(channel == 4 ? sampled.a : sampled[channel - 1]), opacity);
   }
 `;
 

@@ -22,11 +22,20 @@ import { LineSegments2 } from 'three/addons/lines/LineSegments2.js';
 import { LineSegmentsGeometry } from 'three/addons/lines/LineSegmentsGeometry.js';
 import { palettes, rgb, type Mode } from '../../theme/palette.ts';
 import type { BenchState } from '../../store/bench.ts';
-import type { LayoutView, PartGeometry } from '../../worker/messages.ts';
+import type { ContextGeometry, LayoutView, PartGeometry } from '../../worker/messages.ts';
 import { ModelCamera, SheetCamera } from './cameras.ts';
 import { FaceTexture } from './faceTexture.ts';
 import { DepthPicture } from './regionPick.ts';
-import { depthFragmentShader, fragmentShader, vertexShader } from './shaders.ts';
+import {
+  contextFragmentShader,
+  contextVertexShader,
+  depthFragmentShader,
+  fragmentShader,
+  underFragmentShader,
+  underVertexShader,
+  vertexShader,
+} from './shaders.ts';
+import { blankTexture } from './pictures.ts';
 
 export type ViewName = 'model' | 'sheet';
 export interface Rect {
@@ -95,6 +104,11 @@ class WideLines {
     }
   }
 
+  /** Steps back (0 … 1 of its full strength) so that what is below can be seen. */
+  fade(strength: number): void {
+    for (const line of [this.casing, this.top]) if (line) line.material.opacity = strength;
+  }
+
   recolor(color: string, casing?: string): void {
     this.top.material.color.set(color);
     if (casing && this.casing) this.casing.material.color.set(casing);
@@ -144,8 +158,8 @@ export class Stage {
   readonly rects: Record<ViewName, Rect> = { model: { left: 0, top: 0, width: 0, height: 0 }, sheet: { left: 0, top: 0, width: 0, height: 0 } };
   /** Asks for a new frame. */
   invalidate: () => void = () => {};
-  /** Called after each frame: what is drawn over the sheet follows its eye. */
-  afterRender: () => void = () => {};
+  /** Called after each frame: what is drawn over a view follows its eye. */
+  readonly overlays: Record<ViewName, () => void> = { model: () => {}, sheet: () => {} };
   geometry: PartGeometry | null = null;
   layout: LayoutView | null = null;
 
@@ -155,7 +169,10 @@ export class Stage {
   private readonly ruling: LineSegments;
   private readonly sheetPicture: Mesh;
   private mode: Mode = 'light';
-  private picture: Texture = new Texture();
+  private readonly textures: { grid: Texture; image: Texture | null; repeats: number } = { grid: blankTexture(), image: null, repeats: 1 };
+  private readonly contexts = new Map<string, { geometry: ContextGeometry; mesh: Mesh; material: ShaderMaterial }>();
+  private readonly farEye = new ModelCamera();
+  private farSide = false;
   private faceTexture: FaceTexture | null = null;
   private modelMesh: Mesh | null = null;
   private sheetMesh: Mesh | null = null;
@@ -170,6 +187,8 @@ export class Stage {
     sheetEdge: new WideLines({ color: '#e9e2d2', width: 1.6, order: 2 }).addTo(this.sheetScene),
     sheetSelected: new WideLines({ color: '#b6d936', width: 3.2, casing: '#23201e', casingWidth: 5.6, order: 20 }).addTo(this.sheetScene),
     sheetHover: new WideLines({ color: '#0d4a52', width: 2, casing: '#fbf8f1', casingWidth: 4, order: 40 }).addTo(this.sheetScene),
+    // from a seam edge to its partner on the sheet
+    sheetPartner: new WideLines({ color: '#0d4a52', width: 1.6, casing: '#fbf8f1', casingWidth: 3.4, dashed: true, order: 39 }).addTo(this.sheetScene),
   };
   private readonly dots = {
     modelSelected: new Dots('#b6d936', '#23201e', 7, 21).addTo(this.modelScene),
@@ -181,7 +200,7 @@ export class Stage {
   hidden: Uint8Array | null = null;
   private gl: WebGLRenderer | null = null;
   private readonly uniforms = {
-    picture: { value: this.picture },
+    picture: { value: this.textures.grid },
     faces: { value: null as Texture | null },
     overlay: { value: 0 },
     repeats: { value: 1 },
@@ -190,6 +209,10 @@ export class Stage {
     inkColor: { value: new Vector3() },
     fillSelected: { value: true },
     sheetOpacity: { value: 1 },
+    channel: { value: 0 },
+    light: { value: 0 },
+    lamp: { value: new Vector3(0, 0, 1) },
+    mark: { value: 0.62 },
   };
   private readonly modelMaterial: ShaderMaterial;
   private readonly sheetMaterial: ShaderMaterial;
@@ -220,7 +243,17 @@ export class Stage {
     this.mat = new Mesh(new PlaneGeometry(1, 1), new MeshBasicMaterial({ color: '#2d3b42', depthTest: false, depthWrite: false }));
     this.mat.position.set(0.5, 0.5, -1);
     this.mat.renderOrder = 0;
-    this.sheetPicture = new Mesh(new PlaneGeometry(1, 1), new MeshBasicMaterial({ transparent: true, opacity: 0.22, depthTest: false, depthWrite: false }));
+    this.sheetPicture = new Mesh(
+      new PlaneGeometry(1, 1),
+      new ShaderMaterial({
+        vertexShader: underVertexShader,
+        fragmentShader: underFragmentShader,
+        uniforms: { picture: { value: this.textures.grid }, repeats: { value: 1 }, channel: { value: 0 }, opacity: { value: 0.4 } },
+        transparent: true,
+        depthTest: false,
+        depthWrite: false,
+      }),
+    );
     this.sheetPicture.position.set(0.5, 0.5, -1);
     this.sheetPicture.renderOrder = 1;
     this.sheetPicture.visible = false;
@@ -291,6 +324,7 @@ export class Stage {
     for (const line of Object.values(this.lines)) if (line !== this.lines.sheetEdge) line.set(new Float32Array(0));
     for (const dots of Object.values(this.dots)) dots.set(new Float32Array(0));
     this.hidden = null;
+    this.reachScene();
     this.indexWires();
     this.invalidate();
   }
@@ -480,14 +514,107 @@ export class Stage {
     return out;
   }
 
-  setPicture(texture: Texture, repeats: number): void {
-    this.picture = texture;
-    this.uniforms.picture.value = texture;
-    this.uniforms.repeats.value = repeats;
-    const material = this.sheetPicture.material as MeshBasicMaterial;
-    material.map = texture;
-    material.needsUpdate = true;
+  /** The test grid with its repeats, and the part's image if it has one. */
+  setPictures(pictures: Partial<{ grid: Texture; image: Texture | null; repeats: number }>): void {
+    Object.assign(this.textures, pictures);
     this.invalidate();
+  }
+
+  /** How things are shown; what the model and sheet show of pictures follows from it, too. */
+  setLook({ look, overlay }: Pick<BenchState, 'look' | 'overlay'>): void {
+    const { grid, image, repeats } = this.textures;
+    const u = this.uniforms;
+    const shown = overlay === 'picture' ? (image ?? grid) : grid;
+    u.picture.value = shown;
+    u.repeats.value = shown === grid ? repeats : 1;
+    u.channel.value = shown === grid ? 0 : ['all', 'red', 'green', 'blue', 'alpha'].indexOf(look.channel);
+    u.light.value = ['room', 'even', 'lamp'].indexOf(look.light);
+    const [side, height] = [look.lampSide, look.lampHeight].map((degrees) => (degrees * Math.PI) / 180) as [number, number];
+    u.lamp.value.set(Math.sin(side) * Math.cos(height), Math.sin(height), Math.cos(side) * Math.cos(height));
+    u.fillSelected.value = overlay !== 'stretch' && !look.outlineOnly;
+    this.farSide = look.farSide;
+    const under = look.under === 'picture' ? image : look.under === 'grid' ? grid : null;
+    this.sheetPicture.visible = under !== null;
+    if (under) {
+      const ground = (this.sheetPicture.material as ShaderMaterial).uniforms;
+      ground.picture!.value = under;
+      ground.repeats!.value = under === grid ? repeats : 1;
+      ground.channel!.value = under === grid ? 0 : ['all', 'red', 'green', 'blue', 'alpha'].indexOf(look.channel);
+      ground.opacity!.value = look.underOpacity;
+    }
+    this.invalidate();
+  }
+
+  /** While the pointer drags, marks step back so that what is below can be seen. */
+  setDragging(dragging: boolean): void {
+    const strength = dragging ? 0.3 : 1;
+    this.lines.modelSelected.fade(strength);
+    this.lines.sheetSelected.fade(strength);
+    this.uniforms.mark.value = dragging ? 0.2 : 0.62;
+    this.invalidate();
+  }
+
+  /** Draws other parts as mere context. @param shown parts to draw, by id; the one at work is never among them */
+  setContexts(
+    all: ReadonlyMap<string, ContextGeometry>,
+    shown: ReadonlySet<string>,
+    marked: ReadonlySet<string>,
+    pointed: string | null,
+    picking: boolean,
+  ): void {
+    for (const [id, held] of this.contexts) {
+      if (all.get(id) === held.geometry) continue;
+      held.mesh.geometry.dispose();
+      held.material.dispose();
+      held.mesh.removeFromParent();
+      this.contexts.delete(id);
+    }
+    for (const [id, geometry] of all) {
+      let held = this.contexts.get(id);
+      if (!held) {
+        const buffers = new BufferGeometry();
+        buffers.setAttribute('position', new BufferAttribute(geometry.positions, 3));
+        buffers.setAttribute('normal', new BufferAttribute(geometry.normals, 3));
+        const material = new ShaderMaterial({
+          vertexShader: contextVertexShader,
+          fragmentShader: contextFragmentShader,
+          uniforms: {
+            clay: this.uniforms.clay,
+            light: this.uniforms.light,
+            lamp: this.uniforms.lamp,
+            solid: { value: 0.3 },
+            tint: this.uniforms.selectedColor,
+            tinted: { value: 0 },
+          },
+          // see-through, so that nothing ever stands before the part at work
+          side: DoubleSide,
+          transparent: true,
+          depthWrite: false,
+        });
+        held = { geometry, mesh: new Mesh(buffers, material), material };
+        held.mesh.frustumCulled = false;
+        held.mesh.renderOrder = 3;
+        this.contexts.set(id, held);
+        this.modelScene.add(held.mesh);
+      }
+      held.mesh.visible = shown.has(id) && id !== this.geometry?.part;
+      held.material.uniforms.solid!.value = pointed === id ? 0.85 : picking ? 0.55 : 0.24;
+      held.material.uniforms.tinted!.value = marked.has(id) ? 0.45 : 0;
+    }
+    this.reachScene();
+    this.invalidate();
+  }
+
+  /** The eye's depth range takes in all that is drawn. */
+  private reachScene(): void {
+    const boxes = [...this.contexts.values()].filter(({ mesh }) => mesh.visible).map(({ geometry }) => geometry.bounds);
+    if (this.geometry) boxes.push(this.geometry.bounds);
+    this.eye.scene = [0, 1, 2, 3, 4, 5].map((k) => (k < 3 ? Math.min : Math.max)(...boxes.map((box) => box[k]!)));
+  }
+
+  /** Other parts in sight, for picking. */
+  shownContexts(): ContextGeometry[] {
+    return [...this.contexts.values()].filter(({ mesh }) => mesh.visible).map(({ geometry }) => geometry);
   }
 
   /** Colours, flags and lines that follow from how the job is looked at. */
@@ -499,7 +626,9 @@ export class Stage {
     let faces: Uint8Array | null = null;
     let edges: Uint32Array | null = null;
     let points: Uint32Array | null = null;
-    if (mine && mine.ids.length > 0) {
+    if (state.kind === 'parts') {
+      if (state.summary?.selectedParts.includes(geometry.part)) faces = new Uint8Array(geometry.faces).fill(1);
+    } else if (mine && mine.ids.length > 0) {
       if (mine.kind === 'edges') edges = mine.ids;
       else if (mine.kind === 'points') points = mine.ids;
       else {
@@ -512,9 +641,9 @@ export class Stage {
         }
       }
     }
-    this.uniforms.overlay.value = state.overlay === 'grid' ? 0 : state.overlay === 'plain' ? 2 : 1;
+    this.uniforms.overlay.value = state.overlay === 'grid' || state.overlay === 'picture' ? 0 : state.overlay === 'plain' ? 2 : 1;
     // over a colour overlay the selection is outlined, not filled
-    this.uniforms.fillSelected.value = state.overlay !== 'stretch';
+    this.setLook(state);
     this.faceTexture.fill(
       layout,
       state.measures?.part === geometry.part ? state.measures : null,
@@ -591,12 +720,34 @@ export class Stage {
         }
       }
     }
+    this.partner = this.partnerLines(edges.length === 1 ? edges[0]! : -1);
+    this.lines.sheetPartner.set(this.partner);
     this.dots.modelHover.set(this.modelPlaces(points));
     this.dots.sheetHover.set(this.sheetPlaces(points));
     this.lines.modelHover.set(this.modelSegments(edges));
     this.lines.sheetHover.set(this.sheetSegments(corners));
     this.lines.modelPen.set(this.modelSegments(state.penEdges));
     this.invalidate();
+  }
+
+  private partner: Float32Array = new Float32Array(0);
+  /** The line from the seam edge under the pointer to its partner: 6 numbers, or none. */
+  partnerShown(): number[] {
+    return [...this.partner];
+  }
+
+  /** Between the middles of a seam edge's two sides on the sheet. */
+  private partnerLines(edge: number): Float32Array {
+    const { layout } = this;
+    if (edge < 0 || !layout || layout.edgeStates[edge] !== 1) return new Float32Array(0);
+    const middles = this.cornersOfEdges([edge])
+      .filter((c) => !layout.unplaced[this.faceOfCorner(c)] && !this.isHidden(this.faceOfCorner(c)))
+      .map((c) => {
+        const n = this.nextCorner(c, this.faceOfCorner(c));
+        return [0, 1].map((d) => (layout.cornerUv[c * 2 + d]! + layout.cornerUv[n * 2 + d]!) / 2) as [number, number];
+      });
+    if (middles.length < 2) return new Float32Array(0);
+    return Float32Array.from(middles.slice(1).flatMap((to) => [...middles[0]!, 0, ...to, 0]));
   }
 
   setPenColor(uncuts: boolean): void {
@@ -623,6 +774,7 @@ export class Stage {
         for (const line of Object.values(this.lines)) line.prepare(width, height, dash);
         if (this.modelWire) this.fadeWire(height);
         gl.render(this.modelScene, this.eye.camera);
+        if (this.farSide) this.renderFarSide(gl, canvasHeight);
       } else {
         this.sheetEye.update(width, height);
         for (const line of Object.values(this.lines)) line.prepare(width, height, 8 / this.sheetEye.scale);
@@ -630,7 +782,36 @@ export class Stage {
       }
     }
     gl.setScissorTest(false);
-    this.afterRender();
+    this.overlays.model();
+    this.overlays.sheet();
+  }
+
+  /** Right, up and towards the eye as the model view has them. */
+  eyeAxes(): { right: number[]; up: number[]; out: number[]; distance: number } {
+    const { matrixWorld } = this.eye.camera;
+    const column = (k: number) => new Vector3().setFromMatrixColumn(matrixWorld, k).toArray();
+    return { right: column(0), up: column(1), out: column(2), distance: this.eye.distance };
+  }
+
+  /** Where the far side is shown, in px of the model view from its top left. */
+  farRect(): Rect {
+    const { width, height } = this.rects.model;
+    const side = Math.round(Math.min(width * 0.34, height * 0.3));
+    return { left: width - side - 8, top: height - side - 84, width: side, height: side };
+  }
+
+  private renderFarSide(gl: WebGLRenderer, canvasHeight: number): void {
+    const far = this.farRect();
+    const { left, top } = this.rects.model;
+    const bottom = canvasHeight - top - far.top - far.height;
+    gl.setViewport(left + far.left, bottom, far.width, far.height);
+    gl.setScissor(left + far.left, bottom, far.width, far.height);
+    gl.setClearColor(new Color(palettes[this.mode].stageTop), 1);
+    gl.clear();
+    this.farEye.follow(this.eye, this.eye.azimuth + Math.PI, -this.eye.elevation);
+    this.farEye.update(far.width, far.height);
+    for (const line of Object.values(this.lines)) line.prepare(far.width, far.height, (this.eye.distance * 0.6) / far.height);
+    gl.render(this.modelScene, this.farEye.camera);
   }
 
   /** Edges closer than a few px apart would make the model grey: they fade out. */
@@ -652,6 +833,10 @@ export class Stage {
 
   dispose(): void {
     for (const old of [this.modelMesh, this.sheetMesh, this.modelWire, this.sheetWire]) old?.geometry.dispose();
+    for (const { mesh, material } of this.contexts.values()) {
+      mesh.geometry.dispose();
+      material.dispose();
+    }
     this.faceTexture?.dispose();
   }
 }

@@ -1,0 +1,112 @@
+import { Box, FormControlLabel, IconButton, Paper, Popover, Slider, Switch, ToggleButton, ToggleButtonGroup, Tooltip, Typography } from '@mui/material';
+import LookIcon from '@mui/icons-material/LightModeOutlined';
+import { useState } from 'react';
+import { useBench, type Look } from '../../store/bench.ts';
+
+const lights: { value: Look['light']; label: string; help: string }[] = [
+  { value: 'room', label: 'Room', help: 'A window and a wall' },
+  { value: 'even', label: 'Even', help: 'The same from all sides: colours as they are' },
+  { value: 'lamp', label: 'Lamp', help: 'One lamp that can be moved: relief stands out' },
+];
+
+/** Light, marking, far side, other parts: how the views show things. */
+export function LookMenu() {
+  const [anchor, setAnchor] = useState<HTMLElement | null>(null);
+  const look = useBench((s) => s.look);
+  const set = useBench((s) => s.setLook);
+  const many = useBench((s) => (s.summary?.parts.length ?? 0) > 1);
+  const row = (label: string, key: 'outlineOnly' | 'farSide' | 'context' | 'values', hint?: string) => (
+    <FormControlLabel
+      sx={{ m: 0, justifyContent: 'space-between' }}
+      labelPlacement="start"
+      control={<Switch size="small" checked={look[key]} onChange={(event) => set({ [key]: event.target.checked })} />}
+      label={
+        <Typography variant="body2">
+          {label}
+          {hint && (
+            <Typography component="span" variant="figure" color="text.secondary" sx={{ ml: 1 }}>
+              {hint}
+            </Typography>
+          )}
+        </Typography>
+      }
+    />
+  );
+  return (
+    <>
+      <Tooltip title="Light and marking">
+        <Paper elevation={1} sx={{ borderRadius: 1 }}>
+          <IconButton
+            aria-label="Light and marking"
+            aria-haspopup="dialog"
+            onClick={(event) => setAnchor(event.currentTarget)}
+            sx={{ borderRadius: 1, p: 0.6 }}
+          >
+            <LookIcon sx={{ fontSize: 17 }} />
+          </IconButton>
+        </Paper>
+      </Tooltip>
+      <Popover
+        open={anchor !== null}
+        anchorEl={anchor}
+        onClose={() => {
+          setAnchor(null);
+          document.getElementById('views')?.focus({ preventScroll: true });
+        }}
+        transitionDuration={0}
+        anchorOrigin={{ vertical: 'bottom', horizontal: 'right' }}
+        transformOrigin={{ vertical: 'top', horizontal: 'right' }}
+        slotProps={{ paper: { sx: { p: 1.5, width: 264 }, role: 'dialog', 'aria-label': 'Light and marking' } }}
+      >
+        <Box sx={{ display: 'flex', flexDirection: 'column', gap: 1 }}>
+          <ToggleButtonGroup
+            exclusive
+            fullWidth
+            size="small"
+            value={look.light}
+            aria-label="Light"
+            onChange={(_, light: Look['light'] | null) => light && set({ light })}
+          >
+            {lights.map(({ value, label, help }) => (
+              <ToggleButton key={value} value={value}>
+                <Tooltip title={help}>
+                  <span>{label}</span>
+                </Tooltip>
+              </ToggleButton>
+            ))}
+          </ToggleButtonGroup>
+          {look.light === 'lamp' && (
+            <Box sx={{ px: 1 }}>
+              <Degrees label="Lamp: left to right" value={look.lampSide} onChange={(lampSide) => set({ lampSide })} />
+              <Degrees label="Lamp: below to above" value={look.lampHeight} onChange={(lampHeight) => set({ lampHeight })} />
+            </Box>
+          )}
+          {row('Selection by its outline alone', 'outlineOnly', 'W')}
+          {row('Far side in a corner', 'farSide', 'B')}
+          {many && row('Other parts, faintly', 'context')}
+          {row('UV values beside points', 'values')}
+        </Box>
+      </Popover>
+    </>
+  );
+}
+
+function Degrees({ label, value, onChange }: { label: string; value: number; onChange: (value: number) => void }) {
+  return (
+    <>
+      <Typography variant="caption" color="text.secondary">
+        {label}
+      </Typography>
+      <Slider
+        size="small"
+        min={-85}
+        max={85}
+        value={value}
+        valueLabelDisplay="auto"
+        valueLabelFormat={(x) => `${x}°`}
+        aria-label={label}
+        onChange={(_, next) => onChange(next as number)}
+      />
+    </>
+  );
+}

@@ -1,0 +1,40 @@
+import { useEffect, useRef } from 'react';
+import { usePreferences } from '../../store/preferences.ts';
+import { useBench } from '../../store/bench.ts';
+import { cleared } from './overlayCanvas.ts';
+import { drawValues } from './pointValues.ts';
+import type { Picker } from './pick.ts';
+import type { Stage } from './stage.ts';
+
+/** What is written over the model view: UV values beside selected points, and a frame round the far side. */
+export function ModelOverlay({ stage, picker }: { stage: Stage; picker: Picker }) {
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const mode = usePreferences((s) => s.mode);
+  useEffect(() => {
+    const draw = () => {
+      const c = cleared(canvas.current, stage.rects.model);
+      if (!c) return;
+      const state = useBench.getState();
+      if (stage.geometry && state.look.farSide) {
+        const far = stage.farRect();
+        c.strokeStyle = mode === 'light' ? '#6b6560' : '#a8a29a';
+        c.lineWidth = 1;
+        c.strokeRect(far.left + 0.5, far.top + 0.5, far.width - 1, far.height - 1);
+        c.fillStyle = c.strokeStyle;
+        c.font = '600 11px "Hanken Grotesk Variable", sans-serif';
+        c.textBaseline = 'top';
+        c.textAlign = 'left';
+        c.fillText('far side', far.left + 6, far.top + 5);
+      }
+      drawValues(c, state, (value) => picker.projectPoint(value.point));
+    };
+    stage.overlays.model = draw;
+    stage.invalidate();
+    const stop = useBench.subscribe(() => stage.invalidate());
+    return () => {
+      stop();
+      stage.overlays.model = () => {};
+    };
+  }, [stage, picker, mode]);
+  return <canvas ref={canvas} aria-hidden style={{ position: 'absolute', inset: 0, width: '100%', height: '100%', pointerEvents: 'none' }} />;
+}

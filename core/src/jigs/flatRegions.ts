@@ -1,0 +1,59 @@
+import { topologyOf } from '../mesh/topology.ts';
+import { cross, repeatsOf, unit, type Jig, type Vector } from './jig.ts';
+import type { Work } from './project.ts';
+
+/**
+ * Each flat region by its own plane at true size, all at one scale: the jig's width is one image (or as many as its repeats say), wherever the region
+ * lies and however it leans. Regions hang from the jig's middle, so that neighbours at right angles go on where the other ends.
+ */
+export function flatRegionPlaces(work: Work, jig: Jig): void {
+  const { mesh, faces, start, corners, places, normals, uv, patch, put } = work;
+  const { cornerEdge, edgeStart, edgeCorners, cornerFace } = topologyOf(mesh);
+  const at = new Map<number, number>();
+  faces.forEach((face, k) => at.set(face, k));
+  const facing = Array.from(faces, (_, f): Vector => unit([normals[f * 3]!, normals[f * 3 + 1]!, normals[f * 3 + 2]!], [0, 0, 0]));
+  const limit = Math.cos((jig.flatAngle * Math.PI) / 180) - 1e-9;
+  patch.fill(-1);
+  const [ru, rv] = repeatsOf(jig);
+  // true size both ways: the image's proportions are in the repeats where its width is given, else the jig's own are
+  const across = ru / jig.size[0];
+  const along = jig.imageWidth === null ? across * (rv / ru) : rv / jig.size[1];
+  let region = 0;
+  for (let seed = 0; seed < faces.length; seed++) {
+    if (patch[seed] !== -1) continue;
+    const list = [seed];
+    patch[seed] = region;
+    const sum: [number, number, number] = [0, 0, 0];
+    for (let n = 0; n < list.length; n++) {
+      const k = list[n]!;
+      for (let d = 0; d < 3; d++) sum[d]! += normals[k * 3 + d]!;
+      for (let c = start[k]!; c < start[k + 1]!; c++) {
+        const e = cornerEdge[corners[c]!]!;
+        // a region ends where more or fewer than two faces meet
+        if (edgeStart[e + 1]! - edgeStart[e]! !== 2) continue;
+        for (let i = edgeStart[e]!; i < edgeStart[e + 1]!; i++) {
+          const other = at.get(cornerFace[edgeCorners[i]!]!);
+          if (other === undefined || patch[other] !== -1) continue;
+          const [a, b] = [facing[seed]!, facing[other]!];
+          if (a[0] * b[0] + a[1] * b[1] + a[2] * b[2] < limit) continue;
+          patch[other] = region;
+          list.push(other);
+        }
+      }
+    }
+    const out = unit(sum);
+    // up on the region; a level one has the back for its up
+    const towards: Vector = Math.abs(out[1]) < 0.999 ? [0, 1, 0] : [0, 0, out[1] > 0 ? -1 : 1];
+    const right = unit(cross(towards, out), [1, 0, 0]);
+    const up = cross(out, right);
+    for (const k of list) {
+      for (let c = start[k]!; c < start[k + 1]!; c++) {
+        const p: Vector = [places[c * 3]!, places[c * 3 + 1]!, places[c * 3 + 2]!];
+        const x = right[0] * p[0] + right[1] * p[1] + right[2] * p[2];
+        const y = up[0] * p[0] + up[1] * p[1] + up[2] * p[2];
+        put(uv, c * 2, (ru / 2 + x * across) / ru, (rv / 2 + y * along) / rv);
+      }
+    }
+    region++;
+  }
+}

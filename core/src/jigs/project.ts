@@ -1,0 +1,112 @@
+import type { Mesh } from '../mesh/mesh.ts';
+import { JigError } from '../jigError.ts';
+import { boxSides, sidePlace } from './box.ts';
+import { cylinderFace } from './cylindrical.ts';
+import { eachFacePlace } from './eachFace.ts';
+import { flatRegionPlaces } from './flatRegions.ts';
+import { axesOf, imagePlace, type Jig } from './jig.ts';
+import { planarPlace } from './planar.ts';
+import { sphereFace } from './spherical.ts';
+
+export interface Projected {
+  /** Faces in the order given. */
+  readonly faces: Uint32Array;
+  /** First number in `corners` and `uv` of each face, and the end. */
+  readonly start: Uint32Array;
+  /** The mesh's corners, face by face. */
+  readonly corners: Uint32Array;
+  /** 2 numbers a corner. */
+  readonly uv: Float64Array;
+  /** Corners share a UV point only within one patch: side of the box, lid, flat region, single face. A number a face. */
+  readonly patch: Int32Array;
+}
+
+/** Points of the chosen faces in the jig's own space (units, not divided by its size): 3 numbers a corner of `corners`. */
+function ownPlaces(mesh: Mesh, corners: Uint32Array, jig: Jig): Float64Array {
+  const [x, y, z] = axesOf(jig);
+  const [ox, oy, oz] = jig.origin;
+  const out = new Float64Array(corners.length * 3);
+  const { points } = mesh;
+  for (let k = 0; k < corners.length; k++) {
+    const p = mesh.corners[corners[k]!]! * 3;
+    const [px, py, pz] = [points[p]! - ox, points[p + 1]! - oy, points[p + 2]! - oz];
+    out[k * 3] = px * x[0] + py * x[1] + pz * x[2];
+    out[k * 3 + 1] = px * y[0] + py * y[1] + pz * y[2];
+    out[k * 3 + 2] = px * z[0] + py * z[1] + pz * z[2];
+  }
+  return out;
+}
+
+/** Normals of the chosen faces in the jig's space (Newell's sum, length twice the area): 3 numbers a face. */
+function ownNormals(places: Float64Array, start: Uint32Array): Float64Array {
+  const faces = start.length - 1;
+  const out = new Float64Array(faces * 3);
+  for (let f = 0; f < faces; f++) {
+    const [from, to] = [start[f]!, start[f + 1]!];
+    for (let k = from; k < to; k++) {
+      const a = k * 3;
+      const b = (k + 1 === to ? from : k + 1) * 3;
+      out[f * 3]! += (places[a + 1]! - places[b + 1]!) * (places[a + 2]! + places[b + 2]!);
+      out[f * 3 + 1]! += (places[a + 2]! - places[b + 2]!) * (places[a]! + places[b]!);
+      out[f * 3 + 2]! += (places[a]! - places[b]!) * (places[a + 1]! + places[b + 1]!);
+    }
+  }
+  return out;
+}
+
+/**
+ * UVs that a jig gives the corners of faces. Nothing else of the mesh is looked at, but for box grouping and flat regions, where neighbours among
+ * the chosen faces count. O(corners of the faces), grouping and regions O(n log n).
+ * @throws JigError `nothing-to-do` without faces
+ */
+export function project(mesh: Mesh, given: ArrayLike<number>, jig: Jig): Projected {
+  const faces = Uint32Array.from(given);
+  if (faces.length === 0) throw new JigError('nothing-to-do', 'No face is chosen for the projection.', '', 'Select faces first.');
+  const start = new Uint32Array(faces.length + 1);
+  for (let k = 0; k < faces.length; k++) {
+    if (faces[k]! + 1 >= mesh.faceStart.length) throw new JigError('bad-parameter', `There is no face ${faces[k]}.`);
+    start[k + 1] = start[k]! + mesh.faceStart[faces[k]! + 1]! - mesh.faceStart[faces[k]!]!;
+  }
+  const corners = new Uint32Array(start[faces.length]!);
+  for (let k = 0; k < faces.length; k++) for (let c = start[k]!; c < start[k + 1]!; c++) corners[c] = mesh.faceStart[faces[k]!]! + c - start[k]!;
+  const places = ownPlaces(mesh, corners, jig);
+  const normals = ownNormals(places, start);
+  const uv = new Float64Array(corners.length * 2);
+  const patch = new Int32Array(faces.length);
+  const put = imagePlace(jig);
+  const work: Work = { mesh, faces, start, corners, places, normals, uv, patch, put };
+  switch (jig.kind) {
+    case 'planar':
+    case 'view':
+      planarPlace(work, jig);
+      break;
+    case 'cylindrical':
+      for (let f = 0; f < faces.length; f++) cylinderFace(work, jig, f);
+      break;
+    case 'spherical':
+      for (let f = 0; f < faces.length; f++) sphereFace(work, jig, f);
+      break;
+    case 'box':
+      patch.set(boxSides(work, jig));
+      for (let f = 0; f < faces.length; f++) sidePlace(work, jig, f, patch[f]!);
+      break;
+    case 'each-face':
+      for (let f = 0; f < faces.length; f++) {
+        patch[f] = f;
+        eachFacePlace(work, f);
+      }
+      break;
+    case 'flat-regions':
+      flatRegionPlaces(work, jig);
+      break;
+  }
+  return { faces, start, corners, uv, patch };
+}
+
+/** What the kinds work on. */
+export interface Work extends Projected {
+  mesh: Mesh;
+  places: Float64Array;
+  normals: Float64Array;
+  put: (out: Float64Array, k: number, u: number, v: number) => void;
+}

@@ -1,0 +1,20 @@
+import type { Jig } from './jig.ts';
+import type { Work } from './project.ts';
+import { besideOneAnother, turnOf } from './round.ts';
+
+const turns = new Float64Array(64);
+
+/**
+ * Equidistant cylindrical projection (Snyder, Map Projections: A Working Manual, USGS Professional Paper 1395, 1987, ch. 12) from the middle: u is
+ * the longitude from the back, v the latitude.
+ */
+export function sphereFace({ start, places, uv, put }: Work, { size, start: turned }: Jig, f: number): void {
+  const [from, to] = [start[f]!, start[f + 1]!];
+  const scratch = to - from <= turns.length ? turns : new Float64Array(to - from);
+  for (let k = from; k < to; k++) scratch[k - from] = turnOf(places[k * 3]! / size[0], places[k * 3 + 2]! / size[2], turned);
+  besideOneAnother(scratch, 0, to - from);
+  for (let k = from; k < to; k++) {
+    const [x, y, z] = [places[k * 3]! / size[0], places[k * 3 + 1]! / size[1], places[k * 3 + 2]! / size[2]];
+    put(uv, k * 2, 0.5 + scratch[k - from]!, 0.5 + Math.atan2(y, Math.hypot(x, z)) / Math.PI);
+  }
+}

@@ -1,0 +1,71 @@
+import type { Job } from './job.ts';
+
+export interface MaterialImages {
+  /** Name of the material file. */
+  library: string;
+  /** The colour image of each material that names one, as its file names it. */
+  images: ReadonlyMap<string, string>;
+  /** Images of any kind that the file names and the job has not, each once. */
+  missing: readonly string[];
+}
+
+/** What follows the last slash of either kind. */
+export const baseName = (name: string) => name.slice(Math.max(name.lastIndexOf('/'), name.lastIndexOf('\\')) + 1);
+const base = (name: string) => baseName(name).toLowerCase();
+/** The same file, whatever folder and case it is written with. */
+export const sameName = (a: string, b: string) => base(a) === base(b);
+
+/** Options of a map statement and how many values each takes (MTL, Wavefront; “-mm base gain”, “-o u v w” and so on). */
+const optionValues: Record<string, number> = {
+  '-blendu': 1,
+  '-blendv': 1,
+  '-bm': 1,
+  '-boost': 1,
+  '-cc': 1,
+  '-clamp': 1,
+  '-imfchan': 1,
+  '-mm': 2,
+  '-texres': 1,
+  '-type': 1,
+};
+
+/** The file name of a map statement: what follows its options, spaces and all. */
+export function mapFileName(rest: string): string {
+  const words = rest.trim().split(/\s+/);
+  let k = 0;
+  while (k < words.length && words[k]!.startsWith('-')) {
+    const option = words[k]!.toLowerCase();
+    k++;
+    if (option === '-o' || option === '-s' || option === '-t') {
+      // one to three numbers, the later ones optional
+      for (let n = 0; n < 3 && k < words.length - 1 && Number.isFinite(Number(words[k])); n++) k++;
+    } else k += optionValues[option] ?? 0;
+  }
+  return words.slice(k).join(' ');
+}
+
+/** What the job's material files say of images. O(length of the files). */
+export function materialImages(job: Pick<Job, 'files' | 'images'>): MaterialImages[] {
+  const have = new Set(job.images.map((image) => base(image.name)));
+  return job.files
+    .filter((file) => /\.mtl$/i.test(file.name))
+    .map(({ name, bytes }) => {
+      const images = new Map<string, string>();
+      const missing = new Map<string, string>();
+      let material = '';
+      for (const line of new TextDecoder().decode(bytes).split(/\r\n|\r|\n/)) {
+        const at = /^\s*(newmtl|map_\w+|bump|disp|decal|refl|norm)\s+(.+?)\s*$/i.exec(line);
+        if (!at) continue;
+        const [, keyword, rest] = at as unknown as [string, string, string];
+        if (keyword.toLowerCase() === 'newmtl') {
+          material = rest;
+          continue;
+        }
+        const file = mapFileName(rest);
+        if (!file) continue;
+        if (keyword.toLowerCase() === 'map_kd' && !images.has(material)) images.set(material, file);
+        if (!have.has(base(file))) missing.set(base(file), file);
+      }
+      return { library: name, images, missing: [...missing.values()] };
+    });
+}

@@ -1,0 +1,83 @@
+import { z } from 'zod';
+import { contentHash } from '../images/contentHash.ts';
+import { imageFacts } from '../images/imageFacts.ts';
+import { JigError } from '../jigError.ts';
+import type { JobImage } from '../job/job.ts';
+import { baseName, materialImages, sameName } from '../job/materialImages.ts';
+import { withMaterialImages } from '../job/pictureParts.ts';
+import { defineOperation, plural } from './operation.ts';
+
+const bytesSchema = z.instanceof(Uint8Array) as unknown as z.ZodType<Uint8Array>;
+
+export interface ImagesReport {
+  /** Ids of the given images in the job, in their order; one that was there already keeps its id. */
+  ids: string[];
+  added: number;
+  /** Files that are no pictures, in words. */
+  refused: string[];
+  /** Names of images that a material file asks for and that are here now. */
+  found: string[];
+}
+
+export const addImages = defineOperation({
+  name: 'addImages',
+  summary: 'Add images to the job: PNG, JPEG, WebP',
+  params: z.object({
+    images: z.array(z.object({ name: z.string().min(1), bytes: bytesSchema })).min(1),
+    show: z.boolean().default(false).describe('show the first of them on the active part'),
+  }),
+  sentence: (_, { added, ids, found }) =>
+    added === 0
+      ? `${ids.length === 1 ? 'This image is' : 'These images are'} in the job already`
+      : `Added ${plural(added, 'image')}${found.length > 0 ? `: ${found.join(', ')}` : ''}`,
+  run(job, { images, show }) {
+    const list = [...job.images];
+    const report: ImagesReport = { ids: [], added: 0, refused: [], found: [] };
+    for (const { name, bytes } of images) {
+      try {
+        report.ids.push(keep(list, name, bytes, report));
+      } catch (error) {
+        if (!(error instanceof JigError) || images.length === 1) throw error;
+        report.refused.push(error.message);
+      }
+    }
+    if (report.ids.length === 0) throw new JigError('bad-image', report.refused.join(' '), '', 'Use PNG, JPEG or WebP.');
+    const wanted = materialImages(job).flatMap(({ missing }) => missing);
+    report.found = wanted.filter((name) => list.some((image) => sameName(image.name, name)));
+    const next = withMaterialImages({ ...job, images: list });
+    const shown = report.ids[0]!;
+    if (!show) return { job: report.added === 0 ? job : next, report };
+    return { job: { ...next, parts: next.parts.map((part) => (part.id === job.activePart ? { ...part, imageId: shown } : part)) }, report };
+  },
+});
+
+function keep(list: JobImage[], name: string, bytes: Uint8Array, report: ImagesReport): string {
+  const { type } = imageFacts(bytes, name);
+  const hash = contentHash(bytes);
+  const known = list.find((image) => contentHash(image.bytes) === hash);
+  if (known) return known.id;
+  const id = `image-${hash.slice(0, 16)}`;
+  list.push({ id, name: baseName(name), type, bytes });
+  report.added++;
+  return id;
+}
+
+export const removeImage = defineOperation({
+  name: 'removeImage',
+  summary: 'Remove an image from the job',
+  params: z.object({ image: z.string() }),
+  sentence: (_, { name, parts }) => `Removed “${name}”${parts > 0 ? `; ${plural(parts, 'part')} ${parts === 1 ? 'shows' : 'show'} the test grid instead` : ''}`,
+  run(job, { image: id }) {
+    const image = job.images.find((candidate) => candidate.id === id);
+    if (!image) throw new JigError('not-found', 'This image is not in the job.');
+    const used = job.parts.filter((part) => part.imageId === id).length;
+    return {
+      job: {
+        ...job,
+        images: job.images.filter((candidate) => candidate !== image),
+        parts: job.parts.map((part) => (part.imageId === id ? { ...part, imageId: null } : part)),
+      },
+      report: { name: image.name, parts: used },
+    };
+  },
+});

@@ -1,0 +1,133 @@
+import { z } from 'zod';
+import { JigError } from '../jigError.ts';
+import { emptySelection, partOf, withPart, type Job, type Part } from '../job/job.ts';
+import { faceCount } from '../mesh/mesh.ts';
+import { defineOperation, partSchema, plural } from './operation.ts';
+
+const idsSchema = z.array(z.string()).min(1);
+
+/** The job with another part at work; its own selection is empty then. */
+function atWork(job: Job, id: string): Job {
+  return id === job.activePart ? job : { ...job, activePart: id, selection: { ...emptySelection(id), kind: job.selection.kind } };
+}
+
+export const selectParts = defineOperation({
+  name: 'selectParts',
+  summary: 'Choose parts; the last of them is worked on',
+  params: z.object({ parts: z.array(z.string()) }),
+  sentence: (_, { selected }) => (selected === 0 ? 'Selected no part' : `Selected ${plural(selected, 'part')}`),
+  run(job, { parts }) {
+    const known = new Set(job.parts.map((part) => part.id));
+    const chosen = [...new Set(parts)].filter((id) => known.has(id));
+    if (chosen.length < new Set(parts).size) throw new JigError('not-found', 'One of these parts is not in the job.');
+    const active = chosen.at(-1);
+    const next = active === undefined ? job : atWork(job, active);
+    return { job: { ...next, selectedParts: chosen }, report: { selected: chosen.length } };
+  },
+});
+
+export const hideParts = defineOperation({
+  name: 'hideParts',
+  summary: 'Hide parts, show only some, show all',
+  params: z.object({ what: z.enum(['hide', 'only', 'show', 'all']), parts: z.array(z.string()).default([]) }),
+  sentence: ({ what, parts }) =>
+    what === 'all' ? 'Showed all parts' : `${{ hide: 'Hid', only: 'Showed only', show: 'Showed' }[what]} ${plural(parts.length, 'part')}`,
+  run(job, { what, parts }) {
+    const chosen = new Set(parts);
+    if (what !== 'all' && !job.parts.some((part) => chosen.has(part.id))) throw new JigError('nothing-to-do', 'No part is chosen.', '', 'Choose one first.');
+    const away = (part: Part) => (what === 'all' ? false : what === 'only' ? !chosen.has(part.id) : chosen.has(part.id) ? what === 'hide' : part.away === true);
+    const list = job.parts.map((part): Part => {
+      if (away(part)) return part.away ? part : { ...part, away: true };
+      if (!part.away) return part;
+      const { away: _, ...shown } = part;
+      return shown;
+    });
+    const shown = list.filter((part) => !part.away);
+    if (shown.length === 0) throw new JigError('nothing-to-do', 'That would hide every part.', '', 'Leave one to be seen.');
+    const next = { ...job, parts: list };
+    // the part at work is one that is seen
+    return { job: shown.some((part) => part.id === job.activePart) ? next : atWork(next, shown[0]!.id), report: { shown: shown.length } };
+  },
+});
+
+export const renameNamed = defineOperation({
+  name: 'renameNamed',
+  summary: 'Give a group or material another name',
+  params: z.object({ part: partSchema, what: z.enum(['group', 'material']), name: z.string(), to: z.string().trim().min(1).max(120) }),
+  sentence: ({ what, name, to }) => `Named the ${what} “${name}” “${to}”`,
+  run(job, { part: id, what, name, to }) {
+    const part = partOf(job, id);
+    const key = what === 'group' ? 'groups' : 'materials';
+    const names = part.mesh[key];
+    const at = names.indexOf(name);
+    if (at < 0) throw new JigError('not-found', `There is no ${what} “${name}”.`);
+    if (names.includes(to)) throw new JigError('bad-parameter', `There is a ${what} “${to}” already.`, '', 'Take another name.');
+    return {
+      job: withPart(job, part.id, (p) => ({ ...p, mesh: { ...p.mesh, [key]: names.map((old, k) => (k === at ? to : old)) } })),
+      report: {},
+    };
+  },
+});
+
+export const hideNamed = defineOperation({
+  name: 'hideNamed',
+  summary: 'Hide the faces of a group or material, show only them, show them again',
+  params: z.object({ part: partSchema, what: z.enum(['group', 'material']), name: z.string(), how: z.enum(['hide', 'only', 'show']) }),
+  sentence: ({ what, name, how }) => `${{ hide: 'Hid', only: 'Showed only', show: 'Showed' }[how]} the ${what} “${name}”`,
+  run(job, { part: id, what, name, how }) {
+    const part = partOf(job, id);
+    const { mesh } = part;
+    const at = (what === 'group' ? mesh.groups : mesh.materials).indexOf(name);
+    if (at < 0) throw new JigError('not-found', `There is no ${what} “${name}”.`);
+    const of = what === 'group' ? mesh.faceGroup : mesh.faceMaterial;
+    const hidden = new Uint8Array(faceCount(mesh));
+    for (let f = 0; f < hidden.length; f++) {
+      const before = part.hidden?.[f] ?? 0;
+      const mine = of[f] === at;
+      hidden[f] = how === 'only' ? (mine ? 0 : 1) : mine ? (how === 'hide' ? 1 : 0) : before;
+    }
+    const count = hidden.reduce((sum, x) => sum + x, 0);
+    if (count === hidden.length) throw new JigError('nothing-to-do', 'That would hide the whole part.', '', 'Hide the part instead.');
+    const changed = withPart(job, part.id, ({ hidden: _, ...rest }) => (count > 0 ? { ...rest, hidden } : rest));
+    const { selection } = job;
+    const dropped = selection.part === part.id && selection.kind === 'faces' ? { ...selection, ids: selection.ids.filter((f) => !hidden[f]) } : selection;
+    return { job: { ...changed, selection: dropped }, report: { hidden: count } };
+  },
+});
+
+export const markDone = defineOperation({
+  name: 'markDone',
+  summary: 'Mark the selected as done, or as still to do',
+  params: z.object({ part: partSchema, done: z.boolean().default(true), faces: z.array(z.number().int().min(0)).min(1) }),
+  sentence: ({ done, faces }) => `Marked ${plural(faces.length, 'face')} as ${done ? 'done' : 'still to do'}`,
+  run(job, { part: id, done, faces }) {
+    const part = partOf(job, id);
+    const flags = part.done?.slice() ?? new Uint8Array(faceCount(part.mesh));
+    let changed = 0;
+    for (const f of faces) {
+      if (f >= flags.length || flags[f] === (done ? 1 : 0)) continue;
+      flags[f] = done ? 1 : 0;
+      changed++;
+    }
+    if (changed === 0) throw new JigError('nothing-to-do', done ? 'These are marked as done already.' : 'None of these is marked as done.');
+    const any = flags.some((x) => x === 1);
+    return { job: withPart(job, part.id, ({ done: _, ...rest }) => (any ? { ...rest, done: flags } : rest)), report: { changed } };
+  },
+});
+
+export const removeParts = defineOperation({
+  name: 'removeParts',
+  summary: 'Take parts out of the job',
+  params: z.object({ parts: idsSchema }),
+  sentence: (_, { removed }) => `Took out ${plural(removed, 'part')}`,
+  run(job, { parts: ids }) {
+    const parts = job.parts.filter((part) => !ids.includes(part.id));
+    const removed = job.parts.length - parts.length;
+    if (removed === 0) throw new JigError('not-found', 'These parts are not in the job.');
+    if (parts.length === 0) throw new JigError('nothing-to-do', 'A job keeps one part at least.');
+    const active = parts.some((part) => part.id === job.activePart) ? job.activePart : (parts.find((part) => !part.away) ?? parts[0]!).id;
+    const { selectedParts, ...rest } = atWork(job, active);
+    const chosen = (selectedParts ?? []).filter((id) => !ids.includes(id));
+    return { job: { ...rest, parts, ...(chosen.length > 0 ? { selectedParts: chosen } : {}) }, report: { removed } };
+  },
+});

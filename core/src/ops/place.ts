@@ -1,0 +1,147 @@
+import { z } from 'zod';
+import { JigError } from '../jigError.ts';
+import { applyJig, partedLength } from '../jigs/apply.ts';
+import { jigKinds, jigSchema, type Jig } from '../jigs/jig.ts';
+import { placeJig, placementAxes } from '../jigs/place.ts';
+import { activeSet, partOf, withSet, type Job, type Part } from '../job/job.ts';
+import { stretchFigures, triangleStretch } from '../measure/distortion.ts';
+import { faceCount, type Mesh } from '../mesh/mesh.ts';
+import { convertSelection } from '../select/convert.ts';
+import { islandsOf } from '../uv/islands.ts';
+import { defineOperation, partSchema, plural } from './operation.ts';
+
+/** Faces by a selector: all, selected, group:NAME, material:NAME, or numbers and ranges as 0,4,7-12. @throws JigError `bad-parameter` */
+export function facesBy(job: Job, part: Part, selector: string): Uint32Array {
+  const { mesh } = part;
+  const faces = faceCount(mesh);
+  const all = () => Uint32Array.from({ length: faces }, (_, f) => f).filter((f) => !part.hidden?.[f]);
+  const words = selector.trim();
+  if (words === 'all') return all();
+  if (words === 'selected') {
+    const { selection } = job;
+    if (selection.part !== part.id || selection.ids.length === 0) return all();
+    return convertSelection(mesh, islandsOf(mesh, activeSet(part)), selection.kind, selection.ids, 'faces', 'touching');
+  }
+  const named = /^(group|material):(.+)$/.exec(words);
+  if (named) {
+    const names = named[1] === 'group' ? mesh.groups : mesh.materials;
+    const of = named[1] === 'group' ? mesh.faceGroup : mesh.faceMaterial;
+    const at = names.indexOf(named[2]!);
+    if (at < 0)
+      throw new JigError('bad-parameter', `There is no ${named[1]} “${named[2]}”.`, '', names.length > 0 ? `There are: ${names.slice(0, 12).join(', ')}.` : '');
+    return all().filter((f) => of[f] === at);
+  }
+  const out = new Set<number>();
+  for (const piece of words.split(',')) {
+    const range = /^(\d+)(?:-(\d+))?$/.exec(piece.trim());
+    if (!range) throw new JigError('bad-parameter', `“${piece}” is no face.`, '', 'Use all, group:NAME, material:NAME, or numbers like 0,4,7-12.');
+    const [from, to] = [Number(range[1]), Number(range[2] ?? range[1])];
+    if (to >= faces) throw new JigError('bad-parameter', `There is no face ${to}.`, '', `Faces run from 0 to ${faces - 1}.`);
+    for (let f = from; f <= to; f++) out.add(f);
+  }
+  return Uint32Array.from(out).sort();
+}
+
+export interface PlaceReport {
+  faces: number;
+  parts: number;
+  kind: Jig['kind'];
+  /** Root mean square stretch of the faces placed (Sander et al. 2001). */
+  stretchL2: number | null;
+  symmetricDirichlet: number | null;
+  /** Length between the placed faces that the projection parts, units. */
+  seamLength: number;
+  jig: Jig;
+}
+
+const pair = z
+  .string()
+  .regex(/^\d*\.?\d+(,\d*\.?\d+)?$/, 'one number, or two with a comma')
+  .transform((text) => {
+    const [u, v = u] = text.split(',').map(Number) as [number, number?];
+    return [u, v] as [number, number];
+  });
+
+/** Figures of the chosen faces alone. */
+function figuresOf(mesh: Mesh, set: ReturnType<typeof activeSet>, faces: ArrayLike<number>, width: number, height: number) {
+  const chosen = new Uint8Array(faceCount(mesh));
+  for (let k = 0; k < faces.length; k++) chosen[faces[k]!] = 1;
+  const unplaced = chosen.map((x) => 1 - x);
+  return stretchFigures(triangleStretch(mesh, { ...set, unplaced }, width, height));
+}
+
+export const place = defineOperation({
+  name: 'place',
+  summary: 'Place a projection on faces and write it to the UVs',
+  params: z.object({
+    part: partSchema,
+    parts: z.enum(['active', 'all']).default('all').describe('the part at work alone, or each part with a jig of its own'),
+    kind: z.enum(jigKinds).describe('how the image is thrown on the faces'),
+    axis: z.enum(placementAxes).default('auto').describe('direction of a flat one, axis of a tube or ball'),
+    repeat: z
+      .union([pair, z.tuple([z.number().positive(), z.number().positive()])])
+      .describe('repeats of the image in u and v, e.g. 3 or 3,2')
+      .optional(),
+    imageWidth: z.number().positive().describe('the image is so many units wide: repeats follow from it').optional(),
+    faces: z.string().default('all').describe('all, group:NAME, material:NAME, or numbers like 0,4,7-12'),
+    lids: z.boolean().default(true).describe('a tube’s ends flat, at the side’s scale'),
+  }),
+  sentence: ({ kind }, { faces }) => `Placed a ${kind.replace('-', ' ')} projection on ${plural(faces, 'face')}`,
+  run(job, { part: id, parts, kind, axis, repeat, imageWidth, faces: selector, lids }) {
+    const named = /^(group|material):/.test(selector);
+    const chosen = id !== undefined || parts === 'active' || (selector !== 'all' && !named) ? [partOf(job, id)] : job.parts;
+    const placed: PlaceReport[] = [];
+    let next = job;
+    for (const part of chosen) {
+      if (named && chosen.length > 1 && !hasNamed(part, selector)) continue;
+      const faces = facesBy(job, part, selector);
+      const fitted = placeJig(part.mesh, faces, kind, axis);
+      const jig: Jig = { ...fitted, lids, ...(repeat ? { repeats: [repeat[0], repeat[1]] as [number, number] } : {}), ...(imageWidth ? { imageWidth } : {}) };
+      const set = applyJig(part.mesh, activeSet(part), faces, jig);
+      next = withSet(next, part.id, set);
+      const { stretchL2, symmetricDirichlet } = figuresOf(part.mesh, set, faces, job.settings.width, job.settings.height);
+      placed.push({ faces: faces.length, parts: 1, kind, stretchL2, symmetricDirichlet, seamLength: partedLength(part.mesh, set, faces), jig });
+    }
+    const first = placed[0];
+    if (!first) throw new JigError('bad-parameter', `No part has the ${selector.replace(':', ' “')}”.`);
+    const report: PlaceReport = {
+      ...first,
+      faces: placed.reduce((sum, p) => sum + p.faces, 0),
+      parts: placed.length,
+      seamLength: placed.reduce((sum, p) => sum + p.seamLength, 0),
+    };
+    return { job: next, report };
+  },
+});
+
+/** Jigs as they stand, each on its faces, in one step: what the advice or the bench has made of them. */
+export const placeJigs = defineOperation({
+  name: 'placeJigs',
+  summary: 'Write jigs as they stand to the UVs of their faces',
+  params: z.object({
+    part: partSchema,
+    items: z
+      .array(z.object({ faces: z.array(z.number().int().min(0)).min(1), jig: jigSchema }))
+      .min(1)
+      .max(64),
+  }),
+  sentence: ({ items }, { faces }) =>
+    `Placed ${items.length === 1 ? `a ${items[0]!.jig.kind.replace('-', ' ')} projection` : `${items.length} projections`} on ${plural(faces, 'face')}`,
+  run(job, { part: id, items }) {
+    const part = partOf(job, id);
+    let set = activeSet(part);
+    const all = new Set<number>();
+    for (const { faces, jig } of items) {
+      set = applyJig(part.mesh, set, faces, jig);
+      for (const f of faces) all.add(f);
+    }
+    const faces = [...all];
+    const { stretchL2, symmetricDirichlet } = figuresOf(part.mesh, set, faces, job.settings.width, job.settings.height);
+    return { job: withSet(job, part.id, set), report: { faces: faces.length, stretchL2, symmetricDirichlet, seamLength: partedLength(part.mesh, set, faces) } };
+  },
+});
+
+function hasNamed({ mesh }: Part, selector: string): boolean {
+  const [what, ...rest] = selector.split(':');
+  return (what === 'group' ? mesh.groups : mesh.materials).includes(rest.join(':'));
+}

@@ -1,0 +1,244 @@
+import { expect, test, type Locator, type Page } from '@playwright/test';
+import { benchReady, drop, goTo, settled, views } from './bench.ts';
+
+/** Everything that a control could change, in one string: the store, the eyes, and what the page says and shows. */
+async function fingerprint(page: Page): Promise<string> {
+  return page.evaluate(() => {
+    const handle = (window as unknown as { jigPeel: { state(): Record<string, unknown>; eyes(): number[] } }).jigPeel;
+    const brief = (value: unknown): unknown => {
+      if (ArrayBuffer.isView(value) || value instanceof ArrayBuffer) return `array ${(value as ArrayBuffer).byteLength}`;
+      if (value instanceof Map) return [...value.keys()];
+      if (Array.isArray(value)) return value.map(brief);
+      if (value && typeof value === 'object')
+        return Object.fromEntries(Object.entries(value).map(([key, v]) => [key, key === 'ids' ? [...(v as Uint32Array)].join() : brief(v)]));
+      return typeof value === 'function' ? '' : value;
+    };
+    const { geometry, measures, hover, savedAt, sheetIndex, figures, ...state } = handle.state();
+    void [geometry, measures, hover, savedAt, sheetIndex, figures];
+    const controls = [...document.querySelectorAll('button, input, [role]')].map(
+      (e) =>
+        `${e.getAttribute('aria-pressed')}${e.getAttribute('aria-expanded')}${e.getAttribute('aria-selected')}${(e as HTMLInputElement).value ?? ''}${(e as HTMLInputElement).checked ?? ''}`,
+    );
+    const words = document.body.innerText.replace(/saved .* ago|saved just now/g, '');
+    return JSON.stringify([brief(state), handle.eyes(), controls, words, getComputedStyle(document.body).backgroundColor]);
+  });
+}
+
+interface Control {
+  name: string;
+  role: string;
+  disabled: boolean;
+  why: string;
+}
+
+/** The controls of a region: their names, and for those that are off, the words that say why. */
+async function controlsOf(region: Locator): Promise<Control[]> {
+  return region.evaluate((root) =>
+    [...root.querySelectorAll<HTMLElement>('button, input, [role=combobox], [role=slider], [role=switch]')]
+      .filter((e) => {
+        e.removeAttribute('data-walk');
+        return e.offsetParent !== null && (e as HTMLInputElement).type !== 'file' && e.getAttribute('aria-hidden') !== 'true';
+      })
+      .map((e, k) => {
+        e.setAttribute('data-walk', String(k));
+        const label = e.id ? document.querySelector(`label[for="${e.id}"]`)?.textContent : null;
+        const by = e.getAttribute('aria-labelledby');
+        const name =
+          e.getAttribute('aria-label') ||
+          label ||
+          (by ? by.split(' ').map((id) => document.getElementById(id)?.textContent ?? '')[0] : '') ||
+          e.closest('label')?.textContent ||
+          e.textContent?.trim() ||
+          '';
+        const disabled = (e as HTMLButtonElement).disabled || e.getAttribute('aria-disabled') === 'true';
+        let why = '';
+        for (let at: HTMLElement | null = e; at && at !== root && !why; at = at.parentElement) {
+          const title = at.getAttribute('title') || (at !== e ? at.getAttribute('aria-label') : '');
+          const described = at.getAttribute('aria-describedby');
+          why = title || (described ? (document.getElementById(described)?.textContent ?? '') : '') || '';
+        }
+        return { name, role: e.getAttribute('role') ?? e.tagName.toLowerCase(), disabled, why };
+      }),
+  );
+}
+
+/** Uses one control as a person would, and tells whether anything came of it. */
+async function tryControl(page: Page, region: Locator, index: number, control: Control): Promise<boolean> {
+  const target = region.locator(`[data-walk="${index}"]`);
+  const before = await fingerprint(page);
+  let outside = false;
+  const mark = () => (outside = true);
+  page.on('download', mark);
+  page.on('filechooser', mark);
+  try {
+    if (control.role === 'slider') {
+      await target.focus();
+      await page.keyboard.press('ArrowLeft');
+      await page.keyboard.press('ArrowLeft');
+    } else if (control.role === 'input' && (await target.getAttribute('type')) !== 'checkbox') {
+      await target.click();
+      const value = await target.inputValue();
+      await target.fill(/^-?[\d.]+$/.test(value) ? String(Number(value) > 1 ? Number(value) - 1 : Number(value) + 1) : `${value} x`);
+      await page.keyboard.press('Enter');
+    } else {
+      await target.click({ timeout: 5000 });
+      if (control.role === 'combobox') await page.getByRole('option').last().waitFor({ timeout: 3000 });
+    }
+    for (let k = 0; k < 12; k++) {
+      await page.waitForTimeout(60);
+      if (outside || (await fingerprint(page)) !== before) return true;
+    }
+    return false;
+  } catch (error) {
+    // gone in the meantime: absent, as it may be
+    if ((await target.count()) === 0) return true;
+    throw error;
+  } finally {
+    page.off('download', mark);
+    page.off('filechooser', mark);
+  }
+}
+
+const cube = (() => {
+  const lines = ['o crate', 'g lid', 'usemtl wood'];
+  for (let k = 0; k < 8; k++) lines.push(`v ${k & 1} ${(k >> 1) & 1} ${k >> 2}`);
+  for (const f of ['1 3 4 2', '5 6 8 7', '1 2 6 5', '3 7 8 4', '1 5 7 3', '2 4 8 6']) lines.push(`f ${f}`);
+  return lines.join('\n');
+})();
+
+/** A job with two parts, a layout, an image and a selection: nothing is off for want of something to act on. */
+async function fullJob(page: Page) {
+  await page.goto('/');
+  await drop(page, [
+    { name: 'a.obj', text: cube },
+    { name: 'b.obj', text: cube.replace('o crate', 'o chest') },
+  ]);
+  await benchReady(page);
+  await page.getByRole('button', { name: 'Make a first layout' }).last().click();
+  await settled(page);
+  await views(page).focus();
+  await page.keyboard.press('3');
+  await page.keyboard.press('Control+a');
+  await settled(page);
+}
+
+/** Closes what a control may have opened and goes back to how things were. */
+async function restore(page: Page, station: string) {
+  await page.mouse.move(2, 2);
+  await page.keyboard.press('Escape');
+  await page.keyboard.press('Escape');
+  if (!page.url().includes('/bench/')) {
+    await page.goBack();
+    await benchReady(page);
+  }
+  await expect(page.getByRole('navigation', { name: 'Stations' })).toBeVisible();
+  if (await page.getByRole('button', { name: 'Both views' }).first().isVisible()) await page.getByRole('button', { name: 'Both views' }).first().click();
+  await goTo(page, station);
+  await page.waitForTimeout(60);
+}
+
+for (const station of ['Intake', 'Jigs', 'Seams', 'Pack', 'Deliver']) {
+  test(`every control of the station ${station} does something, is absent, or says why not`, async ({ page }) => {
+    test.setTimeout(240_000);
+    await fullJob(page);
+    await goTo(page, station);
+    await settled(page);
+    const dead: string[] = [];
+    const seen = new Set<string>();
+    const region = page.getByRole('region', { name: new RegExp('^Station', 'i') });
+    for (let round = 0; round < 3; round++) {
+      const controls = await controlsOf(region);
+      for (const [k, control] of controls.entries()) {
+        if (seen.has(control.name)) continue;
+        seen.add(control.name);
+        if (control.disabled) {
+          if (!control.why) dead.push(`${control.name}: off without a word`);
+          continue;
+        }
+        const now = await controlsOf(region);
+        // a control that went meanwhile is absent, as it may be
+        const at = now[k]?.name === control.name ? k : now.findIndex((c) => c.name === control.name);
+        if (at < 0 || now[at]!.disabled) continue;
+        if (!(await tryControl(page, region, at, now[at]!))) dead.push(`${control.name} (${control.role})`);
+        await restore(page, station);
+      }
+    }
+    expect(seen.size).toBeGreaterThan(5);
+    expect(dead).toEqual([]);
+  });
+}
+
+test('every control over the views, in the top bar and the gauges does something, is absent, or says why not', async ({ page }) => {
+  test.setTimeout(240_000);
+  await fullJob(page);
+  const dead: string[] = [];
+  const seen = new Set<string>();
+  for (const region of [page.locator('[data-view="model"]'), page.locator('[data-view="sheet"]'), page.getByRole('banner'), page.getByRole('contentinfo')]) {
+    const controls = await controlsOf(region);
+    for (const [k, control] of controls.entries()) {
+      const key = control.name;
+      if (seen.has(key)) continue;
+      seen.add(key);
+      if (control.disabled) {
+        if (!control.why) dead.push(`${control.name}: off without a word`);
+        continue;
+      }
+      const now = await controlsOf(region);
+      const at = now[k]?.name === control.name ? k : now.findIndex((c) => c.name === control.name);
+      if (at < 0 || now[at]!.disabled) continue;
+      // one that is chosen already is tried from another choice
+      const pressed = await page.evaluate(
+        (name) => document.querySelector(`[aria-label="${CSS.escape(name)}"]`)?.getAttribute('aria-pressed') === 'true',
+        control.name,
+      );
+      if (pressed) continue;
+      if (!(await tryControl(page, region, at, now[at]!))) dead.push(`${control.name} (${control.role})`);
+      await restore(page, 'Seams');
+    }
+  }
+  expect(seen.size).toBeGreaterThan(35);
+  expect(dead).toEqual([]);
+});
+
+test('every command of the finder does something or says why it has no effect now', async ({ page }) => {
+  test.setTimeout(300_000);
+  await fullJob(page);
+  const open = async () => {
+    await page.keyboard.press('Control+k');
+    await page.getByRole('option').first().waitFor();
+  };
+  await open();
+  const names = await page.getByRole('option').evaluateAll((list) => list.map((e) => e.textContent ?? ''));
+  await page.keyboard.press('Escape');
+  expect(names.length).toBeGreaterThan(60);
+  const dead: string[] = [];
+  for (const [k, name] of names.entries()) {
+    // opens what is open already, or leaves the page as it is on purpose
+    if (/^(Find a command|Drop the tool)/.test(name)) continue;
+    await views(page).focus();
+    if (
+      (await page.evaluate(
+        () => (window as unknown as { jigPeel: { state(): { summary: { selection: { ids: Uint32Array } } } } }).jigPeel.state().summary.selection.ids.length,
+      )) === 0
+    ) {
+      await page.keyboard.press('3');
+      await page.keyboard.press('Control+a');
+      await settled(page);
+    }
+    const before = await fingerprint(page);
+    let outside = false;
+    const mark = () => (outside = true);
+    page.on('download', mark);
+    await open();
+    await page.getByRole('option').nth(k).click();
+    let changed = false;
+    for (let n = 0; n < 16 && !changed; n++) {
+      await page.waitForTimeout(60);
+      changed = outside || (await fingerprint(page)) !== before;
+    }
+    page.off('download', mark);
+    if (!changed) dead.push(name);
+    await page.keyboard.press('Escape');
+  }
+  expect(dead).toEqual([]);
+});
