@@ -6,7 +6,6 @@ export default defineConfig({
     environment: 'node',
     testTimeout: 30_000,
     maxWorkers: 2,
-    // the reference for overlaps loops on some needles: it shall give up after this many steps, not after a million
-    env: { POLYGON_CLIPPING_MAX_QUEUE_SIZE: '20000', POLYGON_CLIPPING_MAX_SWEEPLINE_SEGMENTS: '20000' },
+    setupFiles: ['scripts/propertySeed.ts'],
   },
 });

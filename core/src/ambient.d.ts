@@ -11,3 +11,20 @@ declare module 'gltf-validator' {
     issues: { numErrors: number; numWarnings: number; messages: { code: string; message: string; severity: number }[] };
   }>;
 }
+
+declare module 'clipper-lib' {
+  type Path = { X: number; Y: number }[];
+  class Clipper {
+    AddPaths(paths: Path[], type: number, closed: boolean): boolean;
+    Execute(type: number, solution: Path[], subjectFill: number, clipFill: number): boolean;
+    static Area(path: Path): number;
+    static Orientation(path: Path): boolean;
+  }
+  const library: {
+    Clipper: typeof Clipper;
+    ClipType: { ctIntersection: number; ctUnion: number };
+    PolyType: { ptSubject: number; ptClip: number };
+    PolyFillType: { pftNonZero: number };
+  };
+  export default library;
+}
