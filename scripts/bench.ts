@@ -13,6 +13,7 @@ import {
   emptyUvSet,
   islandsOf,
   meshFromFaces,
+  modelRegion,
   packLayout,
   placeJig,
   project,
@@ -26,9 +27,6 @@ import {
   growSelection,
   type Mesh,
 } from '@jig-peel/core';
-import { modelElementsIn } from '../app/src/bench/views/regionPick.ts';
-import { RegionMask } from '../app/src/bench/views/regionMask.ts';
-import { layoutView, partGeometry } from '../app/src/worker/geometry.ts';
 import { bumpyDisk, bumpyQuads, objText } from './benchMeshes.ts';
 
 const require = createRequire(import.meta.url);
@@ -161,12 +159,21 @@ measure(
 {
   // selection (issue budgets: box over 250k faces 60 ms, loop on 100k quads 5 ms)
   const mesh = bumpyQuads(500_000);
-  const part = { id: 'p', name: 'p', mesh, uvSets: [emptyUvSet(mesh)], activeUv: 0, imageId: null, origin: { kind: 'made' as const } };
-  const geometry = partGeometry(part, 1);
-  const layout = layoutView(part, part.uvSets[0]!, 1, 2048, 2048);
-  const view = { matrix: [2, 0, 0, 0, 0, 2, 0, 0, 0, 0, 1, 0, -1, -1, 0, 1], width: 440, height: 700, shown: () => true };
-  const mask = new RegionMask(440, 700, { shape: 'box', points: [0, 0, 440, 700] });
-  measure('box selection, through', `${(geometry.faces / 1000).toFixed(0)}k faces`, () => modelElementsIn(geometry, layout, null, 'faces', mask, view), 60);
+  const question = {
+    mesh,
+    set: emptyUvSet(mesh),
+    hidden: null,
+    kind: 'faces' as const,
+    region: { shape: 'box' as const, points: [0, 0, 440, 700] as [number, number, number, number] },
+  };
+  const view = { matrix: [2, 0, 0, 0, 0, 2, 0, 0, 0, 0, 1, 0, -1, -1, 0, 1], width: 440, height: 700 };
+  for (const through of [true, false])
+    measure(
+      `box selection, ${through ? 'through' : 'in sight'}`,
+      `${(mesh.faceStart.length / 1000).toFixed(0)}k faces`,
+      () => modelRegion(question, view, through),
+      60,
+    );
   const quads = bumpyQuads(200_000);
   const middle = Math.floor(topologyOf(quads).edgeCount / 2);
   measure('loop', '100k quads', () => edgeLoop(quads, middle), 5);

@@ -110,6 +110,7 @@ test('lasso and brush take what they go round and over', async ({ page }) => {
   ])
     await page.mouse.move(cx + dx!, cy + dy!, { steps: 4 });
   await page.mouse.up();
+  await expect(selected(page)).toHaveText(/^[1-9]\d* faces$/);
   const inLasso = Number((await selected(page).textContent())!.split(' ')[0]);
   expect(inLasso).toBeGreaterThan(3);
   expect(inLasso).toBeLessThan(36);

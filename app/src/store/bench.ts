@@ -1,6 +1,5 @@
 import { create } from 'zustand';
-import type { SelectionFigures, SelectionKind } from '@jig-peel/core';
-import type { Region } from '../bench/views/regionMask.ts';
+import type { Region, SelectionFigures, SelectionKind } from '@jig-peel/core';
 import type { ContextGeometry, JobSummary, LayoutView, Measures, PartGeometry, Progress, WorkerEvent } from '../worker/messages.ts';
 
 export type StationName = 'intake' | 'jigs' | 'seams' | 'pack' | 'deliver';

@@ -28,8 +28,11 @@ import {
   facesBy,
   imageFacts,
   materialImages,
+  modelRegion,
   placeJig,
+  rising,
   selectionFigures,
+  sheetRegion,
   type JigKind,
   type PlacementAxis,
   type JobImage,
@@ -38,7 +41,7 @@ import { Keeper } from '../keep/db.ts';
 import { deliver, type DeliverChoice } from './deliver.ts';
 import { contextGeometry, layoutView, partGeometry } from './geometry.ts';
 import { touchedFaces, unwrapTouched } from './live.ts';
-import type { JobSummary, Outcome, WorkerEvent } from './messages.ts';
+import type { JobSummary, Outcome, RegionTake, RegionView, WorkerEvent } from './messages.ts';
 import { WorkerPool } from './pool.ts';
 import type { SolverApi } from './solverWorker.ts';
 
@@ -363,12 +366,49 @@ async function unwrapLive(partId: string, faces: Set<number>, before: UvSet) {
   }
 }
 
-/** Runs what a cut needs on a small form a few times, so that the engine has compiled it before the first real cut. Once, some 50 ms. */
+/** Runs what a cut and a drawn selection need on a small form a few times, so that the engine has compiled it before the first real one. Once, some 80 ms. */
 function warmUp() {
   const mesh = cubeSphere(1, 16);
   const set = emptyUvSet(mesh);
   const part = { id: 'warm', name: '', mesh, uvSets: [set], activeUv: 0, imageId: null, origin: { kind: 'made' as const } };
   for (let k = 0; k < 12; k++) layoutView(part, cut(mesh, set, edgeLoop(mesh, k * 7)).set, -1, 1024, 1024);
+  const view = { matrix: [2, 0, 0, 0, 0, 2, 0, 0, 0, 0, -1, -1, 0, 0, 3, 4], width: 300, height: 300 };
+  for (const kind of ['faces', 'edges', 'points'] as const)
+    for (let k = 0; k < 6; k++) modelRegion({ mesh, set, hidden: null, kind, region: { shape: 'box', points: [0, 0, 300, 300] } }, view, k === 0);
+}
+
+/** One operation on the job that is open, kept as a step of its history. */
+async function runStep(name: string, params: Record<string, unknown>): Promise<Outcome> {
+  const h = history;
+  if (!h) throw new JigError('nothing-to-do', 'No job is open.');
+  const before = h.present;
+  const part = partOf(before, typeof params.part === 'string' ? params.part : undefined);
+  const start = performance.now();
+  const { job, report, params: filled, sentence } = await runOperation(before, name, params, context);
+  const ran = performance.now();
+  if (h !== history || h.present !== before) throw new JigError('cancelled', 'The job changed meanwhile; nothing was done.');
+  if (job === before) return { ok: true, sentence, report };
+  const entry = { job, operation: name, params: filled, sentence, time: Date.now() };
+  h.push(entry);
+  show();
+  const timings = { run: ran - start, show: performance.now() - ran };
+  save();
+  if (['cut', 'uncut', 'seams', 'open'].includes(name) && job.settings.live) {
+    const edges =
+      name === 'cut' || name === 'uncut' ? ((filled.edges as number[] | undefined) ?? [...before.selection.ids]) : changedEdges(before, job, part.id);
+    void unwrapLive(part.id, touchedFaces(part, edges), activeSet(part));
+  }
+  return { ok: true, sentence, report: plain(report), timings };
+}
+
+/** A selection changed by what was found, rising. */
+function combineIds(before: Uint32Array, found: Uint32Array, touched: number[], mode: RegionTake['mode']): Uint32Array {
+  const all = touched.length > 0 ? Uint32Array.from([...found, ...touched]) : found;
+  if (mode === 'take') {
+    const gone = new Set(all);
+    return before.filter((id) => !gone.has(id));
+  }
+  return rising(mode === 'add' ? [...before, ...all] : all);
 }
 
 const api = {
@@ -420,32 +460,28 @@ const api = {
     });
   },
 
-  run(name: string, params: Record<string, unknown>): Promise<Outcome> {
+  run: (name: string, params: Record<string, unknown>) => inTurn(() => attempt(() => withProgress(() => runStep(name, params)))),
+
+  /** Selects what lies in a drawn region of a view, as one step. */
+  takeRegion({ region, kind, through, mode, touched }: RegionTake, view: RegionView): Promise<Outcome> {
     return inTurn(() =>
-      attempt(() =>
-        withProgress(async () => {
-          const h = history;
-          if (!h) throw new JigError('nothing-to-do', 'No job is open.');
-          const before = h.present;
-          const part = partOf(before, typeof params.part === 'string' ? params.part : undefined);
-          const start = performance.now();
-          const { job, report, params: filled, sentence } = await runOperation(before, name, params, context);
-          const ran = performance.now();
-          if (h !== history || h.present !== before) throw new JigError('cancelled', 'The job changed meanwhile; nothing was done.');
-          if (job === before) return { ok: true, sentence, report };
-          const entry = { job, operation: name, params: filled, sentence, time: Date.now() };
-          h.push(entry);
-          show();
-          const timings = { run: ran - start, show: performance.now() - ran };
-          save();
-          if (['cut', 'uncut', 'seams', 'open'].includes(name) && job.settings.live) {
-            const edges =
-              name === 'cut' || name === 'uncut' ? ((filled.edges as number[] | undefined) ?? [...before.selection.ids]) : changedEdges(before, job, part.id);
-            void unwrapLive(part.id, touchedFaces(part, edges), activeSet(part));
-          }
-          return { ok: true, sentence, report: plain(report), timings };
-        }),
-      ),
+      attempt(() => {
+        if (!history) throw new JigError('nothing-to-do', 'No job is open.');
+        const job = history.present;
+        const part = partOf(job);
+        const start = performance.now();
+        const question = { mesh: part.mesh, set: activeSet(part), hidden: part.hidden ?? null, kind, region };
+        const found = view.view === 'model' ? modelRegion(question, view, through) : sheetRegion(question, view);
+        const { selection } = job;
+        const before = selection.part === part.id && selection.kind === kind ? selection.ids : new Uint32Array(0);
+        const ids = combineIds(before, found, touched, mode);
+        const timings = { run: performance.now() - start, show: 0 };
+        if (ids.length === before.length && ids.every((id, k) => id === before[k])) return Promise.resolve({ ok: true, sentence: '', report: {}, timings });
+        return runStep('select', { kind, ids }).then((outcome) => ({
+          ...outcome,
+          timings: { run: timings.run, show: performance.now() - start - timings.run },
+        }));
+      }),
     );
   },
 

@@ -54,7 +54,7 @@ export function partGeometry(part: Part, meshId: number): PartGeometry {
     edgeStart: topology.edgeStart.slice(),
     edgeCorners: topology.edgeCorners.slice(),
     faceCenters: faceCenters(mesh),
-    bounds: bounds(mesh),
+    bounds: [...bounds(mesh)],
     bvh,
   };
 }
@@ -95,7 +95,7 @@ export function contextGeometry(part: Part): ContextGeometry {
   const geometry = new BufferGeometry();
   geometry.setAttribute('position', new BufferAttribute(positions, 3));
   const bvh = MeshBVH.serialize(new MeshBVH(geometry, { indirect: true }), { cloneBuffers: false });
-  return { part: part.id, positions, normals: triNormals, bounds: bounds(mesh), bvh };
+  return { part: part.id, positions, normals: triNormals, bounds: [...bounds(mesh)], bvh };
 }
 
 /** A normal a corner: smooth over points whose edges fold little, the face's own at creases. */

@@ -1,4 +1,4 @@
-import type { CheckReport, IslandFacts, JobSettings, Part, SelectionFigures, SelectionKind, StateLine } from '@jig-peel/core';
+import type { CheckReport, IslandFacts, JobSettings, ModelView, Part, Region, SelectionFigures, SelectionKind, SheetView, StateLine } from '@jig-peel/core';
 
 /** What the screen needs to know of the job, small enough to send whole after each step. */
 export interface JobSummary {
@@ -117,6 +117,20 @@ export interface Measures {
 export interface Progress {
   share: number;
   text: string;
+}
+
+/** Where things are in a view at the moment of a drag. */
+export type RegionView = ({ view: 'model' } & ModelView) | ({ view: 'sheet' } & SheetView);
+
+/** A drawn region and what becomes of what lies in it. */
+export interface RegionTake {
+  region: Region;
+  kind: SelectionKind;
+  /** Also what is behind other faces. */
+  through: boolean;
+  mode: 'set' | 'add' | 'take';
+  /** Elements that the brush passed right over, however small the brush. */
+  touched: number[];
 }
 
 /** What the worker tells by itself. */

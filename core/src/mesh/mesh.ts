@@ -70,10 +70,14 @@ export function assertSound(mesh: Mesh): void {
   }
 }
 
-/** Smallest and largest coordinate of the points that faces use: [minX, minY, minZ, maxX, maxY, maxZ]. */
-export function bounds(mesh: Mesh): [number, number, number, number, number, number] {
-  const box: [number, number, number, number, number, number] = [Infinity, Infinity, Infinity, -Infinity, -Infinity, -Infinity];
+const boxes = new WeakMap<Float64Array, { corners: Uint32Array; box: readonly [number, number, number, number, number, number] }>();
+
+/** Smallest and largest coordinate of the points that faces use: [minX, minY, minZ, maxX, maxY, maxZ]; kept while its points live. O(corners). */
+export function bounds(mesh: Mesh): readonly [number, number, number, number, number, number] {
   const { points, corners } = mesh;
+  const kept = boxes.get(points);
+  if (kept?.corners === corners) return kept.box;
+  const box: [number, number, number, number, number, number] = [Infinity, Infinity, Infinity, -Infinity, -Infinity, -Infinity];
   for (let c = 0; c < corners.length; c++) {
     for (let k = 0; k < 3; k++) {
       const value = points[corners[c]! * 3 + k]!;
@@ -81,7 +85,9 @@ export function bounds(mesh: Mesh): [number, number, number, number, number, num
       if (value > box[k + 3]!) box[k + 3] = value;
     }
   }
-  return corners.length > 0 ? box : [0, 0, 0, 0, 0, 0];
+  const found = corners.length > 0 ? box : ([0, 0, 0, 0, 0, 0] as const);
+  boxes.set(points, { corners, box: found });
+  return found;
 }
 
 /** Next corner round the face of corner c. `face` is the face of c. */

@@ -1,16 +1,17 @@
 import { z } from 'zod';
 import { partOf, selectionKinds } from '../job/job.ts';
+import { rising } from '../select/convert.ts';
 import { defineOperation, partSchema, plural } from './operation.ts';
 
 export const select = defineOperation({
   name: 'select',
   summary: 'Choose edges, faces or islands',
-  params: z.object({ part: partSchema, kind: z.enum(selectionKinds), ids: z.array(z.number().int().min(0)).default([]) }),
+  params: z.object({ part: partSchema, kind: z.enum(selectionKinds), ids: z.array(z.number().int().min(0)).or(z.instanceof(Uint32Array)).default([]) }),
   sentence: ({ kind, ids }) => (ids.length === 0 ? 'Selected nothing' : `Selected ${plural(ids.length, kind.slice(0, -1))}`),
   run(job, { part, kind, ids }) {
     const target = partOf(job, part);
     return {
-      job: { ...job, activePart: target.id, selection: { part: target.id, kind, ids: Uint32Array.from([...new Set(ids)].sort((a, b) => a - b)) } },
+      job: { ...job, activePart: target.id, selection: { part: target.id, kind, ids: rising(ids) } },
       report: { selected: ids.length },
     };
   },

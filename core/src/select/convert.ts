@@ -123,3 +123,9 @@ export function borderOfFaces(mesh: Mesh, faces: Iterable<number>): Uint32Array 
   }
   return listed(out);
 }
+
+/** Element numbers in rising order, each once. O(n log n). */
+export function rising(ids: ArrayLike<number>): Uint32Array {
+  const sorted = Uint32Array.from(ids).sort();
+  return sorted.filter((id, k) => k === 0 || id !== sorted[k - 1]);
+}

@@ -1,6 +1,7 @@
 import { useBench } from '../../store/bench.ts';
-import { coreApi, run } from '../../worker/client.ts';
-import type { Region } from '../views/regionMask.ts';
+import type { Region } from '@jig-peel/core';
+import { coreApi, notify, run } from '../../worker/client.ts';
+import type { RegionTake, RegionView } from '../../worker/messages.ts';
 import type { PointerAt, Tool } from './tool.ts';
 
 /** The number that a hit means in the present kind, or −1. */
@@ -45,6 +46,14 @@ function combine(found: Iterable<number>, at: PointerAt): Set<number> {
     else ids.add(id);
   }
   return ids;
+}
+
+/** Finds what lies in a drawn region and chooses it: all in the worker, so that the screen never waits. */
+async function takeRegion(take: RegionTake, view: RegionView): Promise<void> {
+  const start = performance.now();
+  const outcome = await coreApi().takeRegion(take, view);
+  performance.measure('select region', { start, detail: outcome.timings });
+  notify(outcome, false);
 }
 
 /** Less than this (px) is a click. */
@@ -97,10 +106,7 @@ export class SelectTool implements Tool {
         if (start.view === 'model') chooseParts(at.picker.partsIn(region), at);
         return;
       }
-      const from = performance.now();
-      const found = at.picker.region(start.view, region, kind, through);
-      performance.measure('select region', { start: from });
-      void choose(combine([...found, ...(region.shape === 'brush' ? this.touched : [])], at));
+      void takeRegion({ region, kind, through, mode: at.ctrl ? 'take' : at.shift ? 'add' : 'set', touched: [...this.touched] }, at.picker.viewOf(start.view));
       return;
     }
     if (useBench.getState().kind === 'parts') {

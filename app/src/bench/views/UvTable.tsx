@@ -1,7 +1,7 @@
 import { Box, Button, FormControlLabel, IconButton, Paper, Switch, Tooltip, Typography } from '@mui/material';
 import CloseIcon from '@mui/icons-material/Close';
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { useEffect, useMemo, useRef, useState, type KeyboardEvent, type MouseEvent } from 'react';
+import { useEffect, useMemo, useRef, useState, type KeyboardEvent } from 'react';
 import { evaluate } from '../../fields/arithmetic.ts';
 import { monospaced } from '../../theme/theme.ts';
 import { useBench } from '../../store/bench.ts';
@@ -12,6 +12,28 @@ const rowHeight = 24;
 /** The browser lets no element grow beyond some 33 million px. */
 const mostRows = Math.floor(32_000_000 / rowHeight);
 const columns = '1.1fr 1fr 1fr 1.3fr 1.3fr';
+/** One style sheet for all rows: a style of its own for each row would be made anew at every step of the wheel. */
+const rowStyles = {
+  position: 'relative',
+  '& [role="row"]': {
+    position: 'absolute',
+    left: 0,
+    right: 0,
+    height: rowHeight,
+    contain: 'strict',
+    display: 'grid',
+    gridTemplateColumns: columns,
+    alignItems: 'center',
+    px: 1,
+    cursor: 'pointer',
+    fontFamily: monospaced,
+    textAlign: 'right',
+  },
+  '& [role="row"]:hover': { bgcolor: 'action.hover' },
+  '& [role="row"][aria-selected="true"]': { bgcolor: 'action.selected' },
+  '& [data-here]': { boxShadow: 'inset 2px 0 0 currentColor' },
+  '& [data-bare]': { color: 'text.secondary' },
+} as const;
 const figure = (x: number) => String(Math.round(x * 1e6) / 1e6);
 
 /**
@@ -37,8 +59,8 @@ export function UvTable() {
   const rows = useMemo(() => rowCorners(chosen, only), [chosen, only]);
   const count = Math.min(mostRows, rows ? rows.length : (geometry?.corners.length ?? 0));
   const cornerAt = (k: number) => (rows ? rows[k]! : k);
-  const list = useVirtualizer({ count, getScrollElement: () => scroller.current, estimateSize: () => rowHeight, overscan: 12 });
-  const first = chosen.indexOf(1);
+  const list = useVirtualizer({ count, getScrollElement: () => scroller.current, estimateSize: () => rowHeight, overscan: 4 });
+  const { first, chosenCount } = useMemo(() => ({ first: chosen.indexOf(1), chosenCount: chosen.reduce((sum, x) => sum + x, 0) }), [chosen]);
   useEffect(() => {
     // a selection made in a view brings its first row into sight; one made here stays where it is
     if (!here.current && first >= 0 && !only) list.scrollToIndex(first, { align: 'center' });
@@ -47,7 +69,6 @@ export function UvTable() {
   }, [selection, only]);
   if (!geometry || !layout) return null;
 
-  const chosenCount = chosen.reduce((sum, x) => sum + x, 0);
   const choose = (k: number, event: { shiftKey: boolean; ctrlKey: boolean; metaKey: boolean }) => {
     const points = new Set(event.shiftKey || event.ctrlKey || event.metaKey ? (selection?.kind === 'points' ? selection.ids : []) : []);
     const point = geometry.corners[cornerAt(k)]!;
@@ -161,35 +182,20 @@ export function UvTable() {
             Nothing is selected: select something in a view, or turn “only the selected” off.
           </Typography>
         )}
-        <Box sx={{ height: list.getTotalSize(), position: 'relative' }}>
+        <Box sx={rowStyles} style={{ height: list.getTotalSize() }}>
           {list.getVirtualItems().map((item) => {
             const corner = cornerAt(item.index);
             const face = faceOf[corner]!;
             const bare = layout.unplaced[face] === 1;
             return (
-              <Box
+              <div
                 key={item.key}
                 role="row"
                 aria-rowindex={item.index + 2}
                 aria-selected={chosen[corner] === 1}
-                onClick={(event: MouseEvent) => choose(item.index, event)}
-                sx={{
-                  position: 'absolute',
-                  top: item.start,
-                  left: 0,
-                  right: 0,
-                  height: rowHeight,
-                  display: 'grid',
-                  gridTemplateColumns: columns,
-                  alignItems: 'center',
-                  px: 1,
-                  cursor: 'pointer',
-                  fontFamily: monospaced,
-                  textAlign: 'right',
-                  bgcolor: chosen[corner] ? 'action.selected' : 'transparent',
-                  boxShadow: item.index === focus ? 'inset 2px 0 0 currentColor' : 'none',
-                  '&:hover': { bgcolor: chosen[corner] ? 'action.selected' : 'action.hover' },
-                }}
+                data-here={item.index === focus || undefined}
+                style={{ top: item.start }}
+                onClick={(event) => choose(item.index, event)}
               >
                 <span role="gridcell">
                   {chosen[corner] ? '● ' : ''}
@@ -214,19 +220,18 @@ export function UvTable() {
                       }}
                     />
                   ) : (
-                    <Box
+                    <span
                       key={column}
                       role="gridcell"
-                      component="span"
+                      data-bare={bare || undefined}
                       title={bare ? 'no place on the sheet yet' : 'double click to change'}
                       onDoubleClick={() => !bare && setEditing({ corner, column })}
-                      sx={{ color: bare ? 'text.secondary' : 'inherit' }}
                     >
                       {bare ? '–' : figure(layout.cornerUv[corner * 2 + d]!)}
-                    </Box>
+                    </span>
                   ),
                 )}
-              </Box>
+              </div>
             );
           })}
         </Box>

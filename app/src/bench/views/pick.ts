@@ -1,11 +1,9 @@
 import Flatbush from 'flatbush';
 import { BufferAttribute, BufferGeometry, DoubleSide, Matrix4, Raycaster, Vector2, Vector3 } from 'three';
-import type { SelectionKind } from '@jig-peel/core';
+import { RegionMask, type Region } from '@jig-peel/core';
 import { MeshBVH, type SerializedBVH } from 'three-mesh-bvh';
 import type { Hover } from '../../store/bench.ts';
-import type { ContextGeometry, PartGeometry } from '../../worker/messages.ts';
-import { RegionMask, type Region } from './regionMask.ts';
-import { modelElementsIn, sheetElementsIn } from './regionPick.ts';
+import type { ContextGeometry, PartGeometry, RegionView } from '../../worker/messages.ts';
 import type { Stage } from './stage.ts';
 
 /** How near (px) the pointer must be to an edge to mean it. */
@@ -81,19 +79,17 @@ export class Picker {
     return { view: 'model', face, edge, point, island: layout.faceIsland[face]!, place: hit.point.clone() };
   }
 
-  /** What lies in a region drawn over a view. @param through take also what is behind other faces */
-  region(view: 'model' | 'sheet', region: Region, kind: SelectionKind, through: boolean): number[] {
-    const { layout, geometry, hidden } = this.stage;
-    if (!geometry || !layout) return [];
-    const width = Math.floor(this.stage.rects[view].width);
-    const height = Math.floor(this.stage.rects[view].height);
-    const mask = new RegionMask(width, height, region);
-    if (view === 'sheet') return sheetElementsIn(geometry, layout, hidden, kind, mask, (u, v) => this.stage.sheetEye.toPx(u, v, width, height));
-    const depths = through ? null : this.stage.depthPicture();
+  /** A view as the worker needs it to find what lies in a region. */
+  viewOf(view: 'model' | 'sheet'): RegionView {
+    const { width, height } = this.stage.rects[view];
+    if (view === 'sheet') {
+      const { sheetEye } = this.stage;
+      const [left, top] = sheetEye.toPx(0, 0, width, height);
+      return { view, width, height, left, top, scaleU: sheetEye.scale * sheetEye.aspect, scaleV: sheetEye.scale };
+    }
     this.stage.eye.update(width, height);
     const { camera } = this.stage.eye;
-    const matrix = new Matrix4().multiplyMatrices(camera.projectionMatrix, camera.matrixWorldInverse).elements;
-    return modelElementsIn(geometry, layout, hidden, kind, mask, { matrix, width, height, shown: (x, y, d) => depths === null || depths.shows(x, y, d) });
+    return { view, width, height, matrix: new Matrix4().multiplyMatrices(camera.projectionMatrix, camera.matrixWorldInverse).elements };
   }
 
   /** The part under the pointer, among all that are in sight. */

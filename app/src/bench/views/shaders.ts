@@ -140,19 +140,3 @@ export const underFragmentShader = /* glsl */ `
     gl_FragColor = channel == 0 ? vec4(sampled.rgb, sampled.a * opacity) : vec4(vec3(channel == 4 ? sampled.a : sampled[channel - 1]), opacity);
   }
 `;
-
-/** Linear depth of what the model view sees, in three bytes. */
-export const depthFragmentShader = /* glsl */ `
-  uniform sampler2D faces;
-  uniform float far;
-  varying vec3 vView;
-  flat varying float vFace;
-  void main() {
-    float id = floor(vFace + 0.5);
-    float flags = floor(texelFetch(faces, ivec2(int(mod(id, 1024.0)), int(floor(id / 1024.0))), 0).a * 255.0 + 0.5);
-    if (mod(floor(flags / 32.0), 2.0) > 0.5) discard;
-    vec3 parts = fract(clamp(vView.z / far, 0.0, 0.999999) * vec3(1.0, 255.0, 65025.0));
-    parts -= vec3(parts.y, parts.z, 0.0) / 255.0;
-    gl_FragColor = vec4(parts, 1.0);
-  }
-`;

@@ -14,7 +14,6 @@ import {
   ShaderMaterial,
   Texture,
   Vector3,
-  WebGLRenderTarget,
   type WebGLRenderer,
 } from 'three';
 import { LineMaterial } from 'three/addons/lines/LineMaterial.js';
@@ -25,16 +24,7 @@ import type { BenchState } from '../../store/bench.ts';
 import type { ContextGeometry, LayoutView, PartGeometry } from '../../worker/messages.ts';
 import { ModelCamera, SheetCamera } from './cameras.ts';
 import { FaceTexture } from './faceTexture.ts';
-import { DepthPicture } from './regionPick.ts';
-import {
-  contextFragmentShader,
-  contextVertexShader,
-  depthFragmentShader,
-  fragmentShader,
-  underFragmentShader,
-  underVertexShader,
-  vertexShader,
-} from './shaders.ts';
+import { contextFragmentShader, contextVertexShader, fragmentShader, underFragmentShader, underVertexShader, vertexShader } from './shaders.ts';
 import { blankTexture } from './pictures.ts';
 
 export type ViewName = 'model' | 'sheet';
@@ -198,7 +188,6 @@ export class Stage {
   };
   /** 1 for each face that is hidden. */
   hidden: Uint8Array | null = null;
-  private gl: WebGLRenderer | null = null;
   private readonly uniforms = {
     picture: { value: this.textures.grid },
     faces: { value: null as Texture | null },
@@ -216,7 +205,6 @@ export class Stage {
   };
   private readonly modelMaterial: ShaderMaterial;
   private readonly sheetMaterial: ShaderMaterial;
-  private readonly depthMaterial: ShaderMaterial;
 
   constructor() {
     const material = (onSheet: boolean) =>
@@ -234,12 +222,6 @@ export class Stage {
       });
     this.modelMaterial = material(false);
     this.sheetMaterial = material(true);
-    this.depthMaterial = new ShaderMaterial({
-      vertexShader,
-      fragmentShader: depthFragmentShader,
-      uniforms: { faces: this.uniforms.faces, onSheet: { value: false }, far: { value: 1 } },
-      side: DoubleSide,
-    });
     this.mat = new Mesh(new PlaneGeometry(1, 1), new MeshBasicMaterial({ color: '#2d3b42', depthTest: false, depthWrite: false }));
     this.mat.position.set(0.5, 0.5, -1);
     this.mat.renderOrder = 0;
@@ -371,37 +353,6 @@ export class Stage {
       }
     }
     this.sheetWire.geometry.setIndex(new BufferAttribute(pairs.subarray(0, at), 1));
-  }
-
-  /** What the model view sees, as depths; null before the first frame. */
-  depthPicture(): DepthPicture | null {
-    const { gl, geometry } = this;
-    const width = Math.floor(this.rects.model.width);
-    const height = Math.floor(this.rects.model.height);
-    if (!gl || !geometry || !this.modelMesh || width < 2 || height < 2) return null;
-    const target = new WebGLRenderTarget(width, height);
-    this.eye.update(width, height);
-    const { far } = this.eye.camera;
-    this.depthMaterial.uniforms.far!.value = far;
-    const mesh = this.modelMesh;
-    const scene = new Scene();
-    const parent = mesh.parent;
-    const material = mesh.material;
-    mesh.material = this.depthMaterial;
-    scene.add(mesh);
-    gl.setRenderTarget(target);
-    gl.setScissorTest(false);
-    gl.setClearColor(0xffffff, 1);
-    gl.clear();
-    gl.render(scene, this.eye.camera);
-    const data = new Uint8Array(width * height * 4);
-    gl.readRenderTargetPixels(target, 0, 0, width, height, data);
-    gl.setRenderTarget(null);
-    mesh.material = material;
-    parent?.add(mesh);
-    target.dispose();
-    const [x0, y0, z0, x1, y1, z1] = geometry.bounds;
-    return new DepthPicture(data, width, height, far, Math.hypot(x1 - x0, y1 - y0, z1 - z0) * 0.004);
   }
 
   setLayout(layout: LayoutView): void {
@@ -757,7 +708,6 @@ export class Stage {
   /** Draws both views into their rectangles of the canvas. */
   render(gl: WebGLRenderer, canvasHeight: number): void {
     const p = palettes[this.mode];
-    this.gl = gl;
     gl.setScissorTest(true);
     gl.autoClear = false;
     for (const name of ['model', 'sheet'] as const) {

@@ -25,6 +25,21 @@ export class RegionMask {
     return px >= 0 && py >= 0 && px < this.width && py < this.height && this.bytes[py * this.width + px] === 1;
   }
 
+  /** The smallest window that holds all px inside; empty (right ≤ left) if there are none. */
+  window(): { left: number; top: number; right: number; bottom: number } {
+    let [left, top, right, bottom] = [this.width, this.height, 0, 0];
+    for (let y = 0; y < this.height; y++) {
+      const row = this.bytes.subarray(y * this.width, (y + 1) * this.width);
+      const first = row.indexOf(1);
+      if (first < 0) continue;
+      left = Math.min(left, first);
+      right = Math.max(right, row.lastIndexOf(1) + 1);
+      top = Math.min(top, y);
+      bottom = y + 1;
+    }
+    return { left, top, right, bottom };
+  }
+
   private fillRow(y: number, from: number, to: number) {
     const a = Math.max(0, Math.floor(from));
     const b = Math.min(this.width - 1, Math.floor(to));
