@@ -14,14 +14,12 @@ declare module 'gltf-validator' {
 
 declare module 'clipper-lib' {
   type Path = { X: number; Y: number }[];
-  class Clipper {
+  interface Engine {
     AddPaths(paths: Path[], type: number, closed: boolean): boolean;
     Execute(type: number, solution: Path[], subjectFill: number, clipFill: number): boolean;
-    static Area(path: Path): number;
-    static Orientation(path: Path): boolean;
   }
   const library: {
-    Clipper: typeof Clipper;
+    Clipper: { new (): Engine; Area(path: Path): number; Orientation(path: Path): boolean };
     ClipType: { ctIntersection: number; ctUnion: number };
     PolyType: { ptSubject: number; ptClip: number };
     PolyFillType: { pftNonZero: number };

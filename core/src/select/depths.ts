@@ -31,24 +31,26 @@ export interface Projected {
 const isParallel = (m: ArrayLike<number>) => m[3] === 0 && m[7] === 0 && m[11] === 0;
 
 /** Projects places (3 numbers each). O(places). */
-export function projectPlaces(places: ArrayLike<number>, view: ModelView): Projected {
+export function projectPlaces(places: Float64Array, view: ModelView): Projected {
   const count = Math.floor(places.length / 3);
   const px = new Float64Array(count);
   const py = new Float64Array(count);
   const near = new Float64Array(count);
-  const m = Float64Array.from(view.matrix);
-  const parallel = isParallel(m);
-  const nearScale = 1 / (Math.hypot(m[2]!, m[6]!, m[10]!) || 1);
+  type Column = [number, number, number, number];
+  const column = (k: number) => Array.from({ length: 4 }, (_, row) => view.matrix[k * 4 + row]!) as Column;
+  const [[m0, m1, m2, m3], [m4, m5, m6, m7], [m8, m9, m10, m11], [m12, m13, m14, m15]] = [0, 1, 2, 3].map(column) as [Column, Column, Column, Column];
+  const parallel = isParallel(view.matrix);
+  const nearScale = 1 / (Math.hypot(m2, m6, m10) || 1);
   const halfWidth = view.width / 2;
   const halfHeight = view.height / 2;
   for (let p = 0, k = 0; p < count; p++, k += 3) {
     const x = places[k]!;
     const y = places[k + 1]!;
     const z = places[k + 2]!;
-    const w = m[3]! * x + m[7]! * y + m[11]! * z + m[15]!;
-    px[p] = ((m[0]! * x + m[4]! * y + m[8]! * z + m[12]!) / w + 1) * halfWidth;
-    py[p] = (1 - (m[1]! * x + m[5]! * y + m[9]! * z + m[13]!) / w) * halfHeight;
-    near[p] = !(w > 0) ? -1 : parallel ? (2 - (m[2]! * x + m[6]! * y + m[10]! * z + m[14]!)) * nearScale : 1 / w;
+    const w = m3 * x + m7 * y + m11 * z + m15;
+    px[p] = ((m0 * x + m4 * y + m8 * z + m12) / w + 1) * halfWidth;
+    py[p] = (1 - (m1 * x + m5 * y + m9 * z + m13) / w) * halfHeight;
+    near[p] = !(w > 0) ? -1 : parallel ? (2 - (m2 * x + m6 * y + m10 * z + m14)) * nearScale : 1 / w;
   }
   return { px, py, near };
 }
@@ -132,7 +134,7 @@ export class Depths {
       }
       for (let k = first + 1; k + 1 < places.length / 3; k++) triangles.push(first, k, k + 1);
     }
-    this.fill(projectPlaces(places, this.view), Uint32Array.from(triangles));
+    this.fill(projectPlaces(Float64Array.from(places), this.view), Uint32Array.from(triangles));
   }
 
   /** Rows of px between the sides of each triangle. One loop without calls: doubles handed to functions would be boxed, half a million times. */
@@ -202,22 +204,43 @@ export class Depths {
   keepShown(marks: Uint8Array, places: Projected, away: Uint8Array, slack: number): void {
     const { columns, rows, near } = this;
     const parallel = isParallel(this.view.matrix);
+    const lenient = farthestAround(near, columns, rows);
+    const strict = farthestAround(
+      near.map((x) => (x === 0 ? Infinity : x)),
+      columns,
+      rows,
+    );
+    const { left, top } = this.window;
     for (let p = 0; p < marks.length; p++) {
       if (marks[p] === 0) continue;
-      const cx = Math.floor(places.px[p]!) - this.window.left;
-      const cy = Math.floor(places.py[p]!) - this.window.top;
-      let farthest = Infinity;
-      for (let row = cy > 0 ? cy - 1 : 0; row <= cy + 1 && row < rows; row++) {
-        const end = row * columns + (cx + 1 < columns ? cx + 1 : columns - 1);
-        for (let k = row * columns + (cx > 0 ? cx - 1 : 0); k <= end; k++) {
-          const here = near[k]!;
-          if (here < farthest && !(here === 0 && away[p] === 1)) farthest = here;
-        }
-      }
+      const k = (Math.floor(places.py[p]!) - top) * columns + Math.floor(places.px[p]!) - left;
+      const back = away[p] === 1;
+      const farthest = back ? strict[k]! : lenient[k]!;
       if (farthest === 0 || farthest === Infinity) continue;
       const own = places.near[p]!;
-      const allowed = away[p] === 1 ? slack / 8 : slack;
+      const allowed = back ? slack / 8 : slack;
       if (parallel ? own < farthest - allowed : 1 / own > 1 / farthest + allowed) marks[p] = 0;
     }
   }
+}
+
+/** The smallest of each px and its eight neighbours: along the rows, then along the columns. O(px). */
+function farthestAround(near: Float32Array, columns: number, rows: number): Float32Array {
+  const along = new Float32Array(near.length);
+  for (let row = 0; row < rows; row++) {
+    for (let k = row * columns, end = k + columns, first = k; k < end; k++) {
+      let least = near[k]!;
+      if (k > first && near[k - 1]! < least) least = near[k - 1]!;
+      if (k + 1 < end && near[k + 1]! < least) least = near[k + 1]!;
+      along[k] = least;
+    }
+  }
+  const out = new Float32Array(near.length);
+  for (let k = 0; k < near.length; k++) {
+    let least = along[k]!;
+    if (k >= columns && along[k - columns]! < least) least = along[k - columns]!;
+    if (k + columns < near.length && along[k + columns]! < least) least = along[k + columns]!;
+    out[k] = least;
+  }
+  return out;
 }

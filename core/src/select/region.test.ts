@@ -103,7 +103,7 @@ describe('depths', () => {
             if (nearest === Infinity) expect(found).toBe(0);
             else {
               const z = from[2]! + along[2]! * nearest;
-              const expected = parallel ? projectPlaces([0, 0, z], view).near[0]! : 1 / nearest;
+              const expected = parallel ? projectPlaces(Float64Array.of(0, 0, z), view).near[0]! : 1 / nearest;
               expect(found / expected).toBeCloseTo(1, 5);
             }
           }
