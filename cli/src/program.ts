@@ -86,7 +86,7 @@ async function perform(name: string, file: string, { output, json, debug, ...giv
     bar?.start(100, 0, { text: '' });
     const context: Context = { progress: (share, text) => bar?.update(Math.round(share * 100), { text }), throwIfCancelled: () => {} };
     const ran = await timed(name, () =>
-      name === 'convert' ? Promise.resolve({ job, report: {}, sentence: 'Converted', params: {} }) : runOperation(job, name, given, context),
+      name === 'convert' ? Promise.resolve({ job, report: {}, sentence: 'Converted', params: {}, released: [] }) : runOperation(job, name, given, context),
     );
     bar?.stop();
     const { report, notes } = await timed('write', () => deliver(ran.job, ran.report, output));

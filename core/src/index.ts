@@ -31,6 +31,8 @@ export * from './jigs/project.ts';
 export * from './jigs/apply.ts';
 export * from './jigs/place.ts';
 export * from './jigs/advise.ts';
+export * from './jigs/live.ts';
+export * from './jigs/match.ts';
 export * from './unwrap/solveIsland.ts';
 export * from './unwrap/unwrapIslands.ts';
 export * from './pack/pack.ts';

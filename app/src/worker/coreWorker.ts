@@ -136,7 +136,7 @@ function summaryOf(job: Job, h: History): JobSummary {
       activeUv: part.activeUv,
       groups: part.mesh.groups,
       materials: part.mesh.materials,
-      form: isPristineForm(part) ? part.form : null,
+      form: isPristineForm(part, job.jigs) ? part.form : null,
     })),
     active: activeFacts(job),
     saved: (job.savedSelections ?? []).map((saved) => saved.name),

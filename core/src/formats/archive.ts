@@ -1,6 +1,7 @@
 import { strFromU8, strToU8, unzipSync, zipSync } from 'fflate';
 import { z } from 'zod';
-import { formSchema, selectionKinds, settingsSchema, type Job } from '../job/job.ts';
+import { jigSchema } from '../jigs/jig.ts';
+import { formSchema, jigStates, selectionKinds, settingsSchema, type Job } from '../job/job.ts';
 import { JigError } from '../jigError.ts';
 
 /** The kinds of array that a job holds, by the letter under which they are written. */
@@ -101,6 +102,18 @@ export const jobSchema = z.object({
   selection: selectionSchema,
   savedSelections: z.array(selectionSchema.extend({ name: z.string() })).optional(),
   selectedParts: z.array(z.string()).optional(),
+  jigs: z
+    .array(
+      z.object({
+        id: z.string(),
+        name: z.string(),
+        jig: jigSchema,
+        state: z.enum(jigStates),
+        drives: z.array(z.object({ part: z.string(), set: z.string(), faces: array(Uint32Array) })),
+        belongs: z.enum(['part', 'space']),
+      }),
+    )
+    .optional(),
   intake: z.array(z.string()),
 });
 
@@ -161,7 +174,18 @@ export function readArchive(bytes: Uint8Array): { job: Job; history: string[] } 
     throw new JigError('bad-file', 'The job archive holds a job that is not whole.', '', 'Use an earlier copy.');
   }
   for (const part of job.parts) assertPart(part);
+  assertDrives(job);
   return { job, history: manifest.history };
+}
+
+function assertDrives({ jigs = [], parts }: Job) {
+  for (const { name, drives } of jigs) {
+    for (const drive of drives) {
+      const part = parts.find(({ id }) => id === drive.part);
+      if (part && drive.faces.every((f) => f + 1 < part.mesh.faceStart.length)) continue;
+      throw new JigError('bad-file', 'The job archive’s jigs drive faces that are not there.', `jig “${name}”`, 'Use an earlier copy.');
+    }
+  }
 }
 
 function assertPart({ name, mesh, uvSets }: Job['parts'][number]) {

@@ -1,9 +1,6 @@
 import { topologyOf } from '../mesh/topology.ts';
-import type { Jig } from './jig.ts';
+import type { Jig, Put } from './jig.ts';
 import type { Work } from './project.ts';
-
-/** Sides of a box in the jig's space: right, left, top, bottom, front, back. */
-export const boxSideNames = ['right', 'left', 'top', 'bottom', 'front', 'back'] as const;
 
 /** The side of each face by its dominant facing; small patches go with their neighbours where the jig asks for it. */
 export function boxSides(work: Work, jig: Jig): Int32Array {
@@ -72,12 +69,13 @@ function groupSmall({ mesh, faces, normals, corners, start }: Work, sides: Int32
 }
 
 /** Each side sees the image the right way up and round from outside; top and bottom with the front's edge towards the front. */
-export function sidePlace({ start, places, uv, put }: Work, { size, imageWidth }: Jig, f: number, side: number): void {
+export function sidePlace({ start, places, uv }: Work, { size, imageWidth }: Jig, put: Put, f: number, side: number): void {
   // an image of a given width is that wide on every side; without one each side holds as many repeats as the others
   const deep = imageWidth === null ? size[2] : side < 2 ? size[0] : size[1];
   for (let k = start[f]!; k < start[f + 1]!; k++) {
-    const [x, y, z] = [places[k * 3]! / size[0], places[k * 3 + 1]! / size[1], places[k * 3 + 2]!];
-    const wide = z / deep;
+    const x = places[k * 3]! / size[0];
+    const y = places[k * 3 + 1]! / size[1];
+    const wide = places[k * 3 + 2]! / deep;
     switch (side) {
       case 0:
         put(uv, k * 2, 0.5 - wide, 0.5 + y);

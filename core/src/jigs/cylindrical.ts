@@ -1,4 +1,4 @@
-import { repeatsOf, type Jig } from './jig.ts';
+import { extentsOf, repeatsOf, type Jig } from './jig.ts';
 import type { Work } from './project.ts';
 import { besideOneAnother, turnOf } from './round.ts';
 
@@ -21,18 +21,17 @@ export function cylinderFace(work: Work, jig: Jig, f: number): void {
     const top = ny > 0;
     patch[f] = top ? cylinderPatch.top : cylinderPatch.bottom;
     const [ru, rv] = repeatsOf(jig);
-    // the side's scale: ru images round the circumference, rv over the height
-    const round = (Math.PI * (size[0] + size[2])) / 2;
-    const across = ru / round;
-    const along = rv / size[1];
-    const middle = top ? rv + (size[2] / 2) * along : -(size[2] / 2) * along;
+    const own = jig.own[top ? 'top' : 'bottom'];
+    const [across, along] = extentsOf(jig);
+    // an own number of repeats spans the lid; else the side's scale holds: ru images round the circumference, rv over the height
+    const perUnitU = own ? own[0] / size[0] : ru / across;
+    const perUnitV = own ? own[1] / size[2] : rv / along;
+    const middle = top ? rv + (size[2] / 2) * perUnitV : -(size[2] / 2) * perUnitV;
     for (let k = from; k < to; k++) {
       const x = places[k * 3]!;
       const z = places[k * 3 + 2]!;
-      const u = ru / 2 + x * across;
-      const v = middle - (top ? z : -z) * along;
       // put multiplies by the repeats: they are in already
-      put(uv, k * 2, u / ru, v / rv);
+      put(uv, k * 2, 0.5 + (x * perUnitU) / ru, (middle - (top ? z : -z) * perUnitV) / rv);
     }
     return;
   }

@@ -4,6 +4,10 @@ import { z } from 'zod';
 export const jigKinds = ['planar', 'cylindrical', 'spherical', 'box', 'view', 'each-face', 'flat-regions'] as const;
 export type JigKind = (typeof jigKinds)[number];
 
+/** Sides of a box, as one looks at its front; top and bottom are a tube's lids, too. */
+export const jigSides = ['right', 'left', 'top', 'bottom', 'front', 'back'] as const;
+export type JigSide = (typeof jigSides)[number];
+
 const triple = z.tuple([z.number(), z.number(), z.number()]);
 
 /**
@@ -29,6 +33,12 @@ export const jigSchema = z.object({
   mirrorV: z.boolean().default(false),
   /** Quarter turns of the image, counter-clockwise. */
   quarter: z.number().int().min(0).max(3).default(0),
+  /** Degrees by which the image is turned on the jig, counter-clockwise about its middle, in units and so without skew. */
+  turn: z.number().min(-3600).max(3600).default(0),
+  /** By how many images it slides along u and v. */
+  offset: z.tuple([z.number().min(-1e6).max(1e6), z.number().min(-1e6).max(1e6)]).default([0, 0]),
+  /** Repeats of a box's side or a tube's lid where it has its own. */
+  own: z.partialRecord(z.enum(jigSides), z.tuple([z.number().positive().max(10_000), z.number().positive().max(10_000)])).default({}),
   /** Degrees by which the start line of a cylinder or ball is turned from the back, to the right. */
   start: z.number().min(-360).max(360).default(0),
   /** A cylinder's faces that look along its axis get the image flat, at the side's scale. */
@@ -63,32 +73,66 @@ export function axesOf({ right, up }: Pick<Jig, 'right' | 'up'>): [Vector, Vecto
   return [x, y, cross(x, y)];
 }
 
+/** How far the jig's own u and v reach, units. Round a cylinder or ball the circumference counts, on a ball half of it for v. */
+export function extentsOf({ kind, size }: Pick<Jig, 'kind' | 'size'>): [number, number] {
+  const round = kind === 'cylindrical' || kind === 'spherical';
+  return [round ? (Math.PI * (size[0] + size[2])) / 2 : size[0], kind === 'spherical' ? (Math.PI * size[1]) / 2 : size[1]];
+}
+
 /**
  * Repeats along u and v: as given, or from the image's width in units, so that a label of that width is that wide wherever the jig does not
- * stretch. Round a cylinder or ball the circumference counts.
+ * stretch.
  */
 export function repeatsOf(jig: Jig): [number, number] {
-  const { kind, size, repeats, imageWidth, imageAspect, quarter } = jig;
+  const { repeats, imageWidth, imageAspect, quarter } = jig;
   if (imageWidth === null) return [repeats[0], repeats[1]];
-  const round = kind === 'cylindrical' || kind === 'spherical';
-  const across = round ? (Math.PI * (size[0] + size[2])) / 2 : size[0];
-  const along = kind === 'spherical' ? (Math.PI * size[1]) / 2 : size[1];
+  const [across, along] = extentsOf(jig);
   const tall = imageWidth * imageAspect;
   // a quarter turn lays the image's width along v
   return quarter % 2 === 0 ? [across / imageWidth, along / tall] : [across / tall, along / imageWidth];
 }
 
-/**
- * The image's place from a place on the jig (0 … 1 both ways over its size): mirrored, repeated, turned by quarters. Repeats count along the jig's
- * own u and v, whichever way the image is turned.
- */
-export function imagePlace(jig: Jig): (out: Float64Array, k: number, u: number, v: number) => void {
+/** Size of one image on the jig along its u and v, units. */
+export function imageSizeOf(jig: Jig): [number, number] {
+  const [across, along] = extentsOf(jig);
   const [ru, rv] = repeatsOf(jig);
+  return [across / ru, along / rv];
+}
+
+/** How many times wider than its own proportions the image is thrown (1: even); `aspect` is the image's height over its width. */
+export function unevenness(jig: Jig, aspect: number): number {
+  const [wide, tall] = imageSizeOf(jig);
+  return jig.quarter % 2 === 0 ? (wide / tall) * aspect : (tall / wide) * aspect;
+}
+
+export type Put = (out: Float64Array, k: number, u: number, v: number) => void;
+
+/**
+ * The image's place from a place on the jig (0 … 1 both ways over its size): mirrored, turned, repeated, turned by quarters, slid. Repeats count
+ * along the jig's own u and v, whichever way the image is turned.
+ * @param own repeats of a side that has its own
+ */
+export function imagePlace(jig: Jig, own?: readonly [number, number]): Put {
+  const [ru, rv] = own ?? repeatsOf(jig);
   const { mirrorU, mirrorV, quarter } = jig;
+  const [slideU, slideV] = jig.offset;
+  const [across, along] = extentsOf(jig);
+  const sin = Math.sin((jig.turn * Math.PI) / 180);
+  const cos = Math.cos((jig.turn * Math.PI) / 180);
+  const turned = jig.turn % 360 !== 0;
   return (out, k, u, v) => {
-    const x = (mirrorU ? 1 - u : u) * ru;
-    const y = (mirrorV ? 1 - v : v) * rv;
-    out[k] = quarter === 0 ? x : quarter === 1 ? y : quarter === 2 ? ru - x : rv - y;
-    out[k + 1] = quarter === 0 ? y : quarter === 1 ? ru - x : quarter === 2 ? rv - y : x;
+    let x = mirrorU ? 1 - u : u;
+    let y = mirrorV ? 1 - v : v;
+    if (turned) {
+      // the image turns one way, so that what is seen through it turns the other
+      const a = (x - 0.5) * across;
+      const b = (y - 0.5) * along;
+      x = 0.5 + (cos * a + sin * b) / across;
+      y = 0.5 + (cos * b - sin * a) / along;
+    }
+    x *= ru;
+    y *= rv;
+    out[k] = (quarter === 0 ? x : quarter === 1 ? y : quarter === 2 ? ru - x : rv - y) + slideU;
+    out[k + 1] = (quarter === 0 ? y : quarter === 1 ? ru - x : quarter === 2 ? rv - y : x) + slideV;
   };
 }

@@ -4,7 +4,7 @@ import { boxSides, sidePlace } from './box.ts';
 import { cylinderFace } from './cylindrical.ts';
 import { eachFacePlace } from './eachFace.ts';
 import { flatRegionPlaces } from './flatRegions.ts';
-import { axesOf, imagePlace, type Jig } from './jig.ts';
+import { axesOf, imagePlace, jigSides, type Jig, type Put } from './jig.ts';
 import { planarPlace } from './planar.ts';
 import { sphereFace } from './spherical.ts';
 
@@ -23,16 +23,18 @@ export interface Projected {
 
 /** Points of the chosen faces in the jig's own space (units, not divided by its size): 3 numbers a corner of `corners`. */
 function ownPlaces(mesh: Mesh, corners: Uint32Array, jig: Jig): Float64Array {
-  const [x, y, z] = axesOf(jig);
+  const [[xx, xy, xz], [yx, yy, yz], [zx, zy, zz]] = axesOf(jig);
   const [ox, oy, oz] = jig.origin;
   const out = new Float64Array(corners.length * 3);
   const { points } = mesh;
   for (let k = 0; k < corners.length; k++) {
     const p = mesh.corners[corners[k]!]! * 3;
-    const [px, py, pz] = [points[p]! - ox, points[p + 1]! - oy, points[p + 2]! - oz];
-    out[k * 3] = px * x[0] + py * x[1] + pz * x[2];
-    out[k * 3 + 1] = px * y[0] + py * y[1] + pz * y[2];
-    out[k * 3 + 2] = px * z[0] + py * z[1] + pz * z[2];
+    const px = points[p]! - ox;
+    const py = points[p + 1]! - oy;
+    const pz = points[p + 2]! - oz;
+    out[k * 3] = px * xx + py * xy + pz * xz;
+    out[k * 3 + 1] = px * yx + py * yy + pz * yz;
+    out[k * 3 + 2] = px * zx + py * zy + pz * zz;
   }
   return out;
 }
@@ -42,14 +44,21 @@ function ownNormals(places: Float64Array, start: Uint32Array): Float64Array {
   const faces = start.length - 1;
   const out = new Float64Array(faces * 3);
   for (let f = 0; f < faces; f++) {
-    const [from, to] = [start[f]!, start[f + 1]!];
+    const from = start[f]!;
+    const to = start[f + 1]!;
+    let x = 0;
+    let y = 0;
+    let z = 0;
     for (let k = from; k < to; k++) {
       const a = k * 3;
       const b = (k + 1 === to ? from : k + 1) * 3;
-      out[f * 3]! += (places[a + 1]! - places[b + 1]!) * (places[a + 2]! + places[b + 2]!);
-      out[f * 3 + 1]! += (places[a + 2]! - places[b + 2]!) * (places[a]! + places[b]!);
-      out[f * 3 + 2]! += (places[a]! - places[b]!) * (places[a + 1]! + places[b + 1]!);
+      x += (places[a + 1]! - places[b + 1]!) * (places[a + 2]! + places[b + 2]!);
+      y += (places[a + 2]! - places[b + 2]!) * (places[a]! + places[b]!);
+      z += (places[a]! - places[b]!) * (places[a + 1]! + places[b + 1]!);
     }
+    out[f * 3] = x;
+    out[f * 3 + 1] = y;
+    out[f * 3 + 2] = z;
   }
   return out;
 }
@@ -88,7 +97,8 @@ export function project(mesh: Mesh, given: ArrayLike<number>, jig: Jig): Project
       break;
     case 'box':
       patch.set(boxSides(work, jig));
-      for (let f = 0; f < faces.length; f++) sidePlace(work, jig, f, patch[f]!);
+      for (let f = 0, puts = jigSides.map((side) => imagePlace(jig, jig.own[side])); f < faces.length; f++)
+        sidePlace(work, jig, puts[patch[f]!]!, f, patch[f]!);
       break;
     case 'each-face':
       for (let f = 0; f < faces.length; f++) {
@@ -108,5 +118,5 @@ export interface Work extends Projected {
   mesh: Mesh;
   places: Float64Array;
   normals: Float64Array;
-  put: (out: Float64Array, k: number, u: number, v: number) => void;
+  put: Put;
 }

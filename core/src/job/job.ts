@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { gridKinds, gridSizes } from '../images/testGrid.ts';
 import { formKinds, type FormSpec } from '../mesh/makeForm.ts';
+import type { Jig } from '../jigs/jig.ts';
 import type { Mesh } from '../mesh/mesh.ts';
 import { elementKinds, type ElementKind } from '../select/convert.ts';
 import type { UvSet } from '../uv/uvSet.ts';
@@ -76,6 +77,27 @@ export interface SavedSelection extends Selection {
   readonly name: string;
 }
 
+export const jigStates = ['live', 'off', 'written'] as const;
+
+/** Faces of one part that a jig drives, in the UV set of the given name. */
+export interface JigDrive {
+  readonly part: string;
+  readonly set: string;
+  readonly faces: Uint32Array;
+}
+
+/** A placed, named projection of the job. */
+export interface JobJig {
+  readonly id: string;
+  readonly name: string;
+  readonly jig: Jig;
+  /** Live: goes on driving; off: set aside; written: its UVs stand in the set and are the set's own. */
+  readonly state: (typeof jigStates)[number];
+  readonly drives: readonly JigDrive[];
+  /** It moves and grows with its part, or stands in space. */
+  readonly belongs: 'part' | 'space';
+}
+
 /** Sizes and counts of a starter form, with what a new one begins with. */
 export const formSchema = z.object({
   kind: z.enum(formKinds).default('box'),
@@ -126,6 +148,7 @@ export interface Job {
   readonly savedSelections?: readonly SavedSelection[];
   /** Parts chosen as wholes, by id, in the order chosen. */
   readonly selectedParts?: readonly string[];
+  readonly jigs?: readonly JobJig[];
   /** What was read, skipped and why. */
   readonly intake: readonly string[];
 }

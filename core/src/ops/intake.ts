@@ -3,7 +3,7 @@ import { JigError } from '../jigError.ts';
 import { applyJig } from '../jigs/apply.ts';
 import { placeJig } from '../jigs/place.ts';
 import { packLayout } from '../pack/pack.ts';
-import { emptySelection, formSchema, partOf, withPart, type Job, type Part } from '../job/job.ts';
+import { emptySelection, formSchema, partOf, withPart, type Job, type JobJig, type Part } from '../job/job.ts';
 import { formKinds, makeForm, type FormSpec } from '../mesh/makeForm.ts';
 import { faceCount, pointCount, type Mesh } from '../mesh/mesh.ts';
 import { repairMesh } from '../mesh/repair.ts';
@@ -27,8 +27,15 @@ export const starterForm = defineOperation({
     const { mesh, cornerUv, uv } = makeForm(spec);
     const set = uvs ? uvSetFrom(mesh, 'UV set 1', cornerUv, uv) : emptyUvSet(mesh);
     const words = spec.kind[0]!.toUpperCase() + spec.kind.slice(1);
-    const old = replace === undefined ? undefined : job.parts.find((part) => part.id === replace && isPristineForm(part));
+    const old = replace === undefined ? undefined : job.parts.find((part) => part.id === replace && isPristineForm(part, job.jigs));
     if (replace !== undefined && !old) throw new JigError('not-found', 'That part is not a starter form as it was made.');
+    if (old && liveFaces(old, job.jigs) && (mesh.corners.length !== old.mesh.corners.length || mesh.corners.some((p, c) => p !== old.mesh.corners[c])))
+      throw new JigError(
+        'bad-parameter',
+        'Live jigs drive faces of this form: only its sizes can be changed.',
+        '',
+        'Write or remove the jigs to change its faces.',
+      );
     const taken = new Set(job.parts.filter((part) => part !== old).map((part) => part.name));
     let name = words;
     for (let k = 2; taken.has(name); k++) name = `${words} ${k}`;
@@ -53,21 +60,37 @@ export const starterForm = defineOperation({
 
 const pristine = new WeakMap<UvSet, boolean>();
 
-/** Is a starter form still as it was made, so that making it anew loses no work? */
-export function isPristineForm(part: Part): boolean {
+/** 1 for each face of a part that a live jig drives; null if none does. */
+function liveFaces(part: Part, jigs: readonly JobJig[] = []): Uint8Array | null {
+  const drives = jigs.filter(({ state }) => state === 'live').flatMap((jig) => jig.drives.filter((drive) => drive.part === part.id));
+  if (drives.length === 0) return null;
+  const out = new Uint8Array(faceCount(part.mesh));
+  for (const { faces } of drives) for (const f of faces) out[f] = 1;
+  return out;
+}
+
+/** Is a starter form still as it was made, so that making it anew loses no work? What live jigs drive is none: they drive the new one, too. */
+export function isPristineForm(part: Part, jigs?: readonly JobJig[]): boolean {
   const { form, mesh } = part;
   const set = part.uvSets[0]!;
   if (!form || part.uvSets.length !== 1 || part.hidden || mesh.materials.length > 0) return false;
-  let known = pristine.get(set);
+  const driven = liveFaces(part, jigs);
+  let known = driven ? undefined : pristine.get(set);
   if (known === undefined) {
     const fresh = makeForm(form);
-    known =
-      fresh.mesh.corners.length === mesh.corners.length &&
-      set.slits.length === 0 &&
-      (form.uvs
-        ? set.uv.length === fresh.uv.length && set.uv.every((x, k) => x === fresh.uv[k]) && set.cornerUv.every((x, k) => x === fresh.cornerUv[k])
-        : set.unplaced.every((x) => x === 1) && set.uv.every((x) => x === 0));
-    pristine.set(set, known);
+    const made = form.uvs ? uvSetFrom(fresh.mesh, set.name, fresh.cornerUv, fresh.uv) : emptyUvSet(fresh.mesh);
+    known = fresh.mesh.corners.length === mesh.corners.length && set.slits.length === 0;
+    for (let f = 0; known && f < faceCount(mesh); f++) {
+      if (driven?.[f]) continue;
+      known = set.unplaced[f] === made.unplaced[f];
+      for (let c = mesh.faceStart[f]!; known && !set.unplaced[f] && c < mesh.faceStart[f + 1]!; c++) {
+        const [a, b] = [set.cornerUv[c]! * 2, made.cornerUv[c]! * 2];
+        known = set.uv[a] === made.uv[b] && set.uv[a + 1] === made.uv[b + 1];
+      }
+    }
+    // seams within what no jig drives: as many UV points as it was made with
+    if (!driven) known &&= form.uvs ? set.uv.length === made.uv.length : true;
+    if (!driven) pristine.set(set, known);
   }
   return known;
 }
@@ -197,8 +220,13 @@ export const uvSets = defineOperation({
     }
     // islands are numbered by the set: a selection of them would mean others
     const selection = active !== part.activeUv && job.selection.kind === 'islands' ? emptySelection(part.id) : job.selection;
+    // jigs know their sets by name
+    const jigs =
+      what === 'rename' && job.jigs
+        ? { jigs: job.jigs.map((jig) => ({ ...jig, drives: jig.drives.map((d) => (d.part === part.id && d.set === set.name ? { ...d, set: told } : d)) })) }
+        : {};
     return {
-      job: { ...withPart(job, part.id, (p) => ({ ...p, uvSets: list, activeUv: active })), selection },
+      job: { ...withPart(job, part.id, (p) => ({ ...p, uvSets: list, activeUv: active })), selection, ...jigs },
       report: { name: told, sets: list.length, active },
     };
   },

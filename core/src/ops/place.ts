@@ -1,11 +1,11 @@
 import { z } from 'zod';
 import { JigError } from '../jigError.ts';
-import { applyJig, partedLength } from '../jigs/apply.ts';
-import { jigKinds, jigSchema, type Jig } from '../jigs/jig.ts';
+import { applyJig } from '../jigs/apply.ts';
+import { figuresOfFaces } from '../jigs/figures.ts';
+import { jigKinds, type Jig } from '../jigs/jig.ts';
 import { placeJig, placementAxes } from '../jigs/place.ts';
 import { activeSet, partOf, withSet, type Job, type Part } from '../job/job.ts';
-import { stretchFigures, triangleStretch } from '../measure/distortion.ts';
-import { faceCount, type Mesh } from '../mesh/mesh.ts';
+import { faceCount } from '../mesh/mesh.ts';
 import { convertSelection } from '../select/convert.ts';
 import { islandsOf } from '../uv/islands.ts';
 import { defineOperation, partSchema, plural } from './operation.ts';
@@ -62,14 +62,6 @@ const pair = z
     return [u, v] as [number, number];
   });
 
-/** Figures of the chosen faces alone. */
-function figuresOf(mesh: Mesh, set: ReturnType<typeof activeSet>, faces: ArrayLike<number>, width: number, height: number) {
-  const chosen = new Uint8Array(faceCount(mesh));
-  for (let k = 0; k < faces.length; k++) chosen[faces[k]!] = 1;
-  const unplaced = chosen.map((x) => 1 - x);
-  return stretchFigures(triangleStretch(mesh, { ...set, unplaced }, width, height));
-}
-
 export const place = defineOperation({
   name: 'place',
   summary: 'Place a projection on faces and write it to the UVs',
@@ -99,8 +91,7 @@ export const place = defineOperation({
       const jig: Jig = { ...fitted, lids, ...(repeat ? { repeats: [repeat[0], repeat[1]] as [number, number] } : {}), ...(imageWidth ? { imageWidth } : {}) };
       const set = applyJig(part.mesh, activeSet(part), faces, jig);
       next = withSet(next, part.id, set);
-      const { stretchL2, symmetricDirichlet } = figuresOf(part.mesh, set, faces, job.settings.width, job.settings.height);
-      placed.push({ faces: faces.length, parts: 1, kind, stretchL2, symmetricDirichlet, seamLength: partedLength(part.mesh, set, faces), jig });
+      placed.push({ faces: faces.length, parts: 1, kind, ...figuresOfFaces(part.mesh, set, faces, job.settings.width, job.settings.height), jig });
     }
     const first = placed[0];
     if (!first) throw new JigError('bad-parameter', `No part has the ${selector.replace(':', ' “')}”.`);
@@ -111,33 +102,6 @@ export const place = defineOperation({
       seamLength: placed.reduce((sum, p) => sum + p.seamLength, 0),
     };
     return { job: next, report };
-  },
-});
-
-/** Jigs as they stand, each on its faces, in one step: what the advice or the bench has made of them. */
-export const placeJigs = defineOperation({
-  name: 'placeJigs',
-  summary: 'Write jigs as they stand to the UVs of their faces',
-  params: z.object({
-    part: partSchema,
-    items: z
-      .array(z.object({ faces: z.array(z.number().int().min(0)).min(1), jig: jigSchema }))
-      .min(1)
-      .max(64),
-  }),
-  sentence: ({ items }, { faces }) =>
-    `Placed ${items.length === 1 ? `a ${items[0]!.jig.kind.replace('-', ' ')} projection` : `${items.length} projections`} on ${plural(faces, 'face')}`,
-  run(job, { part: id, items }) {
-    const part = partOf(job, id);
-    let set = activeSet(part);
-    const all = new Set<number>();
-    for (const { faces, jig } of items) {
-      set = applyJig(part.mesh, set, faces, jig);
-      for (const f of faces) all.add(f);
-    }
-    const faces = [...all];
-    const { stretchL2, symmetricDirichlet } = figuresOf(part.mesh, set, faces, job.settings.width, job.settings.height);
-    return { job: withSet(job, part.id, set), report: { faces: faces.length, stretchL2, symmetricDirichlet, seamLength: partedLength(part.mesh, set, faces) } };
   },
 });
 

@@ -1,7 +1,8 @@
 import type { z } from 'zod';
 import { quietContext, type Context } from '../context.ts';
 import { JigError } from '../jigError.ts';
-import type { Job } from '../job/job.ts';
+import { liveTouched, settleJigs } from '../jigs/live.ts';
+import type { Job, JobJig } from '../job/job.ts';
 import { activatePart, renameJob, settings, showImage } from './jobOps.ts';
 import { assignMaterial, renamePart, repair, selectNamed, starterForm, uvSets } from './intake.ts';
 import { addImages, removeImage } from './images.ts';
@@ -12,7 +13,8 @@ import { hideNamed, hideParts, markDone, removeParts, renameNamed, selectParts }
 import { cut, open, seams, uncut } from './seams.ts';
 import { select } from './select.ts';
 import { hide, saveSelection, selectBy, unwind, useSelection } from './selectBy.ts';
-import { place, placeJigs } from './place.ts';
+import { addJigs, changeJig, copyJig, driveFaces, matchJigs, setJigState } from './jigs.ts';
+import { place } from './place.ts';
 import { setUv } from './setUv.ts';
 import { firstLayout, unwrap } from './unwrap.ts';
 
@@ -28,7 +30,12 @@ const list = [
   hideNamed,
   markDone,
   place,
-  placeJigs,
+  addJigs,
+  changeJig,
+  driveFaces,
+  setJigState,
+  copyJig,
+  matchJigs,
   setUv,
   assignMaterial,
   selectNamed,
@@ -69,6 +76,8 @@ export interface Ran {
   /** The parameters with all defaults filled in. */
   params: Record<string, unknown>;
   sentence: string;
+  /** Live jigs whose faces this edited by hand: they count as written from now on. */
+  released: JobJig[];
 }
 
 /**
@@ -79,8 +88,11 @@ export async function runOperation(job: Job, name: string, given: Record<string,
   if (!operation) throw new JigError('bad-parameter', `There is no operation “${name}”.`);
   const parsed = operation.params.safeParse(given);
   if (!parsed.success) throw new JigError('bad-parameter', wordsOf(parsed.error), name);
-  const { job: next, report } = await operation.run(job, parsed.data, context);
-  return { job: next, report, params: parsed.data, sentence: operation.sentence(parsed.data, report) };
+  const { job: made, report } = await operation.run(job, parsed.data, context);
+  const edited = job.jigs && job.jigs.length > 0 && made.jigs === job.jigs && made.parts !== job.parts;
+  const released = edited ? liveTouched(job, made) : [];
+  const next = edited ? settleJigs(job, made) : made;
+  return { job: next, report, params: parsed.data, sentence: operation.sentence(parsed.data, report), released };
 }
 
 function wordsOf(error: z.ZodError): string {
