@@ -1,82 +1,246 @@
 import { create } from 'zustand';
-import type { Advice, Jig, JigKind, PlacementAxis } from '@jig-peel/core';
+import { jigSchema, uprightAxes, type Advice, type Jig, type JigKind, type PlacementAxis, type Vector } from '@jig-peel/core';
 import { useBench } from '../store/bench.ts';
 import { coreApi, notify, run } from '../worker/client.ts';
+import type { JigRow, Outcome, UvPreview } from '../worker/messages.ts';
 
-interface JigItem {
-  jig: Jig;
-  faces: number[];
-}
+export type SnapTo = 'off' | 'grid' | 'points';
 
-interface JigState {
+interface JigsState {
   kind: JigKind;
   axis: PlacementAxis | 'view';
-  /** What was placed last: its numbers can be changed, and it is written anew. */
-  items: JigItem[];
-  /** The part that the items are on. */
-  part: string | null;
+  /** What says the size of a jig that is placed: the chosen faces, or the whole part. */
+  sizeBy: 'faces' | 'part';
   advice: Advice[] | null;
+  /** Small pictures of the advice, in its order. */
+  pictures: string[];
   /** The selection that the advice was measured on. */
   advised: unknown;
   measuring: boolean;
+  /** The jig in hand, by id. */
+  chosen: string | null;
+  /** What the pointer takes in the model view: the part, or the jig in hand. */
+  takes: 'part' | 'jig';
+  /** The next drag in the model view places a jig. */
+  placing: 'draw' | 'surface' | null;
+  snap: SnapTo;
+  /** The frame is drawn, with the image on it. */
+  frame: boolean;
+  image: boolean;
+  /** Jigs as they were when taken in hand, for the old values. */
+  old: Record<string, Jig>;
 }
 
 /** The projection in hand at the station Jigs. */
-export const useJigs = create<JigState>(() => ({ kind: 'planar', axis: 'auto', items: [], part: null, advice: null, advised: null, measuring: false }));
+export const useJigs = create<JigsState>(() => ({
+  kind: 'planar',
+  axis: 'auto',
+  sizeBy: 'faces',
+  advice: null,
+  pictures: [],
+  advised: null,
+  measuring: false,
+  chosen: null,
+  takes: 'part',
+  placing: null,
+  snap: 'off',
+  frame: true,
+  image: true,
+  old: {},
+}));
 
 /** Where the model view's eye is; set by the views. */
-export const eyeNow: { axes: () => { right: number[]; up: number[]; out: number[]; distance: number } | null } = { axes: () => null };
+export const eyeNow: { axes: () => { right: number[]; up: number[]; out: number[]; distance: number; target: number[]; tan: number } | null } = {
+  axes: () => null,
+};
+
+/** Shows UVs that are not the layout's, or the layout again; set by the views. */
+export const previewOn: { show: (preview: UvPreview) => void; end: () => void; frame: (jig: Jig | null) => void } = {
+  show: () => {},
+  end: () => {},
+  frame: () => {},
+};
+
+/** Jigs that drive, or drove, faces of the part at work. */
+export function jigsOfPart(): JigRow[] {
+  const { summary } = useBench.getState();
+  return summary?.jigs.filter((jig) => jig.drives.length === 0 || jig.drives.some(({ part }) => part === summary.activePart)) ?? [];
+}
+
+/** The jig in hand: the chosen one, while it is one of the part at work. */
+export function jigInHand(): JigRow | null {
+  const { chosen } = useJigs.getState();
+  return jigsOfPart().find((jig) => jig.id === chosen) ?? null;
+}
+
+export function takeInHand(id: string | null): void {
+  const jig = useBench.getState().summary?.jigs.find((one) => one.id === id)?.jig;
+  useJigs.setState((s) => ({ chosen: id, old: id && jig ? { ...s.old, [id]: jig } : s.old }));
+}
+
+interface PreviewItem {
+  jig: Jig;
+  id?: string;
+  faces?: Uint32Array;
+}
+let asked: PreviewItem[] | null = null;
+let busy = false;
+let session = 0;
+
+/** What jigs would make of the UVs, computed in the worker; the newest question wins. */
+export function preview(items: PreviewItem[]): void {
+  asked = items;
+  if (!busy) void answer();
+}
+
+async function answer(): Promise<void> {
+  busy = true;
+  try {
+    while (asked) {
+      const items = asked;
+      const mine = session;
+      asked = null;
+      const start = performance.now();
+      const result = await coreApi().preview(items);
+      performance.measure('jig preview', { start });
+      if (result && mine === session) previewOn.show(result);
+    }
+  } finally {
+    busy = false;
+  }
+}
+
+/** Back to the layout as it is. */
+export function endPreview(): void {
+  session++;
+  asked = null;
+  previewOn.end();
+}
 
 /** Measures every kind of projection on the selected faces. */
 export async function advise(): Promise<void> {
   useJigs.setState({ measuring: true });
   const selection = useBench.getState().summary?.selection;
   const outcome = await coreApi().advise();
+  if (selection !== useBench.getState().summary?.selection) return;
   useJigs.setState({ measuring: false });
-  if (!outcome.ok) notify(outcome, true);
-  else useJigs.setState({ advice: (outcome.report as { list: Advice[] }).list, advised: selection });
+  if (!outcome.ok) {
+    notify(outcome, true);
+    return;
+  }
+  const { list, pictures } = outcome.report as { list: Advice[]; pictures: { width: number; height: number; data: Uint8ClampedArray }[] };
+  useJigs.setState({ advice: list, pictures: pictures.map(asUrl), advised: selection });
 }
 
-/** Writes jigs to their faces in one step and keeps them at hand. */
-export async function writeItems(items: JigItem[]): Promise<void> {
-  const part = useBench.getState().summary!.activePart;
-  const outcome = await run('placeJigs', { items }, true);
+function asUrl({ width, height, data }: { width: number; height: number; data: Uint8ClampedArray }): string {
+  const canvas = document.createElement('canvas');
+  canvas.width = width;
+  canvas.height = height;
+  canvas.getContext('2d')!.putImageData(new ImageData(new Uint8ClampedArray(data), width, height), 0, 0);
+  return canvas.toDataURL();
+}
+
+/** Puts jigs on faces, live, in one step, and takes the first in hand. */
+async function put(items: { jig: Jig; faces: Uint32Array; name?: string }[], replace: string[] = []): Promise<void> {
+  const outcome = await run('addJigs', { items, replace }, true);
+  endPreview();
   if (!outcome.ok) return;
-  useJigs.setState({ items, part });
+  takeInHand((outcome.report as { jigs: string[] }).jigs[0]!);
   const { overlay, set } = useBench.getState();
   if (overlay === 'plain' || overlay === 'islands') set({ overlay: 'grid' });
 }
 
 export function takeAdvice(advice: Advice): Promise<void> {
   useJigs.setState({ kind: advice.parts[0]!.jig.kind, axis: 'auto' });
-  return writeItems(advice.parts.map(({ jig, faces }) => ({ jig, faces: [...faces] })));
+  return put(advice.parts);
 }
 
-/** Places the kind at hand on the selected faces; numbers that were set before (repeats, image width …) are kept. */
+interface Fitted {
+  jig: Jig;
+  faces: Uint32Array;
+}
+
+/** A jig of the kind at hand on the selected faces; where it takes the place of the one in hand its image keeps its size. */
+async function fit(kind: JigKind, axis: PlacementAxis, before: Jig | null): Promise<Fitted | null> {
+  const outcome = await coreApi().fitJig(kind, axis, useJigs.getState().sizeBy, before);
+  if (outcome.ok) return outcome.report as Fitted;
+  notify(outcome, true);
+  return null;
+}
+
+/** The jig in hand, if it drives just the faces that are now chosen: placing again takes its place. */
+async function replaced(faces: Uint32Array): Promise<JigRow | null> {
+  const row = jigInHand();
+  if (!row || row.state === 'written') return null;
+  const driven = await coreApi().drivenFaces(row.id);
+  return driven && driven.length === faces.length && driven.every((f, k) => f === faces[k]) ? row : null;
+}
+
+/** Places the kind at hand on the selected faces. */
 export async function placeNow(): Promise<void> {
-  const { kind, axis, items } = useJigs.getState();
-  const outcome = await coreApi().fitJig(kind, axis === 'view' ? 'auto' : axis);
-  if (!outcome.ok) {
-    notify(outcome, true);
+  const { kind, axis } = useJigs.getState();
+  const plain = axis === 'view' ? 'auto' : axis;
+  const first = await fit(kind, plain, null);
+  if (!first) return;
+  const row = await replaced(first.faces);
+  const fitted = row ? await fit(kind, plain, row.jig) : first;
+  if (!fitted) return;
+  const eye = axis === 'view' ? eyeNow.axes() : null;
+  await put(
+    [{ ...fitted, jig: eye ? fromView(fitted.jig, eye) : fitted.jig, ...(row && row.jig.kind === kind ? { name: row.name } : {}) }],
+    row ? [row.id] : [],
+  );
+}
+
+/** The same jig as the eye sees it: its image upright in the view. With perspective the image is seen without any distortion from where the eye is. */
+function fromView(jig: Jig, eye: NonNullable<ReturnType<typeof eyeNow.axes>>): Jig {
+  const side = Math.max(...jig.size);
+  const turned = { ...jig, right: eye.right as Jig['right'], up: eye.up as Jig['up'] };
+  if (jig.kind !== 'view') return { ...turned, size: [side, side, side] };
+  // the picture's plane stands where the eye looks at, square to its line of sight
+  const tall = 2 * eye.distance * eye.tan;
+  return { ...turned, origin: eye.target as Jig['origin'], size: [tall, tall, tall], eye: eye.distance };
+}
+
+/** The kind of the jig in hand changed where it stands: faces and name stay, the image keeps its size. */
+export async function changeKind(row: JigRow, kind: JigKind): Promise<void> {
+  const faces = await coreApi().drivenFaces(row.id);
+  if (!faces) return;
+  const outcome = await coreApi().fitFaces(faces, kind, row.jig);
+  if (!outcome.ok) notify(outcome, true);
+  else await commit(row.id, (outcome.report as { jig: Jig }).jig, `made a ${kind.replace('-', ' ')} of`);
+}
+
+/** Keeps a jig as it has become: one step of the history. */
+export async function commit(id: string, jig: Jig, what: string): Promise<Outcome> {
+  const outcome = await run('changeJig', { id, jig: jigSchema.parse(jig), what });
+  endPreview();
+  return outcome;
+}
+
+/** Changes numbers of the jig in hand. */
+export function change(patch: Partial<Jig>, what = 'changed'): void {
+  const row = jigInHand();
+  if (row) void commit(row.id, { ...row.jig, ...patch }, what);
+}
+
+/** A jig placed by a drag in the view: the one in hand moves there, else a new one is put on the chosen faces. */
+export async function placeAt(make: (fitted: Jig) => Jig, what: string): Promise<void> {
+  const row = jigInHand();
+  const { kind } = useJigs.getState();
+  useJigs.setState({ placing: null });
+  if (row && row.state === 'live' && row.jig.kind === kind) {
+    await commit(row.id, make(row.jig), what);
     return;
   }
-  const fitted = outcome.report as { jig: Jig; faces: Uint32Array };
-  const before = items[0]?.jig;
-  const kept = before ? { imageWidth: before.imageWidth, mirrorU: before.mirrorU, mirrorV: before.mirrorV, quarter: before.quarter, lids: before.lids } : {};
-  let jig: Jig = { ...fitted.jig, ...kept };
-  const eye = axis === 'view' ? eyeNow.axes() : null;
-  if (eye) jig = fromView(jig, eye);
-  await writeItems([{ jig, faces: [...fitted.faces] }]);
+  const fitted = await fit(kind, 'auto', null);
+  if (fitted) await put([{ ...fitted, jig: make(fitted.jig) }]);
 }
 
-/** The same jig as the eye sees it: its image upright in the view, its middle where it was. */
-function fromView(jig: Jig, eye: { right: number[]; up: number[]; out: number[] }): Jig {
-  const side = Math.max(...jig.size);
-  return { ...jig, right: eye.right as Jig['right'], up: eye.up as Jig['up'], size: [side, side, side] };
-}
-
-/** Changes the numbers of what was placed last and writes it anew: one step. */
-export function changeJig(patch: Partial<Jig>): void {
-  const { items } = useJigs.getState();
-  if (items.length > 0) void writeItems(items.map(({ jig, faces }) => ({ jig: { ...jig, ...patch }, faces })));
+/** A jig with its middle on the surface, looking the way that the surface does. */
+export function onSurface(jig: Jig, place: Vector, out: Vector): Jig {
+  const upright = uprightAxes(out);
+  // a tube or ball keeps its upright: it is slid, not tipped over
+  if (jig.kind === 'cylindrical' || jig.kind === 'spherical') return { ...jig, origin: [...place] };
+  return { ...jig, origin: [...place], right: [...upright.right], up: [...upright.up] };
 }

@@ -1,4 +1,4 @@
-import { IconButton, InputAdornment, TextField, Tooltip } from '@mui/material';
+import { IconButton, InputAdornment, Link, TextField, Tooltip } from '@mui/material';
 import AddIcon from '@mui/icons-material/Add';
 import RemoveIcon from '@mui/icons-material/Remove';
 import { useState } from 'react';
@@ -14,11 +14,13 @@ interface Props {
   step?: number;
   whole?: boolean;
   help?: string;
+  /** The value as it was: shown while it is another, and put back by a click. */
+  old?: number;
   onChange(value: number): void;
 }
 
 /** A number with its unit and steppers; takes arithmetic. What is typed holds on Enter and on leaving the field; Escape brings the old value back. */
-export function NumberField({ label, value, unit, min, max, step = 1, whole = false, help, onChange }: Props) {
+export function NumberField({ label, value, unit, min, max, step = 1, whole = false, help, old, onChange }: Props) {
   const [text, setText] = useState<string | null>(null);
   const parsed = text === null ? value : evaluate(text);
   const valid = parsed !== null && parsed >= min && parsed <= max && (!whole || Number.isInteger(parsed));
@@ -37,7 +39,7 @@ export function NumberField({ label, value, unit, min, max, step = 1, whole = fa
       label={label}
       value={text ?? String(value)}
       error={!valid}
-      helperText={valid ? help : problem}
+      helperText={valid ? old !== undefined && old !== value ? <Old label={label} value={old} unit={unit} onClick={() => onChange(old)} /> : help : problem}
       onChange={(event) => setText(event.target.value)}
       onFocus={(event) => event.target.select()}
       onBlur={() => {
@@ -80,5 +82,14 @@ export function NumberField({ label, value, unit, min, max, step = 1, whole = fa
         },
       }}
     />
+  );
+}
+
+function Old({ label, value, unit, onClick }: { label: string; value: number; unit: string | undefined; onClick: () => void }) {
+  const words = `${Number(value.toPrecision(6))}${unit ? ` ${unit}` : ''}`;
+  return (
+    <Link component="button" type="button" variant="caption" color="text.secondary" aria-label={`${label}: back to ${words}`} onClick={onClick}>
+      was {words}
+    </Link>
   );
 }

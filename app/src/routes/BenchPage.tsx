@@ -92,7 +92,7 @@ export default function BenchPage() {
 
 /** New notices become snackbars; they stay in a list that the top bar shows. */
 function useNotices() {
-  const { enqueueSnackbar } = useSnackbar();
+  const { enqueueSnackbar, closeSnackbar } = useSnackbar();
   const shown = useRef(0);
   const notices = useBench((s) => s.notices);
   useEffect(() => {
@@ -102,9 +102,23 @@ function useNotices() {
       const undone = notice.text.startsWith('Undid');
       enqueueSnackbar(notice.text, {
         variant: notice.severity === 'info' ? 'default' : notice.severity,
-        autoHideDuration: notice.severity === 'error' ? 9000 : 3500,
-        action:
-          notice.severity === 'success'
+        autoHideDuration: notice.action ? 20_000 : notice.severity === 'error' ? 9000 : 3500,
+        action: notice.action
+          ? (key) => (
+              <Button
+                color="inherit"
+                variant="outlined"
+                size="small"
+                sx={{ whiteSpace: 'nowrap' }}
+                onClick={() => {
+                  closeSnackbar(key);
+                  notice.action!.act();
+                }}
+              >
+                {notice.action!.label}
+              </Button>
+            )
+          : notice.severity === 'success'
             ? () => (
                 <Button color="inherit" onClick={() => void (undone ? redo() : undo())}>
                   {undone ? 'Redo' : 'Undo'}
@@ -113,7 +127,7 @@ function useNotices() {
             : undefined,
       });
     }
-  }, [notices, enqueueSnackbar]);
+  }, [notices, enqueueSnackbar, closeSnackbar]);
 }
 
 /** Long work: what is done now, how far, and a way out. */

@@ -22,6 +22,8 @@ export interface Notice {
   text: string;
   severity: 'info' | 'success' | 'error' | 'warning';
   time: number;
+  /** What can be done about it. */
+  action?: { label: string; act: () => void };
 }
 
 /** How the views show things; kept for the session. */
@@ -105,7 +107,7 @@ export interface BenchState {
   receive(event: WorkerEvent): void;
   /** Shows a selection before the worker has answered. */
   showSelection(selection: JobSummary['selection']): void;
-  notice(text: string, severity: Notice['severity']): void;
+  notice(text: string, severity: Notice['severity'], action?: Notice['action']): void;
   set(
     patch: Partial<
       Pick<
@@ -247,7 +249,7 @@ export const useBench = create<BenchState>((set) => ({
     }
   },
 
-  notice: (text, severity) => set((s) => ({ notices: [...s.notices, { id: ++noticeCounter, text, severity, time: Date.now() }].slice(-50) })),
+  notice: (text, severity, action) => set((s) => ({ notices: [...s.notices, { id: ++noticeCounter, text, severity, time: Date.now(), action }].slice(-50) })),
   showSelection: (selection) => set((s) => (s.summary ? { summary: { ...s.summary, selection } } : {})),
   set: (patch) => set(patch),
   setLook: (patch) => set((s) => ({ look: { ...s.look, ...patch } })),

@@ -16,11 +16,13 @@ export function coreApi(): Comlink.Remote<CoreApi> {
 }
 
 /** Runs an operation; what went wrong becomes a notice, what went right only where `say` asks for it. */
-export async function run(name: string, params: Record<string, unknown> = {}, say = false): Promise<Outcome> {
+export async function run(name: string, params: Record<string, unknown> = {}, say = false, writeLive = false): Promise<Outcome> {
   const start = performance.now();
-  const outcome = await coreApi().run(name, params);
+  const outcome = await coreApi().run(name, params, writeLive);
   performance.measure(`run ${name}`, { start, detail: outcome.timings });
-  notify(outcome, say);
+  if (!outcome.ok && (outcome.report as { code?: string } | null)?.code === 'live-jigs')
+    useBench.getState().notice(outcome.sentence, 'warning', { label: 'Write and go on', act: () => void run(name, params, say, true) });
+  else notify(outcome, say);
   return outcome;
 }
 

@@ -33,6 +33,11 @@ import {
   rising,
   selectionFigures,
   sheetRegion,
+  liveTouched,
+  project,
+  stateInWords,
+  keepImageSize,
+  type Jig,
   type JigKind,
   type PlacementAxis,
   type JobImage,
@@ -41,7 +46,7 @@ import { Keeper } from '../keep/db.ts';
 import { deliver, type DeliverChoice } from './deliver.ts';
 import { contextGeometry, layoutView, partGeometry } from './geometry.ts';
 import { touchedFaces, unwrapTouched } from './live.ts';
-import type { JobSummary, Outcome, RegionTake, RegionView, WorkerEvent } from './messages.ts';
+import type { JobSummary, Outcome, RegionTake, RegionView, UvPreview, WorkerEvent } from './messages.ts';
 import { WorkerPool } from './pool.ts';
 import type { SolverApi } from './solverWorker.ts';
 
@@ -144,6 +149,15 @@ function summaryOf(job: Job, h: History): JobSummary {
     missingImages: materialImages(job)
       .filter(({ missing }) => missing.length > 0)
       .map(({ library, missing }) => ({ library, names: missing })),
+    jigs: (job.jigs ?? []).map((one) => ({
+      id: one.id,
+      name: one.name,
+      jig: one.jig,
+      state: one.state,
+      belongs: one.belongs,
+      words: stateInWords(job, one),
+      drives: one.drives.map(({ part, set, faces }) => ({ part, set, faces: faces.length })),
+    })),
     selectedParts: job.selectedParts ?? [],
     settings: job.settings,
     selection: job.selection,
@@ -353,7 +367,8 @@ async function unwrapLive(partId: string, faces: Set<number>, before: UvSet) {
     if (!history || history.present !== job) return;
     pendingFaces = new Set();
     pendingBefore = null;
-    if (!next) return;
+    // live jigs drive their faces: these are not unwrapped behind their back
+    if (!next || liveTouched(job, next).length > 0) return;
     history.amend(next);
     show(true);
     save();
@@ -377,17 +392,26 @@ function warmUp() {
     for (let k = 0; k < 6; k++) modelRegion({ mesh, set, hidden: null, kind, region: { shape: 'box', points: [0, 0, 300, 300] } }, view, k === 0);
 }
 
-/** One operation on the job that is open, kept as a step of its history. */
-async function runStep(name: string, params: Record<string, unknown>): Promise<Outcome> {
+/** One operation on the job that is open, kept as a step of its history. @param writeLive live jigs whose faces it edits may be written for it */
+async function runStep(name: string, params: Record<string, unknown>, writeLive = false): Promise<Outcome> {
   const h = history;
   if (!h) throw new JigError('nothing-to-do', 'No job is open.');
   const before = h.present;
   const part = partOf(before, typeof params.part === 'string' ? params.part : undefined);
   const start = performance.now();
-  const { job, report, params: filled, sentence } = await runOperation(before, name, params, context);
+  const { job, report, params: filled, sentence, released } = await runOperation(before, name, params, context);
   const ran = performance.now();
   if (h !== history || h.present !== before) throw new JigError('cancelled', 'The job changed meanwhile; nothing was done.');
   if (job === before) return { ok: true, sentence, report };
+  if (released.length > 0 && !writeLive) {
+    const names = released.map((one) => `“${one.name}”`).join(', ');
+    const many = released.length > 1;
+    return {
+      ok: false,
+      sentence: `These faces are driven by the live jig${many ? 's' : ''} ${names}. Write ${many ? 'them' : 'it'} to the UVs first, then this edit holds.`,
+      report: { code: 'live-jigs', ids: released.map(({ id }) => id) },
+    };
+  }
   const entry = { job, operation: name, params: filled, sentence, time: Date.now() };
   h.push(entry);
   show();
@@ -460,7 +484,7 @@ const api = {
     });
   },
 
-  run: (name: string, params: Record<string, unknown>) => inTurn(() => attempt(() => withProgress(() => runStep(name, params)))),
+  run: (name: string, params: Record<string, unknown>, writeLive = false) => inTurn(() => attempt(() => withProgress(() => runStep(name, params, writeLive)))),
 
   /** Selects what lies in a drawn region of a view, as one step. */
   takeRegion({ region, kind, through, mode, touched }: RegionTake, view: RegionView): Promise<Outcome> {
@@ -530,20 +554,76 @@ const api = {
       const part = partOf(job);
       const faces = facesBy(job, part, 'selected');
       const { api: measurer, id } = await measurerWith(part.mesh);
-      const list = await measurer.advise(id, faces);
-      return { ok: true, sentence: `Measured ${list.length} ways to project ${faces.length} faces`, report: { faces: faces.length, list } };
+      const list = (await measurer.advise(id, faces)).slice(0, 4);
+      const pictures = await measurer.picture(id, list);
+      return { ok: true, sentence: `Measured ways to project ${faces.length} faces`, report: { faces: faces.length, list, pictures } };
     });
   },
 
-  /** A jig of a kind placed on the selected faces (all if none is), and these faces. */
-  fitJig(kind: JigKind, axis: PlacementAxis): Promise<Outcome> {
+  /** A jig of a kind placed on the selected faces (all if none is), and these faces; the image as large as on a jig that it takes the place of. */
+  fitJig(kind: JigKind, axis: PlacementAxis, sizeBy: 'faces' | 'part' = 'faces', before: Jig | null = null): Promise<Outcome> {
     return attempt(() => {
       if (!history) throw new JigError('nothing-to-do', 'No job is open.');
       const job = history.present;
       const part = partOf(job);
       const faces = facesBy(job, part, 'selected');
-      return Promise.resolve({ ok: true, sentence: '', report: { faces, jig: placeJig(part.mesh, faces, kind, axis) } });
+      const fitted = placeJig(part.mesh, faces, kind, axis, sizeBy === 'part' ? facesBy(job, part, 'all') : faces);
+      return Promise.resolve({ ok: true, sentence: '', report: { faces, jig: before ? keepImageSize(before, fitted) : fitted } });
     });
+  },
+
+  /** Faces of the active part that a jig drives. */
+  drivenFaces(id: string): Uint32Array | null {
+    if (!history) return null;
+    const job = history.present;
+    const part = partOf(job);
+    const drives = job.jigs?.find((one) => one.id === id)?.drives.filter((d) => d.part === part.id) ?? [];
+    return (drives.find((d) => d.set === activeSet(part).name) ?? drives[0])?.faces ?? null;
+  },
+
+  /** A jig of another kind on given faces, its image as large as on the one before. */
+  fitFaces(faces: Uint32Array, kind: JigKind, before: Jig): Promise<Outcome> {
+    return attempt(() => {
+      if (!history) throw new JigError('nothing-to-do', 'No job is open.');
+      return Promise.resolve({ ok: true, sentence: '', report: { jig: keepImageSize(before, placeJig(partOf(history.present).mesh, faces, kind, 'auto')) } });
+    });
+  },
+
+  /** UVs of the active part as jigs would make them; nothing is changed. Faces: a jig's own by its id, given ones, or the selected. */
+  preview(items: { jig: Jig; id?: string; faces?: Uint32Array }[]): UvPreview | null {
+    if (!history) return null;
+    const job = history.present;
+    const part = partOf(job);
+    const set = activeSet(part);
+    const { mesh } = part;
+    const corner = cornerPlaces(mesh, set).slice();
+    const unplaced = set.unplaced.slice();
+    for (const { jig, id, faces: given } of items) {
+      const own = job.jigs?.find((one) => one.id === id)?.drives.find((d) => d.part === part.id && d.set === set.name)?.faces;
+      const faces = given ?? own ?? (id === undefined ? facesBy(job, part, 'selected') : null);
+      if (!faces || faces.length === 0) continue;
+      const done = project(mesh, faces, jig);
+      for (let k = 0; k < done.corners.length; k++) {
+        const c = done.corners[k]! * 2;
+        corner[c] = done.uv[k * 2]!;
+        corner[c + 1] = done.uv[k * 2 + 1]!;
+      }
+      for (let k = 0; k < faces.length; k++) unplaced[faces[k]!] = 0;
+    }
+    const { corners, count } = trianglesOf(mesh);
+    const uvAt = new Float32Array(count * 6);
+    for (let k = 0; k < count * 3; k++) {
+      uvAt[k * 2] = corner[corners[k]! * 2]!;
+      uvAt[k * 2 + 1] = corner[corners[k]! * 2 + 1]!;
+    }
+    const flat = new Float32Array((corner.length / 2) * 3);
+    for (let f = 0; f < unplaced.length; f++) {
+      for (let c = mesh.faceStart[f]!; c < mesh.faceStart[f + 1]!; c++) {
+        flat[c * 3] = unplaced[f] ? -1e4 : corner[c * 2]!;
+        flat[c * 3 + 1] = unplaced[f] ? -1e4 : corner[c * 2 + 1]!;
+      }
+    }
+    return Comlink.transfer({ meshId: meshIdOf(mesh), uvAt, flat, unplaced }, [uvAt.buffer, flat.buffer, unplaced.buffer]);
   },
 
   image(id: string): { bytes: Uint8Array; type: string } | null {
@@ -565,6 +645,21 @@ const api = {
   /** Waits until everything done so far is kept. */
   settle: () => saving,
 };
+
+const placesOf = new WeakMap<UvSet, Float32Array>();
+/** UVs corner by corner, kept while the set lives. */
+function cornerPlaces(mesh: Mesh, set: UvSet): Float32Array {
+  let places = placesOf.get(set);
+  if (!places) {
+    places = new Float32Array(mesh.corners.length * 2);
+    for (let c = 0; c < mesh.corners.length; c++) {
+      places[c * 2] = set.uv[set.cornerUv[c]! * 2]!;
+      places[c * 2 + 1] = set.uv[set.cornerUv[c]! * 2 + 1]!;
+    }
+    placesOf.set(set, places);
+  }
+  return places;
+}
 
 function changedEdges(before: Job, after: Job, partId: string): number[] {
   const a = layoutStates(before, partId);

@@ -1,4 +1,17 @@
-import type { CheckReport, IslandFacts, JobSettings, ModelView, Part, Region, SelectionFigures, SelectionKind, SheetView, StateLine } from '@jig-peel/core';
+import type {
+  CheckReport,
+  IslandFacts,
+  Jig,
+  JobJig,
+  JobSettings,
+  ModelView,
+  Part,
+  Region,
+  SelectionFigures,
+  SelectionKind,
+  SheetView,
+  StateLine,
+} from '@jig-peel/core';
 
 /** What the screen needs to know of the job, small enough to send whole after each step. */
 export interface JobSummary {
@@ -29,6 +42,7 @@ export interface JobSummary {
   images: { id: string; name: string; type: string; width: number; height: number; bytes: number }[];
   /** Images that material files name and the job has not. */
   missingImages: { library: string; names: readonly string[] }[];
+  jigs: JigRow[];
   /** Parts chosen as wholes. */
   selectedParts: readonly string[];
   settings: JobSettings;
@@ -121,6 +135,28 @@ export interface Progress {
 
 /** Where things are in a view at the moment of a drag. */
 export type RegionView = ({ view: 'model' } & ModelView) | ({ view: 'sheet' } & SheetView);
+
+/** UVs as a jig would make them, ready to draw. */
+export interface UvPreview {
+  meshId: number;
+  /** 2 numbers a corner of each triangle. */
+  uvAt: Float32Array;
+  /** 3 numbers a corner of the mesh: its place on the sheet. */
+  flat: Float32Array;
+  unplaced: Uint8Array;
+}
+
+/** A jig of the job, as the screen needs it. */
+export interface JigRow {
+  id: string;
+  name: string;
+  jig: Jig;
+  state: JobJig['state'];
+  belongs: JobJig['belongs'];
+  /** The state in words. */
+  words: string;
+  drives: { part: string; set: string; faces: number }[];
+}
 
 /** A drawn region and what becomes of what lies in it. */
 export interface RegionTake {

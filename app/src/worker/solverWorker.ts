@@ -2,6 +2,7 @@ import * as Comlink from 'comlink';
 import { encode } from 'fast-png';
 import {
   adviseJigs,
+  jigPicture,
   checkLayout,
   solveIsland,
   testGrid,
@@ -11,6 +12,7 @@ import {
   type IslandResult,
   type IslandTask,
   type Mesh,
+  type SmallPicture,
   type UvSet,
 } from '@jig-peel/core';
 
@@ -46,6 +48,13 @@ const api = {
   advise(id: number, faces: Uint32Array): Advice[] {
     if (heldMesh?.id !== id) throw new Error('the mesh is not here');
     return adviseJigs(heldMesh.mesh, faces);
+  },
+
+  /** What each of them makes of the faces, small. */
+  picture(id: number, list: Advice[]): SmallPicture[] {
+    if (heldMesh?.id !== id) throw new Error('the mesh is not here');
+    const { mesh } = heldMesh;
+    return list.map(({ parts }) => jigPicture(mesh, parts));
   },
 
   check(id: number, set: UvSet, width: number, height: number, margin: number) {

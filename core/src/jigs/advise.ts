@@ -117,13 +117,20 @@ function connected(mesh: Mesh, faces: Uint32Array): Uint32Array[] {
   return out;
 }
 
+/** Figures of faces, one number a face in each list. */
 interface FaceFigures {
-  area: number;
+  area: Float64Array;
   /** Singular values of space → image, at the patch group's own scale. */
-  large: number;
-  small: number;
-  flipped: boolean;
+  large: Float64Array;
+  small: Float64Array;
+  flipped: Uint8Array;
 }
+const noFigures = (faces: number): FaceFigures => ({
+  area: new Float64Array(faces),
+  large: new Float64Array(faces).fill(1),
+  small: new Float64Array(faces).fill(1),
+  flipped: new Uint8Array(faces),
+});
 
 /** Work arrays of one mesh: the place of each face among the chosen, and the UVs of each corner. */
 interface Scratch {
@@ -144,7 +151,7 @@ const fewFaces = 1500;
 
 function measured(mesh: Mesh, faces: Uint32Array, parts: Advice['parts']): Advice {
   const { at, uv: uvAt } = scratchOf(mesh, faces);
-  const each: FaceFigures[] = new Array<FaceFigures>(faces.length);
+  const each = noFigures(faces.length);
   let overlap = 0;
   let covered = 0;
   const patchOf = new Int32Array(faces.length);
@@ -158,7 +165,10 @@ function measured(mesh: Mesh, faces: Uint32Array, parts: Advice['parts']): Advic
     let most = 0;
     for (let f = 0; f < mine.length; f++) {
       const k = at[mine[f]!]!;
-      each[k] = list[f]!;
+      each.area[k] = list.area[f]!;
+      each.large[k] = list.large[f]!;
+      each.small[k] = list.small[f]!;
+      each.flipped[k] = list.flipped[f]!;
       patchOf[k] = patches + done.patch[f]!;
       most = Math.max(most, done.patch[f]! + 1);
       for (let c = done.start[f]!; c < done.start[f + 1]!; c++) {
@@ -171,17 +181,21 @@ function measured(mesh: Mesh, faces: Uint32Array, parts: Advice['parts']): Advic
   let [area, energy, excess, flippedArea] = [0, 0, 0, 0];
   const well: number[] = [];
   const badly: number[] = [];
-  each.forEach(({ area: a, large, small, flipped }, k) => {
-    if (!(a > 0)) return;
+  for (let k = 0; k < faces.length; k++) {
+    const a = each.area[k]!;
+    if (!(a > 0)) continue;
+    const large = each.large[k]!;
+    const small = each.small[k]!;
+    const flipped = each.flipped[k] === 1;
     area += a;
-    const e = small > 0 ? large * large + small * small + 1 / (large * large) + 1 / (small * small) : 100;
-    energy += a * Math.min(100, e);
-    excess += a * Math.log2(Math.min(100, e) / 4);
+    const e = small > 0 ? Math.min(100, large * large + small * small + 1 / (large * large) + 1 / (small * small)) : 100;
+    energy += a * e;
+    excess += a * Math.log2(e / 4);
     if (flipped) flippedArea += a;
     const off = small > 0 ? Math.max(large, 1 / small) : Infinity;
     if (!flipped && off < 1.25) well.push(k);
     else if (flipped || off > 1.6) badly.push(k);
-  });
+  }
   const figures: JigFigures = {
     energy: area > 0 ? energy / area : 4,
     flipped: area > 0 ? flippedArea / area : 0,
@@ -196,10 +210,10 @@ function measured(mesh: Mesh, faces: Uint32Array, parts: Advice['parts']): Advic
   return { parts, figures, cost };
 }
 
-const sumAt = (each: FaceFigures[], list: Uint32Array) => list.reduce((sum, k) => sum + each[k]!.area, 0);
+const sumAt = ({ area }: FaceFigures, list: Uint32Array) => list.reduce((sum, k) => sum + area[k]!, 0);
 
 /** Figures of faces from small triangles inside them, at each corner: how the projection itself stretches, not only what its corners' UVs make of it. */
-function innerFigures(mesh: Mesh, { faces, start }: Projected, jig: Jig): FaceFigures[] {
+function innerFigures(mesh: Mesh, { faces, start }: Projected, jig: Jig): FaceFigures {
   const corners = start[faces.length]!;
   const points = new Float64Array(corners * 9);
   const owner = new Uint32Array(corners);
@@ -232,51 +246,75 @@ function innerFigures(mesh: Mesh, { faces, start }: Projected, jig: Jig): FaceFi
       { ...jig, group: 0 },
     ),
   );
-  const out: FaceFigures[] = Array.from(faces, () => ({ area: 0, large: 0, small: 0, flipped: false }));
+  const out = noFigures(faces.length);
+  out.large.fill(0);
+  out.small.fill(0);
   const over = new Float64Array(faces.length);
-  list.forEach((figure, k) => {
-    const face = out[owner[k]!]!;
+  for (let k = 0; k < corners; k++) {
+    const f = owner[k]!;
+    const area = list.area[k]!;
     // weighted by area; of the two sizes the means of their logarithms
-    face.area += figure.area;
-    face.large += figure.area * Math.log(Math.max(1e-9, figure.large));
-    face.small += figure.area * Math.log(Math.max(1e-9, figure.small));
-    if (figure.flipped) over[owner[k]!]! += figure.area;
-  });
-  const whole = Float64Array.from(faces, (f) => Math.hypot(...faceVector(mesh, f)) / 2);
-  out.forEach((face, f) => {
-    if (!(face.area > 0)) return;
-    face.large = Math.exp(face.large / face.area);
-    face.small = Math.exp(face.small / face.area);
-    face.flipped = over[f]! * 2 > face.area;
-    face.area = whole[f]!;
-  });
+    out.area[f]! += area;
+    out.large[f]! += area * Math.log(Math.max(1e-9, list.large[k]!));
+    out.small[f]! += area * Math.log(Math.max(1e-9, list.small[k]!));
+    if (list.flipped[k]) over[f]! += area;
+  }
+  for (let f = 0; f < faces.length; f++) {
+    const area = out.area[f]!;
+    if (!(area > 0)) continue;
+    out.large[f] = Math.exp(out.large[f]! / area);
+    out.small[f] = Math.exp(out.small[f]! / area);
+    out.flipped[f] = over[f]! * 2 > area ? 1 : 0;
+    out.area[f] = Math.hypot(...faceVector(mesh, faces[f]!)) / 2;
+  }
   return out;
 }
 
-function faceFigures(mesh: Mesh, { faces, start, corners, uv }: Projected): FaceFigures[] {
-  const out: FaceFigures[] = [];
-  let [space, image] = [0, 0];
+/** A face's figures from its fan: sums of the metric, weighted by area. O(corners). */
+function faceFigures(mesh: Mesh, { faces, start, corners, uv }: Projected): FaceFigures {
+  const out = noFigures(faces.length);
+  const p = mesh.points;
+  let space = 0;
+  let image = 0;
+  let sense = 0;
   const signed = new Float64Array(faces.length);
   for (let f = 0; f < faces.length; f++) {
-    // a face's figures from its fan: sums of the metric, weighted by area
-    let [area, e, g, h, flat] = [0, 0, 0, 0, 0];
+    let area = 0;
+    let e = 0;
+    let g = 0;
+    let h = 0;
+    let flat = 0;
     const first = start[f]!;
+    const last = start[f + 1]!;
     const o = mesh.corners[corners[first]!]! * 3;
-    for (let k = first + 1; k + 1 < start[f + 1]!; k++) {
-      const [a, b] = [mesh.corners[corners[k]!]! * 3, mesh.corners[corners[k + 1]!]! * 3];
-      const p = mesh.points;
-      const [ux, uy, uz] = [p[a]! - p[o]!, p[a + 1]! - p[o + 1]!, p[a + 2]! - p[o + 2]!];
-      const [vx, vy, vz] = [p[b]! - p[o]!, p[b + 1]! - p[o + 1]!, p[b + 2]! - p[o + 2]!];
-      const length = Math.hypot(ux, uy, uz);
+    const u0 = uv[first * 2]!;
+    const v0 = uv[first * 2 + 1]!;
+    for (let k = first + 1; k + 1 < last; k++) {
+      const a = mesh.corners[corners[k]!]! * 3;
+      const b = mesh.corners[corners[k + 1]!]! * 3;
+      const ux = p[a]! - p[o]!;
+      const uy = p[a + 1]! - p[o + 1]!;
+      const uz = p[a + 2]! - p[o + 2]!;
+      const vx = p[b]! - p[o]!;
+      const vy = p[b + 1]! - p[o + 1]!;
+      const vz = p[b + 2]! - p[o + 2]!;
+      const length = Math.sqrt(ux * ux + uy * uy + uz * uz);
       if (!(length > 0)) continue;
       // the triangle laid flat: (length, 0) and (x, y)
+      const cx = uy * vz - uz * vy;
+      const cy = uz * vx - ux * vz;
+      const cz = ux * vy - uy * vx;
       const x = (ux * vx + uy * vy + uz * vz) / length;
-      const y = Math.hypot(uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx) / length;
+      const y = Math.sqrt(cx * cx + cy * cy + cz * cz) / length;
       if (!(y > 0)) continue;
-      const [s1, t1] = [uv[k * 2]! - uv[first * 2]!, uv[k * 2 + 1]! - uv[first * 2 + 1]!];
-      const [s2, t2] = [uv[k * 2 + 2]! - uv[first * 2]!, uv[k * 2 + 3]! - uv[first * 2 + 1]!];
-      const [dux, dvx] = [s1 / length, t1 / length];
-      const [duy, dvy] = [(s2 - dux * x) / y, (t2 - dvx * x) / y];
+      const s1 = uv[k * 2]! - u0;
+      const t1 = uv[k * 2 + 1]! - v0;
+      const s2 = uv[k * 2 + 2]! - u0;
+      const t2 = uv[k * 2 + 3]! - v0;
+      const dux = s1 / length;
+      const dvx = t1 / length;
+      const duy = (s2 - dux * x) / y;
+      const dvy = (t2 - dvx * x) / y;
       const a2 = (length * y) / 2;
       area += a2;
       e += a2 * (dux * dux + dvx * dvx);
@@ -285,63 +323,55 @@ function faceFigures(mesh: Mesh, { faces, start, corners, uv }: Projected): Face
       flat += (s1 * t2 - s2 * t1) / 2;
     }
     signed[f] = flat;
+    sense += flat;
     space += area;
     image += Math.abs(flat);
-    if (area > 0) {
-      const [me, mg, mh] = [e / area, g / area, h / area];
-      const mid = (me + mg) / 2;
-      const off = Math.hypot((me - mg) / 2, mh);
-      out.push({ area, large: Math.sqrt(mid + off), small: Math.sqrt(Math.max(0, mid - off)), flipped: false });
-    } else out.push({ area: 0, large: 1, small: 1, flipped: false });
+    if (!(area > 0)) continue;
+    const mid = (e + g) / area / 2;
+    const off = Math.sqrt(((e - g) / area / 2) ** 2 + (h / area) ** 2);
+    out.area[f] = area;
+    out.large[f] = Math.sqrt(mid + off);
+    out.small[f] = Math.sqrt(Math.max(0, mid - off));
   }
   const common = space > 0 && image > 0 ? Math.sqrt(image / space) : 1;
-  const sense = signed.reduce((sum, x) => sum + x, 0) < 0 ? -1 : 1;
-  out.forEach((figure, f) => {
-    figure.large /= common;
-    figure.small /= common;
-    figure.flipped = signed[f]! * sense < 0;
-  });
+  for (let f = 0; f < faces.length; f++) {
+    out.large[f]! /= common;
+    out.small[f]! /= common;
+    out.flipped[f] = signed[f]! * (sense < 0 ? -1 : 1) < 0 ? 1 : 0;
+  }
   return out;
 }
 
 const raster = 192;
 
 /** Cells of the image's box that one patch covers at all, and more than once. Faces count where their middle and corners' means lie: coarse, but quick. */
-function overlapOf({ faces, start, uv, patch }: Projected): { once: number; twice: number } {
+function overlapOf({ start, uv, patch }: Projected): { once: number; twice: number } {
   let once = 0;
   let twice = 0;
-  const order = Array.from(faces, (_, f) => f).sort((a, b) => patch[a]! - patch[b]!);
+  const order = byPatch(patch);
   const count = new Uint8Array(raster * raster);
   for (let from = 0; from < order.length;) {
     let to = from;
     while (to < order.length && patch[order[to]!] === patch[order[from]!]) to++;
-    let [left, low, far, high] = [Infinity, Infinity, -Infinity, -Infinity];
-    for (let n = from; n < to; n++)
-      for (let k = start[order[n]!]!; k < start[order[n]! + 1]!; k++) {
-        left = Math.min(left, uv[k * 2]!);
-        far = Math.max(far, uv[k * 2]!);
-        low = Math.min(low, uv[k * 2 + 1]!);
-        high = Math.max(high, uv[k * 2 + 1]!);
+    let left = Infinity;
+    let low = Infinity;
+    let far = -Infinity;
+    let high = -Infinity;
+    for (let n = from; n < to; n++) {
+      for (let k = start[order[n]!]!, end = start[order[n]! + 1]!; k < end; k++) {
+        const u = uv[k * 2]!;
+        const v = uv[k * 2 + 1]!;
+        if (u < left) left = u;
+        if (u > far) far = u;
+        if (v < low) low = v;
+        if (v > high) high = v;
       }
+    }
     // few faces need few cells
     const cells = Math.max(8, Math.min(raster, Math.round(Math.sqrt((to - from) * 24))));
     count.fill(0, 0, cells * cells);
     const [sx, sy] = [cells / (far - left || 1), cells / (high - low || 1)];
-    for (let n = from; n < to; n++) {
-      const f = order[n]!;
-      const o = start[f]!;
-      for (let k = o + 1; k + 1 < start[f + 1]!; k++)
-        cover(
-          count,
-          cells,
-          (uv[o * 2]! - left) * sx,
-          (uv[o * 2 + 1]! - low) * sy,
-          (uv[k * 2]! - left) * sx,
-          (uv[k * 2 + 1]! - low) * sy,
-          (uv[k * 2 + 2]! - left) * sx,
-          (uv[k * 2 + 3]! - low) * sy,
-        );
-    }
+    for (let n = from; n < to; n++) coverFace(count, cells, uv, start[order[n]!]!, start[order[n]! + 1]!, left, low, sx, sy);
     const weight = 1 / (sx * sy);
     for (let c = 0; c < cells * cells; c++) {
       if (count[c]! > 0) once += weight;
@@ -352,24 +382,49 @@ function overlapOf({ faces, start, uv, patch }: Projected): { once: number; twic
   return { once, twice };
 }
 
-/** Adds one to each cell whose middle a triangle holds (half-open, so that neighbours never both count it). */
-function cover(count: Uint8Array, cells: number, ax: number, ay: number, bx: number, by: number, cx: number, cy: number) {
-  const low = Math.max(0, Math.ceil(Math.min(ay, by, cy) - 0.5));
-  const high = Math.min(cells - 1, Math.ceil(Math.max(ay, by, cy) - 0.5) - 1);
-  for (let row = low; row <= high; row++) {
-    const y = row + 0.5;
-    let [from, to] = [Infinity, -Infinity];
-    const cross = (px: number, py: number, qx: number, qy: number) => {
-      if (py <= y === qy <= y) return;
-      const x = px + ((y - py) / (qy - py)) * (qx - px);
-      if (x < from) from = x;
-      if (x > to) to = x;
-    };
-    cross(ax, ay, bx, by);
-    cross(bx, by, cx, cy);
-    cross(cx, cy, ax, ay);
-    for (let column = Math.max(0, Math.ceil(from - 0.5)); column <= Math.min(cells - 1, Math.ceil(to - 0.5) - 1); column++)
-      if (count[row * cells + column]! < 255) count[row * cells + column]!++;
+/** Faces in the order of their patches. O(faces + patches). */
+function byPatch(patch: Int32Array): Uint32Array {
+  let most = 0;
+  for (let f = 0; f < patch.length; f++) if (patch[f]! > most) most = patch[f]!;
+  const at = new Uint32Array(most + 2);
+  for (let f = 0; f < patch.length; f++) at[patch[f]! + 1]!++;
+  for (let k = 0; k <= most; k++) at[k + 1]! += at[k]!;
+  const out = new Uint32Array(patch.length);
+  for (let f = 0; f < patch.length; f++) out[at[patch[f]!]!++] = f;
+  return out;
+}
+
+/** Adds one to each cell whose middle a triangle of a face's fan holds (half-open, so that neighbours never both count it). */
+function coverFace(count: Uint8Array, cells: number, uv: Float64Array, first: number, end: number, left: number, bottom: number, sx: number, sy: number) {
+  const ax = (uv[first * 2]! - left) * sx - 0.5;
+  const ay = (uv[first * 2 + 1]! - bottom) * sy - 0.5;
+  for (let k = first + 1; k + 1 < end; k++) {
+    const bx = (uv[k * 2]! - left) * sx - 0.5;
+    const by = (uv[k * 2 + 1]! - bottom) * sy - 0.5;
+    const cx = (uv[k * 2 + 2]! - left) * sx - 0.5;
+    const cy = (uv[k * 2 + 3]! - bottom) * sy - 0.5;
+    const low = Math.max(0, Math.ceil(ay < by ? (ay < cy ? ay : cy) : by < cy ? by : cy));
+    const high = Math.min(cells - 1, Math.ceil(ay > by ? (ay > cy ? ay : cy) : by > cy ? by : cy) - 1);
+    for (let y = low; y <= high; y++) {
+      let from = Infinity;
+      let to = -Infinity;
+      if (ay <= y !== by <= y) {
+        from = ax + ((y - ay) / (by - ay)) * (bx - ax);
+        to = from;
+      }
+      if (by <= y !== cy <= y) {
+        const x = bx + ((y - by) / (cy - by)) * (cx - bx);
+        if (x < from) from = x;
+        if (x > to) to = x;
+      }
+      if (cy <= y !== ay <= y) {
+        const x = cx + ((y - cy) / (ay - cy)) * (ax - cx);
+        if (x < from) from = x;
+        if (x > to) to = x;
+      }
+      const last = Math.min(cells - 1, Math.ceil(to) - 1);
+      for (let column = Math.max(0, Math.ceil(from)), c = y * cells + column; column <= last; column++, c++) if (count[c]! < 255) count[c]!++;
+    }
   }
 }
 
@@ -381,22 +436,28 @@ function partedShare(mesh: Mesh, faces: Uint32Array, at: Int32Array, patchOf: In
   const { twin, cornerFace, cornerEdge, edgePoints } = topologyOf(mesh);
   const folds = foldAngles(mesh);
   let parted = 0;
-  const apart = (a: number, b: number) => Math.abs(uv[a * 2]! - uv[b * 2]!) > 1e-9 || Math.abs(uv[a * 2 + 1]! - uv[b * 2 + 1]!) > 1e-9;
-  for (const f of faces) {
-    const [from, to] = [mesh.faceStart[f]!, mesh.faceStart[f + 1]!];
+  const { points } = mesh;
+  for (let n = 0; n < faces.length; n++) {
+    const f = faces[n]!;
+    const from = mesh.faceStart[f]!;
+    const to = mesh.faceStart[f + 1]!;
     for (let c = from; c < to; c++) {
       const t = twin[c]!;
       if (t < c) continue;
       const g = cornerFace[t]!;
       const other = at[g]!;
       if (other < 0) continue;
-      const e = cornerEdge[c]!;
-      const [p, q] = [edgePoints[e * 2]! * 3, edgePoints[e * 2 + 1]! * 3];
-      const length = Math.hypot(mesh.points[p]! - mesh.points[q]!, mesh.points[p + 1]! - mesh.points[q + 1]!, mesh.points[p + 2]! - mesh.points[q + 2]!);
       const next = c + 1 === to ? from : c + 1;
       const m = t + 1 === mesh.faceStart[g + 1]! ? mesh.faceStart[g]! : t + 1;
-      const ends = (apart(c, m) ? 1 : 0) + (apart(next, t) ? 1 : 0);
-      const share = patchOf[at[f]!] !== patchOf[other] || ends === 2 ? 1 : ends === 1 ? 0.25 : 0;
+      const ends =
+        (Math.abs(uv[c * 2]! - uv[m * 2]!) > 1e-9 || Math.abs(uv[c * 2 + 1]! - uv[m * 2 + 1]!) > 1e-9 ? 1 : 0) +
+        (Math.abs(uv[next * 2]! - uv[t * 2]!) > 1e-9 || Math.abs(uv[next * 2 + 1]! - uv[t * 2 + 1]!) > 1e-9 ? 1 : 0);
+      const share = patchOf[n] !== patchOf[other] || ends === 2 ? 1 : ends === 1 ? 0.25 : 0;
+      if (share === 0) continue;
+      const e = cornerEdge[c]!;
+      const p = edgePoints[e * 2]! * 3;
+      const q = edgePoints[e * 2 + 1]! * 3;
+      const length = Math.hypot(points[p]! - points[q]!, points[p + 1]! - points[q + 1]!, points[p + 2]! - points[q + 2]!);
       // a fold of 40 degrees and more is a crease
       parted += length * share * Math.max(0.08, 1 - folds[e]! / 40);
     }

@@ -14,8 +14,11 @@ const turns = new Float64Array(64);
 export function cylinderFace(work: Work, jig: Jig, f: number): void {
   const { start, places, normals, uv, patch, put } = work;
   const { size, lids, lidAngle } = jig;
-  const [from, to] = [start[f]!, start[f + 1]!];
-  const [nx, ny, nz] = [normals[f * 3]!, normals[f * 3 + 1]!, normals[f * 3 + 2]!];
+  const from = start[f]!;
+  const to = start[f + 1]!;
+  const nx = normals[f * 3]!;
+  const ny = normals[f * 3 + 1]!;
+  const nz = normals[f * 3 + 2]!;
   const length = Math.hypot(nx, ny, nz);
   if (lids && length > 0 && Math.abs(ny) / length >= Math.cos((lidAngle * Math.PI) / 180) - 1e-12 && lidAngle > 0) {
     const top = ny > 0;

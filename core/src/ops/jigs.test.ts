@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { readArchive, writeArchive } from '../formats/archive.ts';
 import { extentsOf, imageSizeOf, makeJig } from '../jigs/jig.ts';
-import { stateInWords } from '../jigs/live.ts';
+import { stateInWords } from '../job/liveJigs.ts';
 import { keepImageSize } from '../jigs/match.ts';
 import { placeJig } from '../jigs/place.ts';
 import { project } from '../jigs/project.ts';

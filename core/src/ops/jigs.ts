@@ -1,9 +1,9 @@
 import { z } from 'zod';
 import { JigError } from '../jigError.ts';
 import { jigSchema, type Jig } from '../jigs/jig.ts';
-import { driveJigs, followed, jigName, jigWords, releaseFaces } from '../jigs/live.ts';
+import { driveJigs, followed, jigName, jigWords, releaseFaces } from '../job/liveJigs.ts';
 import { matchJig, matches } from '../jigs/match.ts';
-import { figuresOfFaces } from '../jigs/figures.ts';
+import { figuresOfFaces } from './jigFigures.ts';
 import { activeSet, partOf, type Job, type JobJig, type Part } from '../job/job.ts';
 import { faceCount } from '../mesh/mesh.ts';
 import { rising } from '../select/convert.ts';

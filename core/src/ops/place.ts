@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { JigError } from '../jigError.ts';
 import { applyJig } from '../jigs/apply.ts';
-import { figuresOfFaces } from '../jigs/figures.ts';
+import { figuresOfFaces } from './jigFigures.ts';
 import { jigKinds, type Jig } from '../jigs/jig.ts';
 import { placeJig, placementAxes } from '../jigs/place.ts';
 import { activeSet, partOf, withSet, type Job, type Part } from '../job/job.ts';

@@ -1,7 +1,7 @@
 import type { z } from 'zod';
 import { quietContext, type Context } from '../context.ts';
 import { JigError } from '../jigError.ts';
-import { liveTouched, settleJigs } from '../jigs/live.ts';
+import { liveTouched, settleJigs } from '../job/liveJigs.ts';
 import type { Job, JobJig } from '../job/job.ts';
 import { activatePart, renameJob, settings, showImage } from './jobOps.ts';
 import { assignMaterial, renamePart, repair, selectNamed, starterForm, uvSets } from './intake.ts';

@@ -6,6 +6,14 @@ import { topologyOf } from '../mesh/topology.ts';
  * How far each plain edge folds, in degrees (0 flat, 90 a box's edge, up to 180); 0 for borders. O(edges).
  */
 export function foldAngles(mesh: Mesh): Float64Array {
+  let angles = known.get(mesh);
+  if (!angles) known.set(mesh, (angles = measureFolds(mesh)));
+  return angles;
+}
+
+const known = new WeakMap<Mesh, Float64Array>();
+
+function measureFolds(mesh: Mesh): Float64Array {
   const topology = topologyOf(mesh);
   const normals = faceNormals(mesh);
   const angles = new Float64Array(topology.edgeCount);

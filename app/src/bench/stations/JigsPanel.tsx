@@ -12,23 +12,26 @@ import {
   Typography,
 } from '@mui/material';
 import { useEffect } from 'react';
-import type { Advice, JigKind } from '@jig-peel/core';
-import { NumberField } from '../../fields/NumberField.tsx';
+import { jigWords, type Advice, type JigKind } from '@jig-peel/core';
 import { useBench } from '../../store/bench.ts';
-import { advise, changeJig, placeNow, takeAdvice, useJigs } from '../jigs.ts';
+import { advise, endPreview, placeNow, preview, takeAdvice, useJigs } from '../jigs.ts';
 import { Card } from './Card.tsx';
+import { JigCard } from './JigCard.tsx';
+import { JigList } from './JigList.tsx';
 
-const words: Record<JigKind, { form: string; help: string }> = {
-  planar: { form: 'Flat', help: 'Straight through, like a slide projector far away (planar)' },
-  cylindrical: { form: 'Tube', help: 'Rolled round an axis, ends flat (cylindrical)' },
-  spherical: { form: 'Ball', help: 'Wrapped round from the middle (spherical)' },
-  box: { form: 'Box', help: 'From six sides, each face from the one it looks to' },
-  'flat-regions': { form: 'Regions', help: 'Each flat region by its own plane, all at one true size' },
-  'each-face': { form: 'Faces', help: 'The whole image on each face' },
-  view: { form: 'View', help: 'As it is seen now' },
+const help: Record<JigKind, string> = {
+  planar: 'Straight through, like a slide projector far away (planar)',
+  cylindrical: 'Rolled round an axis, ends flat (cylindrical)',
+  spherical: 'Wrapped round from the middle (spherical)',
+  box: 'From six sides, each face from the one it looks to',
+  'flat-regions': 'Each flat region by its own plane, all at one true size',
+  'each-face': 'The whole image on each face',
+  view: 'As the eye sees it now, its perspective included',
 };
-const main: JigKind[] = ['planar', 'cylindrical', 'spherical', 'box'];
-const more: JigKind[] = ['flat-regions', 'each-face'];
+const rows: JigKind[][] = [
+  ['planar', 'cylindrical', 'spherical', 'box'],
+  ['flat-regions', 'each-face', 'view'],
+];
 
 const axes: { value: 'auto' | 'facing' | 'x' | 'y' | 'z' | 'view'; label: string }[] = [
   { value: 'auto', label: 'on the selection, as it lies' },
@@ -39,22 +42,27 @@ const axes: { value: 'auto' | 'facing' | 'x' | 'y' | 'z' | 'view'; label: string
   { value: 'view', label: 'from this view' },
 ];
 
-/** Placed projections: what the form is like, with measured advice on top; where to place it; what the image does on it. */
+/** Placed projections: what the form is like, with measured advice on top; where to place it; the jigs of the part and the one in hand. */
 export function JigsPanel() {
   const summary = useBench((s) => s.summary)!;
-  const { kind, axis, items, part, advice, advised, measuring } = useJigs();
-  const { selection, settings } = summary;
+  const { kind, axis, sizeBy, advice, advised, measuring, placing, chosen } = useJigs();
+  const { selection } = summary;
   const active = summary.parts.find((p) => p.id === summary.activePart)!;
   const onFaces = selection.part === active.id && selection.ids.length > 0;
-  const unit = settings.unit === 'unit' ? 'units' : settings.unit;
   useEffect(() => {
     const timer = setTimeout(() => void advise(), 250);
     return () => clearTimeout(timer);
   }, [selection, active.id]);
-  const mine = part === active.id ? items : [];
-  const jig = mine[0]?.jig;
-  const flat = kind === 'planar' || kind === 'view';
-  const axisMatters = flat || kind === 'cylindrical' || kind === 'spherical';
+  useEffect(
+    () => () => {
+      endPreview();
+      useJigs.setState({ placing: null, takes: 'part' });
+    },
+    [],
+  );
+  const inHand = summary.jigs.find((jig) => jig.id === chosen && (jig.drives.length === 0 || jig.drives.some(({ part }) => part === active.id)));
+  const flat = kind === 'planar';
+  const axisMatters = flat || kind === 'cylindrical' || kind === 'spherical' || kind === 'box';
   return (
     <>
       <Card title="What is the form like?">
@@ -64,57 +72,44 @@ export function JigsPanel() {
         {measuring && <LinearProgress aria-label="Measuring projections" />}
         {advice && advised === selection && (
           <Box component="ul" aria-label="Advice" sx={{ m: 0, p: 0, listStyle: 'none', display: 'flex', flexDirection: 'column', gap: 0.5 }}>
-            {advice.slice(0, 4).map((entry, k) => (
+            {advice.map((entry, k) => (
               <Box component="li" key={k}>
-                <AdviceRow advice={entry} best={k === 0} />
+                <AdviceRow advice={entry} at={k} />
               </Box>
             ))}
           </Box>
         )}
       </Card>
       <Card title="Place it">
-        <ToggleButtonGroup
-          exclusive
-          fullWidth
-          size="small"
-          value={kind}
-          aria-label="Form"
-          onChange={(_, value: JigKind | null) => value && useJigs.setState({ kind: value })}
-        >
-          {main.map((k) => (
-            <ToggleButton key={k} value={k}>
-              <Tooltip title={words[k].help}>
-                <span>{words[k].form}</span>
-              </Tooltip>
-            </ToggleButton>
-          ))}
-        </ToggleButtonGroup>
-        <ToggleButtonGroup
-          exclusive
-          fullWidth
-          size="small"
-          value={kind}
-          aria-label="Other ways"
-          onChange={(_, value: JigKind | null) => value && useJigs.setState({ kind: value })}
-        >
-          {more.map((k) => (
-            <ToggleButton key={k} value={k}>
-              <Tooltip title={words[k].help}>
-                <span>{k === 'each-face' ? 'Each face' : 'Flat regions'}</span>
-              </Tooltip>
-            </ToggleButton>
-          ))}
-        </ToggleButtonGroup>
+        {rows.map((list, k) => (
+          <ToggleButtonGroup
+            key={k}
+            exclusive
+            fullWidth
+            size="small"
+            value={kind}
+            aria-label={k === 0 ? 'Form' : 'Other ways'}
+            onChange={(_, value: JigKind | null) => value && useJigs.setState({ kind: value, ...(value === 'view' ? { axis: 'view' as const } : {}) })}
+          >
+            {list.map((one) => (
+              <ToggleButton key={one} value={one} sx={{ whiteSpace: 'nowrap' }}>
+                <Tooltip title={help[one]}>
+                  <span>{one === 'view' ? 'As seen' : jigWords[one]}</span>
+                </Tooltip>
+              </ToggleButton>
+            ))}
+          </ToggleButtonGroup>
+        ))}
         {axisMatters && (
           <TextField
             select
             fullWidth
-            label={flat ? 'Direction' : 'Axis'}
-            value={axis}
+            label={flat || kind === 'box' ? 'Direction' : 'Axis'}
+            value={kind === 'box' && axis !== 'view' ? 'auto' : axis}
             onChange={(event) => useJigs.setState({ axis: event.target.value as typeof axis })}
           >
             {axes
-              .filter(({ value }) => flat || (value !== 'view' && value !== 'facing'))
+              .filter(({ value }) => flat || value === 'auto' || (kind === 'box' ? value === 'view' : value !== 'view' && value !== 'facing'))
               .map(({ value, label }) => (
                 <MenuItem key={value} value={value}>
                   {label}
@@ -122,110 +117,101 @@ export function JigsPanel() {
               ))}
           </TextField>
         )}
+        {onFaces && kind !== 'each-face' && (
+          <TextField
+            select
+            fullWidth
+            label="As large as"
+            value={sizeBy}
+            onChange={(event) => useJigs.setState({ sizeBy: event.target.value as typeof sizeBy })}
+          >
+            <MenuItem value="faces">the selected faces</MenuItem>
+            <MenuItem value="part">the whole part</MenuItem>
+          </TextField>
+        )}
         <Button variant="contained" fullWidth onClick={() => void placeNow()}>
           Place on {onFaces ? 'the selected faces' : 'the whole part'}
         </Button>
-      </Card>
-      {jig && (
-        <Card title={mine.length === 1 ? `${words[jig.kind].form}, on ${mine[0]!.faces.length.toLocaleString('en')} faces` : `${mine.length} projections`}>
-          <Typography variant="caption" color="text.secondary">
-            Written to {active.uvSets[active.activeUv]}. Each change writes it anew; undo takes it back.
-          </Typography>
-          <FormControlLabel
-            sx={{ m: 0 }}
-            control={
-              <Switch
-                size="small"
-                checked={jig.imageWidth !== null}
-                onChange={(event) => changeJig({ imageWidth: event.target.checked ? Number((jig.size[0] / jig.repeats[0]).toPrecision(3)) : null })}
-              />
-            }
-            label={<Typography variant="body2">The image has a real width</Typography>}
-          />
-          {jig.imageWidth !== null ? (
-            <NumberField
-              label="Image width"
-              unit={unit}
-              value={jig.imageWidth}
-              min={1e-6}
-              max={1e6}
-              step={0.1}
-              onChange={(imageWidth) => changeJig({ imageWidth })}
-            />
-          ) : (
-            mine.length === 1 &&
-            jig.kind !== 'each-face' && (
-              <Box sx={{ display: 'flex', gap: 1 }}>
-                <NumberField
-                  label="Repeats in u"
-                  value={Number(jig.repeats[0].toPrecision(6))}
-                  min={0.001}
-                  max={1000}
-                  onChange={(u) => changeJig({ repeats: [u, jig.repeats[1]] })}
-                />
-                <NumberField
-                  label="Repeats in v"
-                  value={Number(jig.repeats[1].toPrecision(6))}
-                  min={0.001}
-                  max={1000}
-                  onChange={(v) => changeJig({ repeats: [jig.repeats[0], v] })}
-                />
-              </Box>
-            )
-          )}
-          {(jig.kind === 'cylindrical' || jig.kind === 'spherical') && (
-            <NumberField label="Start line turned by" unit="°" value={jig.start} min={-360} max={360} step={15} onChange={(start) => changeJig({ start })} />
-          )}
-          {mine.some((item) => item.jig.kind === 'cylindrical') && (
-            <FormControlLabel
-              sx={{ m: 0 }}
-              control={<Switch size="small" checked={jig.lids} onChange={(event) => changeJig({ lids: event.target.checked })} />}
-              label={<Typography variant="body2">Flat lids at the ends</Typography>}
-            />
-          )}
+        {kind !== 'each-face' && kind !== 'flat-regions' && (
           <Box sx={{ display: 'flex', gap: 0.75 }}>
-            <Button size="small" variant="outlined" fullWidth onClick={() => changeJig({ mirrorU: !jig.mirrorU })}>
-              Mirror u
-            </Button>
-            <Button size="small" variant="outlined" fullWidth onClick={() => changeJig({ mirrorV: !jig.mirrorV })}>
-              Mirror v
-            </Button>
-            <Button size="small" variant="outlined" fullWidth onClick={() => changeJig({ quarter: (jig.quarter + 1) % 4 })}>
-              Quarter turn
-            </Button>
+            {(
+              [
+                ['draw', 'Draw it', 'Drag a rectangle over the model: the jig is placed in it, as you see it'],
+                ['surface', 'On the surface', 'Drag over the model: the middle and facing of the jig come from what is under the pointer'],
+              ] as const
+            ).map(([way, label, title]) => (
+              <Tooltip key={way} title={title}>
+                <Button
+                  fullWidth
+                  size="small"
+                  variant={placing === way ? 'contained' : 'outlined'}
+                  aria-pressed={placing === way}
+                  onClick={() => useJigs.setState({ placing: placing === way ? null : way })}
+                >
+                  {label}
+                </Button>
+              </Tooltip>
+            ))}
           </Box>
-        </Card>
-      )}
+        )}
+        {placing && (
+          <Typography variant="caption" role="status">
+            {placing === 'draw' ? 'Now drag a rectangle over the model.' : 'Now drag over the model; let go where it shall sit.'}
+          </Typography>
+        )}
+      </Card>
+      <JigList />
+      {inHand && <JigCard row={inHand} />}
     </>
   );
 }
 
-function AdviceRow({ advice, best }: { advice: Advice; best: boolean }) {
+function AdviceRow({ advice, at }: { advice: Advice; at: number }) {
   const { parts, figures } = advice;
+  const picture = useJigs((s) => s.pictures[at]);
   const faces = parts.reduce((sum, p) => sum + p.faces.length, 0);
-  const name = parts.map((p) => `${words[p.jig.kind].form}${p.jig.kind === 'cylindrical' && p.jig.lids ? ' with lids' : ''}`).join(' + ');
+  const name = parts.map((p) => `${jigWords[p.jig.kind]}${p.jig.kind === 'cylindrical' && p.jig.lids ? ' with lids' : ''}`).join(' + ');
   const well = faces > 0 ? Math.round((figures.well.length / faces) * 100) : 0;
   const bad = faces > 0 ? Math.round((figures.badly.length / faces) * 100) : 0;
   const percent = (x: number) => `${(x * 100).toFixed(x > 0 && x < 0.1 ? 1 : 0)} %`;
+  const show = () => preview(parts.map(({ jig, faces: on }) => ({ jig, faces: on })));
   return (
     <Button
       fullWidth
       size="small"
-      variant={best ? 'contained' : 'outlined'}
+      variant={at === 0 ? 'contained' : 'outlined'}
       onClick={() => void takeAdvice(advice)}
-      sx={{ justifyContent: 'flex-start', textAlign: 'left', display: 'block', py: 0.5 }}
+      onMouseEnter={show}
+      onFocus={show}
+      onMouseLeave={endPreview}
+      onBlur={endPreview}
+      sx={{ justifyContent: 'flex-start', textAlign: 'left', alignItems: 'center', gap: 1, py: 0.5, px: 0.75 }}
     >
-      <Box component="span" sx={{ display: 'flex', justifyContent: 'space-between', gap: 1 }}>
-        <span>{name}</span>
-        <Typography component="span" variant="figure">
-          energy {figures.energy.toFixed(2)}
+      {picture && <Box component="img" src={picture} alt="" sx={{ width: 44, height: 44, flex: 'none', borderRadius: '4px', bgcolor: 'background.default' }} />}
+      <Box component="span" sx={{ flex: 1, minWidth: 0 }}>
+        <Box component="span" sx={{ display: 'flex', justifyContent: 'space-between', gap: 1 }}>
+          <span>{name}</span>
+          <Typography component="span" variant="figure" sx={{ whiteSpace: 'nowrap' }}>
+            energy {figures.energy.toFixed(2)}
+          </Typography>
+        </Box>
+        <Typography component="span" variant="caption" sx={{ display: 'block', fontWeight: 400, lineHeight: 1.3 }}>
+          {well} % of the faces well, {bad} % badly
+          {figures.flipped > 0.0005 ? `, ${percent(figures.flipped)} turned over` : ''}
+          {figures.overlap > 0.0005 ? `, ${percent(figures.overlap)} overlap` : ''}
         </Typography>
       </Box>
-      <Typography component="span" variant="caption" sx={{ display: 'block', fontWeight: 400 }}>
-        {well} % of the faces well, {bad} % badly
-        {figures.flipped > 0.0005 ? `, ${percent(figures.flipped)} turned over` : ''}
-        {figures.overlap > 0.0005 ? `, ${percent(figures.overlap)} overlap` : ''}
-      </Typography>
     </Button>
+  );
+}
+
+/** A switch with its words. */
+export function Toggle({ label, checked, onChange }: { label: string; checked: boolean; onChange: (on: boolean) => void }) {
+  return (
+    <FormControlLabel
+      sx={{ m: 0 }}
+      control={<Switch size="small" checked={checked} onChange={(event) => onChange(event.target.checked)} />}
+      label={<Typography variant="body2">{label}</Typography>}
+    />
   );
 }

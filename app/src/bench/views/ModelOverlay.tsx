@@ -28,12 +28,12 @@ export function ModelOverlay({ stage, picker }: { stage: Stage; picker: Picker }
       }
       drawValues(c, state, (value) => picker.projectPoint(value.point));
     };
-    stage.overlays.model = draw;
+    stage.overlays.model.add(draw);
     stage.invalidate();
     const stop = useBench.subscribe(() => stage.invalidate());
     return () => {
       stop();
-      stage.overlays.model = () => {};
+      stage.overlays.model.delete(draw);
     };
   }, [stage, picker, mode]);
   return <canvas ref={canvas} aria-hidden style={{ position: 'absolute', inset: 0, width: '100%', height: '100%', pointerEvents: 'none' }} />;

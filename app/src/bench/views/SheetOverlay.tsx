@@ -89,12 +89,12 @@ export function SheetOverlay({ stage }: { stage: Stage }) {
       c.textAlign = 'left';
       c.fillText('px│uv', 2, height - 8);
     };
-    stage.overlays.sheet = draw;
+    stage.overlays.sheet.add(draw);
     stage.invalidate();
     const stop = useBench.subscribe(() => stage.invalidate());
     return () => {
       stop();
-      stage.overlays.sheet = () => {};
+      stage.overlays.sheet.delete(draw);
     };
   }, [stage, mode]);
   return <canvas ref={canvas} aria-hidden style={{ position: 'absolute', inset: 0, width: '100%', height: '100%', pointerEvents: 'none' }} />;

@@ -5,12 +5,14 @@ import { Group, Panel, Separator } from 'react-resizable-panels';
 import { usePreferences } from '../../store/preferences.ts';
 import type { Texture } from 'three';
 import { useBench, type BenchState } from '../../store/bench.ts';
+import { JigTool, jigHasPointer } from '../tools/jigTool.ts';
 import { PenTool } from '../tools/penTool.ts';
 import { SelectTool } from '../tools/selectTool.ts';
 import type { PointerAt, Tool } from '../tools/tool.ts';
 import { addImageFiles } from '../addImages.ts';
 import { runCommand } from '../commands.ts';
-import { eyeNow } from '../jigs.ts';
+import { eyeNow, useJigs } from '../jigs.ts';
+import { JigLayer } from './JigLayer.tsx';
 import { ModelChrome } from './ModelChrome.tsx';
 import { ModelOverlay } from './ModelOverlay.tsx';
 import { SheetChrome } from './SheetChrome.tsx';
@@ -67,6 +69,7 @@ export function Views() {
           <Panel id="model" minSize="20%" defaultSize="50%">
             <Pane view="model" stage={stage} picker={picker}>
               <ModelOverlay stage={stage} picker={picker} />
+              <JigLayer stage={stage} picker={picker} />
               <RegionDrawing view="model" />
               <ModelChrome stage={stage} />
             </Pane>
@@ -287,10 +290,14 @@ interface PaneProps {
 /** One view's rectangle: measures itself, and sends the pointer to navigation or to the tool in hand. */
 function Pane({ view, stage, picker, children }: PaneProps) {
   const element = useRef<HTMLDivElement>(null);
-  const tools = useMemo<Record<'select' | 'pen', Tool>>(() => ({ select: new SelectTool(), pen: new PenTool() }), []);
+  const tools = useMemo(() => ({ select: new SelectTool(), pen: new PenTool(), jig: new JigTool() }), []);
+  const held = useRef<Tool | null>(null);
+  /** The tool that a press begins with keeps the pointer until it is lifted. */
+  const toolNow = (): Tool => held.current ?? (view === 'model' && jigHasPointer() ? tools.jig : tools[useBench.getState().tool]);
   const drag = useRef<{ mode: 'orbit' | 'pan' | 'tool'; x: number; y: number } | null>(null);
   const space = useRef(false);
   const tool = useBench((s) => s.tool);
+  const placing = useJigs((s) => s.placing !== null);
 
   useLayoutEffect(() => {
     const pane = element.current!;
@@ -349,7 +356,13 @@ function Pane({ view, stage, picker, children }: PaneProps) {
     <Box
       ref={element}
       data-view={view}
-      sx={{ position: 'absolute', inset: 0, overflow: 'hidden', touchAction: 'none', cursor: tool === 'pen' ? 'crosshair' : 'default' }}
+      sx={{
+        position: 'absolute',
+        inset: 0,
+        overflow: 'hidden',
+        touchAction: 'none',
+        cursor: tool === 'pen' || (placing && view === 'model') ? 'crosshair' : 'default',
+      }}
       style={{ position: 'relative', width: '100%', height: '100%' }}
       onContextMenu={(event) => event.preventDefault()}
       onDragOver={(event) => {
@@ -366,8 +379,10 @@ function Pane({ view, stage, picker, children }: PaneProps) {
         const navigates = event.button === 2 || event.button === 1 || (event.button === 0 && space.current);
         const mode = !navigates ? 'tool' : event.button === 1 || view === 'sheet' ? 'pan' : 'orbit';
         drag.current = { mode, x: event.clientX, y: event.clientY };
-        if (mode === 'tool') tools[tool].down(at(event));
-        else useBench.getState().set({ hover: null });
+        if (mode === 'tool') {
+          held.current = toolNow();
+          held.current.down(at(event));
+        } else useBench.getState().set({ hover: null });
       }}
       onPointerMove={(event) => {
         if (isChrome(event) && !drag.current) return;
@@ -385,7 +400,7 @@ function Pane({ view, stage, picker, children }: PaneProps) {
           return;
         }
         const here = at(event);
-        if (d) tools[tool].move(here);
+        if (d) toolNow().move(here);
         const { hover, kind, hoverPart } = useBench.getState();
         if (kind === 'parts') {
           const part = view === 'model' ? picker.part(here.x, here.y) : null;
@@ -401,16 +416,18 @@ function Pane({ view, stage, picker, children }: PaneProps) {
       onPointerUp={(event) => {
         const d = drag.current;
         drag.current = null;
-        if (d?.mode === 'tool') tools[tool].up(at(event));
+        if (d?.mode === 'tool') toolNow().up(at(event));
+        held.current = null;
       }}
       onPointerCancel={() => {
         drag.current = null;
-        tools[tool].cancel();
+        toolNow().cancel();
+        held.current = null;
       }}
       onPointerLeave={() => useBench.getState().set({ hover: null, hoverPart: null })}
       onDoubleClick={(event) => {
         if (isChrome(event)) return;
-        tools[tool].double?.(at(event as unknown as PointerEvent));
+        toolNow().double?.(at(event as unknown as PointerEvent));
       }}
     >
       {children}

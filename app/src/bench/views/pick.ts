@@ -1,9 +1,10 @@
 import Flatbush from 'flatbush';
 import { BufferAttribute, BufferGeometry, DoubleSide, Matrix4, Raycaster, Vector2, Vector3 } from 'three';
-import { RegionMask, type Region } from '@jig-peel/core';
+import { RegionMask, type Region, type Vector } from '@jig-peel/core';
 import { MeshBVH, type SerializedBVH } from 'three-mesh-bvh';
 import type { Hover } from '../../store/bench.ts';
 import type { ContextGeometry, PartGeometry, RegionView } from '../../worker/messages.ts';
+import type { Ray } from './jigShape.ts';
 import type { Stage } from './stage.ts';
 
 /** How near (px) the pointer must be to an edge to mean it. */
@@ -90,6 +91,29 @@ export class Picker {
     this.stage.eye.update(width, height);
     const { camera } = this.stage.eye;
     return { view, width, height, matrix: new Matrix4().multiplyMatrices(camera.projectionMatrix, camera.matrixWorldInverse).elements };
+  }
+
+  /** The line of sight through px of the model view. */
+  sight(x: number, y: number): Ray {
+    const { width, height } = this.stage.rects.model;
+    this.stage.eye.update(width, height);
+    this.ray.setFromCamera(new Vector2((x / width) * 2 - 1, 1 - (y / height) * 2), this.stage.eye.camera);
+    const { origin, direction } = this.ray.ray;
+    return { from: [origin.x, origin.y, origin.z], along: [direction.x, direction.y, direction.z] };
+  }
+
+  /** The facing of the face under px of the model view, towards the eye; null beside the model. */
+  facing(x: number, y: number): { place: Vector; out: Vector } | null {
+    const hit = this.model(x, y);
+    const geometry = this.of;
+    if (!hit?.place || !geometry) return null;
+    const [a, b, c] = [0, 1, 2].map((k) => {
+      const p = geometry.corners[geometry.faceStart[hit.face]! + k]! * 3;
+      return new Vector3(geometry.points[p], geometry.points[p + 1], geometry.points[p + 2]);
+    }) as [Vector3, Vector3, Vector3];
+    const out = b.sub(a).cross(c.sub(a)).normalize();
+    if (out.dot(this.ray.ray.direction) > 0) out.negate();
+    return { place: [hit.place.x, hit.place.y, hit.place.z], out: [out.x, out.y, out.z] };
   }
 
   /** The part under the pointer, among all that are in sight. */

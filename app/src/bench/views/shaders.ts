@@ -140,3 +140,22 @@ export const underFragmentShader = /* glsl */ `
     gl_FragColor = channel == 0 ? vec4(sampled.rgb, sampled.a * opacity) : vec4(vec3(channel == 4 ? sampled.a : sampled[channel - 1]), opacity);
   }
 `;
+
+/** The image on a jig itself: faint, so that up and right are seen and the model shows through. */
+export const jigVertexShader = /* glsl */ `
+  attribute vec2 uvAt;
+  varying vec2 vUv;
+  void main() {
+    vUv = uvAt;
+    gl_Position = projectionMatrix * modelViewMatrix * vec4(position, 1.0);
+  }
+`;
+export const jigFragmentShader = /* glsl */ `
+  uniform sampler2D picture;
+  uniform float repeats;
+  varying vec2 vUv;
+  void main() {
+    vec4 sampled = texture2D(picture, vUv * repeats);
+    gl_FragColor = vec4(sampled.rgb, 0.22 * sampled.a + 0.05);
+  }
+`;

@@ -3,6 +3,7 @@ import {
   BufferGeometry,
   Color,
   DoubleSide,
+  GreaterDepth,
   LineBasicMaterial,
   LineSegments,
   Mesh,
@@ -21,10 +22,21 @@ import { LineSegments2 } from 'three/addons/lines/LineSegments2.js';
 import { LineSegmentsGeometry } from 'three/addons/lines/LineSegmentsGeometry.js';
 import { palettes, rgb, type Mode } from '../../theme/palette.ts';
 import type { BenchState } from '../../store/bench.ts';
-import type { ContextGeometry, LayoutView, PartGeometry } from '../../worker/messages.ts';
+import type { Jig } from '@jig-peel/core';
+import type { ContextGeometry, LayoutView, PartGeometry, UvPreview } from '../../worker/messages.ts';
 import { ModelCamera, SheetCamera } from './cameras.ts';
 import { FaceTexture } from './faceTexture.ts';
-import { contextFragmentShader, contextVertexShader, fragmentShader, underFragmentShader, underVertexShader, vertexShader } from './shaders.ts';
+import { jigShape } from './jigShape.ts';
+import {
+  contextFragmentShader,
+  contextVertexShader,
+  fragmentShader,
+  jigFragmentShader,
+  jigVertexShader,
+  underFragmentShader,
+  underVertexShader,
+  vertexShader,
+} from './shaders.ts';
 import { blankTexture } from './pictures.ts';
 
 export type ViewName = 'model' | 'sheet';
@@ -40,7 +52,17 @@ class WideLines {
   readonly top: LineSegments2;
   readonly casing: LineSegments2 | null;
 
-  constructor(options: { color: string; width: number; casing?: string; casingWidth?: number; dashed?: boolean; order: number; opacity?: number }) {
+  /** @param options.behind only where something stands before it */
+  constructor(options: {
+    color: string;
+    width: number;
+    casing?: string;
+    casingWidth?: number;
+    dashed?: boolean;
+    order: number;
+    opacity?: number;
+    behind?: boolean;
+  }) {
     const material = (color: string, width: number, dashed: boolean) =>
       new LineMaterial({
         color: new Color(color),
@@ -51,6 +73,7 @@ class WideLines {
         transparent: true,
         opacity: options.opacity ?? 1,
         depthWrite: false,
+        ...(options.behind ? { depthFunc: GreaterDepth } : {}),
       });
     this.casing = options.casing
       ? new LineSegments2(new LineSegmentsGeometry(), material(options.casing, options.casingWidth ?? options.width + 2, false))
@@ -149,7 +172,7 @@ export class Stage {
   /** Asks for a new frame. */
   invalidate: () => void = () => {};
   /** Called after each frame: what is drawn over a view follows its eye. */
-  readonly overlays: Record<ViewName, () => void> = { model: () => {}, sheet: () => {} };
+  readonly overlays: Record<ViewName, Set<() => void>> = { model: new Set(), sheet: new Set() };
   geometry: PartGeometry | null = null;
   layout: LayoutView | null = null;
 
@@ -173,6 +196,13 @@ export class Stage {
     modelSelected: new WideLines({ color: '#b6d936', width: 3.4, casing: '#23201e', casingWidth: 6, order: 20 }).addTo(this.modelScene),
     modelPen: new WideLines({ color: '#c2458f', width: 3, casing: '#fbf8f1', casingWidth: 6, order: 30 }).addTo(this.modelScene),
     modelHover: new WideLines({ color: '#0d4a52', width: 2, casing: '#fbf8f1', casingWidth: 4, order: 40 }).addTo(this.modelScene),
+    // a jig's frame: solid before the model, dashed behind it; its start line is twice as strong
+    jigBehind: new WideLines({ color: '#2f4fb0', width: 2, casing: '#fbf8f1', casingWidth: 3.6, dashed: true, order: 43, behind: true }).addTo(this.modelScene),
+    jig: new WideLines({ color: '#2f4fb0', width: 2.4, casing: '#fbf8f1', casingWidth: 5, order: 45 }).addTo(this.modelScene),
+    jigStart: new WideLines({ color: '#2f4fb0', width: 5, casing: '#fbf8f1', casingWidth: 8, order: 46 }).addTo(this.modelScene),
+    jigStartBehind: new WideLines({ color: '#2f4fb0', width: 4, casing: '#fbf8f1', casingWidth: 6, dashed: true, order: 43, behind: true }).addTo(
+      this.modelScene,
+    ),
     sheetBorder: new WideLines({ color: '#85285f', width: 2, casing: '#fbf8f1', casingWidth: 4, order: 10 }).addTo(this.sheetScene),
     sheetEdge: new WideLines({ color: '#e9e2d2', width: 1.6, order: 2 }).addTo(this.sheetScene),
     sheetSelected: new WideLines({ color: '#b6d936', width: 3.2, casing: '#23201e', casingWidth: 5.6, order: 20 }).addTo(this.sheetScene),
@@ -203,6 +233,7 @@ export class Stage {
     lamp: { value: new Vector3(0, 0, 1) },
     mark: { value: 0.62 },
   };
+  private readonly jigImage: Mesh;
   private readonly modelMaterial: ShaderMaterial;
   private readonly sheetMaterial: ShaderMaterial;
 
@@ -220,6 +251,21 @@ export class Stage {
         polygonOffsetFactor: 1.5,
         polygonOffsetUnits: 2,
       });
+    this.jigImage = new Mesh(
+      new BufferGeometry(),
+      new ShaderMaterial({
+        vertexShader: jigVertexShader,
+        fragmentShader: jigFragmentShader,
+        uniforms: { picture: this.uniforms.picture, repeats: this.uniforms.repeats },
+        side: DoubleSide,
+        transparent: true,
+        depthWrite: false,
+      }),
+    );
+    this.jigImage.frustumCulled = false;
+    this.jigImage.renderOrder = 42;
+    this.jigImage.visible = false;
+    this.modelScene.add(this.jigImage);
     this.modelMaterial = material(false);
     this.sheetMaterial = material(true);
     this.mat = new Mesh(new PlaneGeometry(1, 1), new MeshBasicMaterial({ color: '#2d3b42', depthTest: false, depthWrite: false }));
@@ -303,7 +349,7 @@ export class Stage {
     this.sheetWire.frustumCulled = false;
     this.sheetWire.renderOrder = 6;
     this.sheetScene.add(this.sheetWire);
-    for (const line of Object.values(this.lines)) if (line !== this.lines.sheetEdge) line.set(new Float32Array(0));
+    for (const [name, line] of Object.entries(this.lines)) if (name !== 'sheetEdge' && !name.startsWith('jig')) line.set(new Float32Array(0));
     for (const dots of Object.values(this.dots)) dots.set(new Float32Array(0));
     this.hidden = null;
     this.reachScene();
@@ -355,7 +401,55 @@ export class Stage {
     this.sheetWire.geometry.setIndex(new BufferAttribute(pairs.subarray(0, at), 1));
   }
 
+  /** Draws a jig's frame, with the image on it where asked for. */
+  setJig(jig: Jig | null, image: boolean): void {
+    const shape = jig ? jigShape(jig) : { lines: [], start: [], places: [], uvs: [] };
+    this.lines.jig.set(Float32Array.from(shape.lines));
+    this.lines.jigBehind.set(Float32Array.from(shape.lines));
+    this.lines.jigStart.set(Float32Array.from(shape.start));
+    this.lines.jigStartBehind.set(Float32Array.from(shape.start));
+    this.jigImage.visible = image && shape.places.length > 0;
+    if (this.jigImage.visible) {
+      const geometry = this.jigImage.geometry;
+      geometry.setAttribute('position', new BufferAttribute(Float32Array.from(shape.places), 3));
+      geometry.setAttribute('uvAt', new BufferAttribute(Float32Array.from(shape.uvs), 2));
+    }
+    this.invalidate();
+  }
+
+  private previewing = false;
+  /** Shows UVs that are not the layout's: what a jig under the pointer, or one asked about, would make of them. The arrays are taken over. */
+  showPreview({ meshId, uvAt, flat, unplaced }: UvPreview): void {
+    const { geometry, layout } = this;
+    if (!geometry || !layout || meshId !== geometry.meshId || !this.modelMesh || !this.sheetWire) return;
+    const swap = (attribute: BufferAttribute, array: Float32Array) => {
+      attribute.array = array;
+      attribute.needsUpdate = true;
+    };
+    swap(this.modelMesh.geometry.getAttribute('uvAt') as BufferAttribute, uvAt);
+    swap(this.sheetWire.geometry.getAttribute('position') as BufferAttribute, flat);
+    this.lines.modelSeam.fade(0.35);
+    this.lines.sheetBorder.set(new Float32Array(0));
+    if (!this.previewing && layout.anyUnplaced) this.fillFaces({ ...layout, unplaced });
+    this.previewing = true;
+    this.invalidate();
+  }
+
+  /** Back to the layout. */
+  endPreview(): void {
+    if (!this.previewing) return;
+    this.lines.modelSeam.fade(1);
+    if (this.layout) {
+      this.setLayout(this.layout);
+      this.fillFaces(this.layout);
+    }
+  }
+
+  private fillFaces: (layout: LayoutView) => void = () => {};
+
   setLayout(layout: LayoutView): void {
+    this.previewing = false;
+    this.lines.modelSeam.fade(1);
     const { geometry } = this;
     if (!geometry || layout.meshId !== geometry.meshId || !this.modelMesh || !this.sheetWire) return;
     this.layout = layout;
@@ -595,15 +689,17 @@ export class Stage {
     this.uniforms.overlay.value = state.overlay === 'grid' || state.overlay === 'picture' ? 0 : state.overlay === 'plain' ? 2 : 1;
     // over a colour overlay the selection is outlined, not filled
     this.setLook(state);
-    this.faceTexture.fill(
-      layout,
-      state.measures?.part === geometry.part ? state.measures : null,
-      state.overlay,
-      state.fault,
-      faces,
-      this.hidden,
-      palettes[this.mode].clay,
-    );
+    this.fillFaces = (shown) =>
+      this.faceTexture!.fill(
+        shown,
+        state.measures?.part === geometry.part ? state.measures : null,
+        state.overlay,
+        state.fault,
+        faces,
+        this.hidden,
+        palettes[this.mode].clay,
+      );
+    if (!this.previewing) this.fillFaces(layout);
     this.dots.modelSelected.set(this.modelPlaces(points ?? []));
     this.dots.sheetSelected.set(this.sheetPlaces(points ?? []));
     if (faces) {
@@ -732,15 +828,22 @@ export class Stage {
       }
     }
     gl.setScissorTest(false);
-    this.overlays.model();
-    this.overlays.sheet();
+    for (const draw of this.overlays.model) draw();
+    for (const draw of this.overlays.sheet) draw();
   }
 
   /** Right, up and towards the eye as the model view has them. */
-  eyeAxes(): { right: number[]; up: number[]; out: number[]; distance: number } {
+  eyeAxes(): { right: number[]; up: number[]; out: number[]; distance: number; target: number[]; tan: number } {
     const { matrixWorld } = this.eye.camera;
     const column = (k: number) => new Vector3().setFromMatrixColumn(matrixWorld, k).toArray();
-    return { right: column(0), up: column(1), out: column(2), distance: this.eye.distance };
+    return {
+      right: column(0),
+      up: column(1),
+      out: column(2),
+      distance: this.eye.distance,
+      target: this.eye.target.toArray(),
+      tan: Math.tan((this.eye.camera.fov * Math.PI) / 360),
+    };
   }
 
   /** Where the far side is shown, in px of the model view from its top left. */

@@ -1,7 +1,7 @@
 import { stretchFigures, triangleStretch } from '../measure/distortion.ts';
 import { faceCount, type Mesh } from '../mesh/mesh.ts';
 import type { UvSet } from '../uv/uvSet.ts';
-import { partedLength } from './apply.ts';
+import { partedLength } from '../jigs/apply.ts';
 
 /** Root mean square and energy of the stretch of chosen faces alone. */
 export function figuresOfFaces(mesh: Mesh, set: UvSet, faces: ArrayLike<number>, width: number, height: number) {

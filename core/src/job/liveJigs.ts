@@ -1,10 +1,10 @@
-import type { Job, JigDrive, JobJig, Part } from '../job/job.ts';
+import type { Job, JigDrive, JobJig, Part } from './job.ts';
 import { bounds, type Mesh } from '../mesh/mesh.ts';
 import { topologyOf } from '../mesh/topology.ts';
 import { islandsOf } from '../uv/islands.ts';
 import type { UvSet } from '../uv/uvSet.ts';
-import { applyJig } from './apply.ts';
-import type { Jig, JigKind } from './jig.ts';
+import { applyJig } from '../jigs/apply.ts';
+import type { Jig, JigKind } from '../jigs/jig.ts';
 
 /** What a kind is called on the bench. */
 export const jigWords: Record<JigKind, string> = {

@@ -1,0 +1,93 @@
+import type { Jig, Vector } from '@jig-peel/core';
+import { useBench } from '../../store/bench.ts';
+import { commit, endPreview, eyeNow, jigInHand, onSurface, placeAt, preview, previewOn, useJigs } from '../jigs.ts';
+import { onPlane } from '../views/jigShape.ts';
+import type { PointerAt, Tool } from './tool.ts';
+
+/** Is the model view's pointer for jigs now? */
+export function jigHasPointer(): boolean {
+  const { placing, takes } = useJigs.getState();
+  return useBench.getState().station === 'jigs' && (placing !== null || (takes === 'jig' && jigInHand() !== null));
+}
+
+/**
+ * Places a jig by a drag in the model view: a rectangle drawn over it, or its middle and facing taken from the surface under the pointer. While
+ * the pointer takes the jig, a drag anywhere slides it over the surface.
+ */
+export class JigTool implements Tool {
+  private start: PointerAt | null = null;
+  private last: { place: Vector; out: Vector } | null = null;
+
+  down(at: PointerAt): void {
+    this.start = at;
+    this.last = null;
+    if (useJigs.getState().placing !== 'draw') this.slide(at);
+  }
+
+  move(at: PointerAt): void {
+    if (!this.start) return;
+    if (useJigs.getState().placing === 'draw')
+      useBench.getState().set({ drawn: { view: 'model', region: { shape: 'box', points: [this.start.x, this.start.y, at.x, at.y] } }, hover: null });
+    else this.slide(at);
+  }
+
+  private slide(at: PointerAt) {
+    const found = at.picker.facing(at.x, at.y);
+    if (!found) return;
+    this.last = found;
+    const row = jigInHand();
+    if (!row) return;
+    const jig = onSurface(row.jig, found.place, found.out);
+    previewOn.frame(jig);
+    if (row.state === 'live') preview([{ jig, id: row.id }]);
+  }
+
+  up(at: PointerAt): void {
+    const { start, last } = this;
+    const { placing } = useJigs.getState();
+    this.start = null;
+    useBench.getState().set({ drawn: null });
+    if (!start) return;
+    if (placing === 'draw') {
+      const [wide, tall] = [Math.abs(at.x - start.x), Math.abs(at.y - start.y)];
+      if (wide < 6 || tall < 6) {
+        useBench.getState().notice('Drag a rectangle over the model: the jig is placed in it as you see it.', 'info');
+        return;
+      }
+      void placeAt((jig) => drawn(jig, start, at), 'drew');
+      return;
+    }
+    if (!last) {
+      endPreview();
+      previewOn.frame(jigInHand()?.jig ?? null);
+      useBench.getState().notice('Drag over the model: the jig settles on its surface.', 'info');
+      return;
+    }
+    const row = jigInHand();
+    if (placing === null && row) void commit(row.id, onSurface(row.jig, last.place, last.out), 'moved');
+    else void placeAt((jig) => onSurface(jig, last.place, last.out), 'placed');
+  }
+
+  cancel(): void {
+    this.start = null;
+    useBench.getState().set({ drawn: null });
+    endPreview();
+    previewOn.frame(jigInHand()?.jig ?? null);
+  }
+}
+
+/** A jig in a rectangle of the view, as deep in the picture as what lies under its middle. */
+function drawn(jig: Jig, from: PointerAt, to: PointerAt): Jig {
+  const eye = eyeNow.axes();
+  if (!eye) return jig;
+  const [cx, cy] = [(from.x + to.x) / 2, (from.y + to.y) / 2];
+  const out = eye.out as unknown as Vector;
+  const middle = to.picker.facing(cx, cy)?.place ?? onPlane(to.picker.sight(cx, cy), jig.origin, out) ?? jig.origin;
+  const corner = (x: number, y: number) => onPlane(to.picker.sight(x, y), middle, out) ?? middle;
+  const [a, b] = [corner(from.x, from.y), corner(to.x, to.y)];
+  const along = (axis: number[]) => Math.abs(axis.reduce((sum, x, d) => sum + x * (b[d]! - a[d]!), 0));
+  const [wide, tall] = [along(eye.right), along(eye.up)];
+  const origin = [0, 1, 2].map((d) => (a[d]! + b[d]!) / 2) as Jig['origin'];
+  const deep = jig.kind === 'planar' || jig.kind === 'view' ? jig.size[2] : wide;
+  return { ...jig, origin, right: eye.right as Jig['right'], up: eye.up as Jig['up'], size: [wide, tall, deep] };
+}
