@@ -45,7 +45,7 @@ export async function writeJob(job: Job, path: string): Promise<{ files: string[
     return { files: [path], notes: [] };
   }
   if (ending === '.glb') {
-    const { bytes, notes } = await writeGlb(job.parts, job.files);
+    const { bytes, notes } = await writeGlb(job.parts, job.files, job.images);
     await readBack(job, job.parts, [{ name: basename(path), bytes }]);
     await writeWhole(path, bytes);
     return { files: [path], notes };
@@ -58,15 +58,17 @@ export async function writeJob(job: Job, path: string): Promise<{ files: string[
   }
   if (ending === '.obj') {
     const kept = job.files.find((file) => file.name.toLowerCase().endsWith('.mtl'));
-    const mtl = writeMtl(job.parts, kept ? new TextDecoder().decode(kept.bytes) : null);
+    const mtl = writeMtl(job.parts, kept ? new TextDecoder().decode(kept.bytes) : null, job.images);
     const library = basename(path, extname(path)) + '.mtl';
     const bytes = writeObj(job.parts, mtl ? library : null);
     await readBack(job, job.parts, [{ name: basename(path), bytes }]);
     await writeWhole(path, bytes);
     if (!mtl) return { files: [path], notes: [] };
     const mtlPath = join(dirname(path), library);
-    await writeWhole(mtlPath, mtl);
-    return { files: [path, mtlPath], notes: [] };
+    await writeWhole(mtlPath, mtl.bytes);
+    const pictures = mtl.images.map((image) => ({ path: join(dirname(path), basename(image.name)), bytes: image.bytes }));
+    for (const picture of pictures) await writeWhole(picture.path, picture.bytes);
+    return { files: [path, mtlPath, ...pictures.map((picture) => picture.path)], notes: mtl.notes };
   }
   throw new JigError('unknown-format', `“${ending || path}” cannot be written.`, path, 'Use .obj, .glb, .ply or .jigpeel.');
 }

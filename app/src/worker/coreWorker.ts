@@ -27,7 +27,11 @@ import {
   emptyUvSet,
   facesBy,
   imageFacts,
+  asImageLands,
+  layoutAreas,
   materialImages,
+  stretchFigures,
+  triangleStretch,
   modelRegion,
   placeJig,
   rising,
@@ -122,7 +126,20 @@ function imageRow(image: JobImage): JobSummary['images'][number] {
   return row;
 }
 
+const uvScales = new WeakMap<UvSet, number | null>();
+/** Root of the area on the sheet over the area in space, of the faces that have a place. */
+function uvScale(mesh: Mesh, set: UvSet): number | null {
+  let known = uvScales.get(set);
+  if (known === undefined) {
+    const { uvArea, area } = layoutAreas(mesh, set);
+    known = area > 0 && uvArea > 0 ? Math.sqrt(uvArea / area) : null;
+    uvScales.set(set, known);
+  }
+  return known;
+}
+
 function summaryOf(job: Job, h: History): JobSummary {
+  const active = partOf(job);
   return {
     id: job.id,
     name: job.name,
@@ -135,6 +152,8 @@ function summaryOf(job: Job, h: History): JobSummary {
       unplaced: unplacedCount(activeSet(part)),
       uvSets: part.uvSets.map((set) => set.name),
       imageId: part.imageId,
+      placement: part.placement ?? null,
+      uvPerUnit: part.id === active.id ? uvScale(part.mesh, activeSet(part)) : null,
       hidden: part.hidden ?? null,
       done: part.done ?? null,
       away: part.away === true,
@@ -180,12 +199,14 @@ function show(live = false) {
     tell({ kind: 'geometry', geometry });
   }
   const set = activeSet(part);
-  const size = `${job.settings.width}x${job.settings.height}`;
+  const counted = job.settings.countImage ? asImageLands(job, part, set) : null;
+  const placement = counted ? JSON.stringify([part.imageId, part.placement]) : '';
+  const size = `${job.settings.width}x${job.settings.height}${placement}`;
   const layoutChanged = sent.set !== set || sent.size !== size;
   if (layoutChanged) {
     sent.set = set;
     sent.size = size;
-    tell({ kind: 'layout', layout: layoutView(part, set, meshId, job.settings.width, job.settings.height), live });
+    tell({ kind: 'layout', layout: layoutView(part, set, meshId, job.settings.width, job.settings.height, counted), live });
     setTimeout(() => sendIndex(part.id, part.mesh, set), 0);
     measureSoon();
   }
@@ -289,6 +310,10 @@ async function measure() {
     const set = activeSet(part);
     const { api: measurer, id } = await measurerWith(part.mesh);
     const { report, faults, state } = await measurer.check(id, set, job.settings.width, job.settings.height, job.settings.margin);
+    if (job.settings.countImage) {
+      const { set: landed, width, height } = asImageLands(job, part, set);
+      Object.assign(report, stretchFigures(triangleStretch(part.mesh, landed, width, height)));
+    }
     if (history.present === job || activeSet(partOf(history.present)) === set)
       tell({ kind: 'measures', measures: { part: part.id, report, state, ...faults } });
   } catch (error) {

@@ -32,21 +32,24 @@ export async function deliver(
   if (choice.obj) {
     progress(0.1, 'Writing OBJ');
     const kept = job.files.find((file) => file.name.toLowerCase().endsWith('.mtl'));
-    const mtl = writeMtl(parts, kept ? new TextDecoder().decode(kept.bytes) : null);
+    const mtl = writeMtl(parts, kept ? new TextDecoder().decode(kept.bytes) : null, job.images);
     const bytes = writeObj(parts, mtl ? `${stem}.mtl` : null);
     progress(0.2, 'Reading the OBJ back');
     files.push({ name: `${stem}.obj`, type: 'model/obj', bytes, proof: compared(await readBack(job, parts, [{ name: `${stem}.obj`, bytes }])) });
-    if (mtl)
+    if (mtl) {
+      notes.push(...mtl.notes);
       files.push({
         name: `${stem}.mtl`,
         type: 'model/mtl',
-        bytes: mtl,
+        bytes: mtl.bytes,
         proof: `${parts.reduce((n, part) => n + part.mesh.materials.length, 0)} materials by name`,
       });
+      for (const image of mtl.images) files.push({ name: image.name, type: image.type, bytes: image.bytes, proof: 'the image that the material file names' });
+    }
   }
   if (choice.glb) {
     progress(0.4, 'Writing GLB');
-    const { bytes, notes: said } = await writeGlb(parts, job.files);
+    const { bytes, notes: said } = await writeGlb(parts, job.files, job.images);
     notes.push(...said);
     progress(0.55, 'Reading the GLB back');
     files.push({ name: `${stem}.glb`, type: 'model/gltf-binary', bytes, proof: compared(await readBack(job, parts, [{ name: `${stem}.glb`, bytes }])) });

@@ -119,17 +119,21 @@ function shadingNormals(mesh: Mesh): Float64Array {
 const madeViews: { set: UvSet; meshId: number; size: string; view: LayoutView }[] = [];
 
 /** Everything the views need of a layout; the last few are kept for undo and redo. O(corners). */
-export function layoutView(part: Part, set: UvSet, meshId: number, width: number, height: number): LayoutView {
+/** Stretch is shown as an image lands where that is asked for. */
+export type Counted = { set: UvSet; width: number; height: number } | null;
+
+export function layoutView(part: Part, set: UvSet, meshId: number, width: number, height: number, counted: Counted = null): LayoutView {
+  if (counted) return makeLayoutView(part, set, meshId, width, height, counted);
   const size = `${width}x${height}`;
   const kept = madeViews.find((made) => made.set === set && made.meshId === meshId && made.size === size);
   if (kept) return kept.view;
-  const view = makeLayoutView(part, set, meshId, width, height);
+  const view = makeLayoutView(part, set, meshId, width, height, null);
   madeViews.push({ set, meshId, size, view });
   if (madeViews.length > 6) madeViews.shift();
   return view;
 }
 
-function makeLayoutView(part: Part, set: UvSet, meshId: number, width: number, height: number): LayoutView {
+function makeLayoutView(part: Part, set: UvSet, meshId: number, width: number, height: number, counted: Counted): LayoutView {
   const { mesh } = part;
   const islands = islandsOf(mesh, set);
   const facts = islandFacts(mesh, set);
@@ -159,7 +163,7 @@ function makeLayoutView(part: Part, set: UvSet, meshId: number, width: number, h
       waits: waits[i] === 1,
       ...boxOf(mesh, cornerUv, islands.faces.subarray(islands.start[i], islands.start[i + 1])),
     })),
-    faceStretch: keptStretch(mesh, set, cornerUv, width, height),
+    faceStretch: counted ? faceStretch(mesh, counted.set, counted.width, counted.height) : keptStretch(mesh, set, cornerUv, width, height),
     anyUnplaced,
     allUnplaced,
   };

@@ -1,4 +1,5 @@
 import type {
+  ImagePlacement,
   CheckReport,
   IslandFacts,
   Jig,
@@ -27,6 +28,9 @@ export interface JobSummary {
     uvSets: string[];
     activeUv: number;
     imageId: string | null;
+    placement: ImagePlacement | null;
+    /** UV units per unit of the model along u and v, area-weighted mean; null without UVs. Only of the active part. */
+    uvPerUnit: number | null;
     hidden: Uint8Array | null;
     /** 1 for each face that is marked as done. */
     done: Uint8Array | null;

@@ -1,6 +1,7 @@
 import { strFromU8, strToU8, unzipSync, zipSync } from 'fflate';
 import { z } from 'zod';
 import { jigSchema } from '../jigs/jig.ts';
+import { placementSchema } from '../images/placement.ts';
 import { formSchema, jigStates, selectionKinds, settingsSchema, type Job } from '../job/job.ts';
 import { JigError } from '../jigError.ts';
 
@@ -87,6 +88,7 @@ export const jobSchema = z.object({
         uvSets: z.array(uvSetSchema).min(1),
         activeUv: z.number().int(),
         imageId: z.string().nullable(),
+        placement: placementSchema.optional(),
         form: formSchema.optional(),
         hidden: array(Uint8Array).optional(),
         done: array(Uint8Array).optional(),

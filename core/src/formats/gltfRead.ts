@@ -1,5 +1,6 @@
 import { WebIO, type Document, type JSONDocument, type Mesh as GltfMesh, type Node as GltfNode, type Primitive } from '@gltf-transform/core';
-import { ALL_EXTENSIONS } from '@gltf-transform/extensions';
+import { ALL_EXTENSIONS, type Transform } from '@gltf-transform/extensions';
+import { fromTextureTransform, isAsItLies, type ImagePlacement } from '../images/placement.ts';
 import { latin1 } from './bytes.ts';
 import { JigError } from '../jigError.ts';
 import type { Mesh } from '../mesh/mesh.ts';
@@ -17,6 +18,8 @@ export interface GltfPart {
   mirrored: boolean;
   /** The base colour image of its first material that has one, as a number into the file's images. */
   image: number | null;
+  /** How it lies, where the file says so. */
+  placement?: ImagePlacement;
 }
 
 export interface GltfFile {
@@ -132,6 +135,19 @@ export async function readGltf(bytes: Uint8Array, resources: Record<string, Uint
       .map((primitive) => primitive.getMaterial()?.getBaseColorTexture())
       .find((texture) => texture && textures.includes(texture));
     if (shown) part.image = textures.indexOf(shown);
+    const info = meshes[part.meshIndex]!.listPrimitives()
+      .map((primitive) => primitive.getMaterial())
+      .find((material) => material?.getBaseColorTexture() === shown)
+      ?.getBaseColorTextureInfo();
+    if (!shown || !info) continue;
+    const transform = info.getExtension<Transform>('KHR_texture_transform');
+    const outside = (wrap: number) => (wrap === 33071 ? ('edge' as const) : wrap === 33648 ? ('mirror' as const) : ('repeat' as const));
+    const placement = fromTextureTransform(
+      { offset: transform?.getOffset() ?? [0, 0], rotation: transform?.getRotation() ?? 0, scale: transform?.getScale() ?? [1, 1] },
+      outside(info.getWrapS()),
+      outside(info.getWrapT()),
+    );
+    if (!isAsItLies(placement)) part.placement = placement;
   }
   return { parts, skipped, images };
 }

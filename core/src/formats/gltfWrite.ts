@@ -1,5 +1,7 @@
 import { Document, type Accessor, type Primitive, type TypedArray } from '@gltf-transform/core';
-import type { KeptFile, Part } from '../job/job.ts';
+import { KHRTextureTransform } from '@gltf-transform/extensions';
+import { isAsItLies, outsideNote, toTextureTransform, type Outside } from '../images/placement.ts';
+import type { JobImage, KeptFile, Part } from '../job/job.ts';
 import type { Mesh } from '../mesh/mesh.ts';
 import { faceNormals } from '../mesh/normals.ts';
 import { trianglesOf } from '../mesh/triangles.ts';
@@ -16,9 +18,10 @@ export interface GlbWritten {
  * Writes parts as GLB with all their UV sets. Parts that came from one glTF are written into that document: every vertex keeps its other
  * attributes, materials, nodes, skins and morph targets; only texture coordinates change, and vertices are split where seams need
  * it. Other parts become meshes of triangles.
+ * An image of a part is written with its placement (KHR_texture_transform, the sampler's wrapping).
  * @param files the job's kept files (the original glTF among them)
  */
-export async function writeGlb(parts: readonly Part[], files: readonly KeptFile[]): Promise<GlbWritten> {
+export async function writeGlb(parts: readonly Part[], files: readonly KeptFile[], images: readonly JobImage[] = []): Promise<GlbWritten> {
   const notes: string[] = [];
   const origins = new Set(parts.map((part) => (part.origin.kind === 'gltf' ? part.origin.file : '')));
   const only = origins.size === 1 ? [...origins][0]! : '';
@@ -42,8 +45,59 @@ export async function writeGlb(parts: readonly Part[], files: readonly KeptFile[
     if (parts.some((part) => trianglesOf(part.mesh).count > part.mesh.faceStart.length - 1))
       notes.push('Polygons were written as triangles, as glTF asks for.');
   }
+  for (const part of parts) placeImageOf(document, part, images, notes);
   document.getRoot().getAsset().generator = 'Jig Peel';
   return { bytes: await gltfIo().writeBinary(document), notes };
+}
+
+const wraps: Record<Outside, 10497 | 33648 | 33071> = { repeat: 10497, mirror: 33648, edge: 33071, nothing: 33071 };
+
+/** The part's image on its materials, laid as it is in the job. A part from a glTF keeps the images that its own materials have. */
+function placeImageOf(document: Document, part: Part, images: readonly JobImage[], notes: string[]) {
+  const image = images.find(({ id }) => id === part.imageId);
+  const { placement } = part;
+  const mesh =
+    part.origin.kind === 'gltf'
+      ? document.getRoot().listMeshes()[part.origin.meshIndex]
+      : document
+          .getRoot()
+          .listMeshes()
+          .find((one) => one.getName() === (part.name || 'part'));
+  if (!mesh || (isAsItLies(placement) && (part.origin.kind === 'gltf' || !image))) return;
+  for (const primitive of mesh.listPrimitives()) {
+    let material = primitive.getMaterial();
+    if (part.origin.kind !== 'gltf' && image) {
+      // a copy for this part: another one may use the material with another image
+      material = (material?.clone() ?? document.createMaterial(`${part.name} image`).setRoughnessFactor(0.8).setMetallicFactor(0)) as NonNullable<
+        typeof material
+      >;
+      let texture = document
+        .getRoot()
+        .listTextures()
+        .find((one) => one.getName() === image.name);
+      texture ??= document
+        .createTexture(image.name)
+        .setMimeType(image.type)
+        .setImage(image.bytes as Uint8Array<ArrayBuffer>);
+      material.setBaseColorTexture(texture);
+      primitive.setMaterial(material);
+    }
+    const info = material?.getBaseColorTextureInfo();
+    if (!placement || !info) continue;
+    info.setWrapS(wraps[placement.outsideU]).setWrapT(wraps[placement.outsideV]);
+    const transform = toTextureTransform(placement);
+    if (!transform) {
+      notes.push(`${part.name}: the image is turned and sized unevenly, which glTF cannot say; its placement was left out.`);
+      return;
+    }
+    const extension = document.createExtension(KHRTextureTransform);
+    info.setExtension(
+      'KHR_texture_transform',
+      extension.createTransform().setOffset(transform.offset).setRotation(transform.rotation).setScale(transform.scale),
+    );
+  }
+  const outside = placement ? outsideNote(placement, 'glTF') : '';
+  if (outside) notes.push(`${part.name}: ${outside}.`);
 }
 
 /** One vertex for each corner that differs in its original vertex or in any UV point. */

@@ -140,7 +140,7 @@ describe('writing', () => {
 
   it('a material file keeps its text and gains the names that it lacks', async () => {
     const job = await open(source);
-    const mtl = text(writeMtl(job.parts, 'newmtl moss\nKd 0 1 0\nmap_Kd moss.png\n')!);
+    const mtl = text(writeMtl(job.parts, 'newmtl moss\nKd 0 1 0\nmap_Kd moss.png\n')!.bytes);
     expect(mtl).toContain('map_Kd moss.png');
     expect(mtl).toContain('newmtl stone');
     expect(writeMtl((await open(`${square}f 1 2 3\n`)).parts, null)).toBeNull();

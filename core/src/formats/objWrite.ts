@@ -1,4 +1,6 @@
-import type { Part } from '../job/job.ts';
+import { asItLies, fromMtlOptions, outsideNote, toMtlOptions } from '../images/placement.ts';
+import type { JobImage, Part } from '../job/job.ts';
+import { mapFileName, sameName } from '../job/materialImages.ts';
 import { activeSet } from '../job/job.ts';
 import { JigError } from '../jigError.ts';
 
@@ -141,13 +143,52 @@ function writeFaces(part: Part, pointNumber: Uint32Array, uvNumber: Uint32Array,
   }
 }
 
-/** A material file for the parts: the kept text if there is one, else plain grey for each name. */
-export function writeMtl(parts: readonly Part[], kept: string | null): Uint8Array | null {
+export interface MtlWritten {
+  bytes: Uint8Array;
+  /** Images that the file names. */
+  images: JobImage[];
+  /** What could not be kept, in words. */
+  notes: string[];
+}
+
+/**
+ * A material file for the parts: the kept text if there is one, else plain grey for each name; with the images of the parts and, as far as
+ * the format goes (-o, -s, -clamp), their placement. @returns null if there is nothing to say
+ */
+export function writeMtl(parts: readonly Part[], kept: string | null, images: readonly JobImage[] = []): MtlWritten | null {
+  if (kept !== null && kept.includes('\0')) throw new JigError('bad-file', 'The material file is not text.');
   const names = [...new Set(parts.flatMap((part) => part.mesh.materials))];
   const known = new Set([...(kept ?? '').matchAll(/^\s*newmtl\s+(.+?)\s*$/gm)].map((m) => m[1]!));
   const missing = names.filter((name) => !known.has(name));
   if (!kept && missing.length === 0) return null;
-  const added = missing.map((name) => `newmtl ${name}\nKd 0.8 0.8 0.8\n`).join('\n');
-  if (kept !== null && kept.includes('\0')) throw new JigError('bad-file', 'The material file is not text.');
-  return new TextEncoder().encode([kept?.trimEnd(), added].filter(Boolean).join('\n\n') + '\n');
+  const named = new Map<string, JobImage>();
+  const notes: string[] = [];
+  const statements = new Map<string, string>();
+  for (const part of parts) {
+    const image = images.find(({ id }) => id === part.imageId);
+    if (!image) continue;
+    named.set(image.id, image);
+    const options = toMtlOptions(part.placement ?? asItLies);
+    if (options === null) notes.push(`${part.name}: a turned image is beyond OBJ’s material files; its placement was left out.`);
+    const outside = part.placement ? outsideNote(part.placement, 'OBJ') : '';
+    if (outside) notes.push(`${part.name}: ${outside}.`);
+    for (const material of part.mesh.materials) statements.set(material, ['map_Kd', options, image.name].filter(Boolean).join(' '));
+  }
+  let material = '';
+  // only what has changed is written anew: a statement that says the same stays as it was
+  const lines = (kept?.trimEnd() ?? '').split('\n').map((line) => {
+    const at = /^\s*(newmtl|map_Kd)\s+(.+?)\s*$/i.exec(line);
+    if (at?.[1]!.toLowerCase() === 'newmtl') material = at[2]!;
+    const wanted = statements.get(material);
+    if (at?.[1]!.toLowerCase() !== 'map_kd' || wanted === undefined) return line;
+    statements.delete(material);
+    const before = fromMtlOptions(at[2]!);
+    const after = fromMtlOptions(wanted);
+    return sameName(mapFileName(at[2]!), mapFileName(wanted.slice(7))) && JSON.stringify(before) === JSON.stringify(after) ? line : wanted;
+  });
+  const added = missing
+    .map((name) => `newmtl ${name}\nKd 0.8 0.8 0.8\n${statements.has(name) ? `${statements.get(name)!}\n` : ''}`)
+    .join('\n')
+    .trimEnd();
+  return { bytes: new TextEncoder().encode([lines.join('\n'), added].filter(Boolean).join('\n\n') + '\n'), images: [...named.values()], notes };
 }

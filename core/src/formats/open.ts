@@ -183,6 +183,7 @@ async function openGltfFile(file: InputFile, files: readonly InputFile[], kept: 
       uvSets: sets,
       activeUv: 0,
       imageId: part.image === null ? null : ids[part.image]!,
+      ...(part.placement ? { placement: part.placement } : {}),
       origin: {
         kind: 'gltf',
         file: file.name,

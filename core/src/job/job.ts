@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import type { ImagePlacement } from '../images/placement.ts';
 import { gridKinds, gridSizes } from '../images/testGrid.ts';
 import { formKinds, type FormSpec } from '../mesh/makeForm.ts';
 import type { Jig } from '../jigs/jig.ts';
@@ -38,6 +39,8 @@ export interface Part {
   readonly activeUv: number;
   /** The image shown on the part, by id; null for the test grid. */
   readonly imageId: string | null;
+  /** How that image lies in the UVs; absent: it fills the UV square. */
+  readonly placement?: ImagePlacement;
   /** What a starter form was made from, while it can be made anew. */
   readonly form?: FormSpec & { readonly uvs: boolean };
   /** 1 for each face that is hidden; absent if none is. */
@@ -130,6 +133,8 @@ export const settingsSchema = z.object({
   gridRepeat: z.number().min(0.25).max(64).default(2),
   /** What the test grid shows, and its size in px: a power of two. */
   gridKind: z.enum(gridKinds).default('letters'),
+  /** Stretch counts the proportions and placement of the image on the part. */
+  countImage: z.boolean().default(false),
   gridSize: z.union(gridSizes.map((size) => z.literal(size))).default(1024),
 });
 export type JobSettings = z.infer<typeof settingsSchema>;

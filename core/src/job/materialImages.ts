@@ -5,6 +5,8 @@ export interface MaterialImages {
   library: string;
   /** The colour image of each material that names one, as its file names it. */
   images: ReadonlyMap<string, string>;
+  /** What each of these statements says of how the image lies. */
+  statements: ReadonlyMap<string, string>;
   /** Images of any kind that the file names and the job has not, each once. */
   missing: readonly string[];
 }
@@ -52,6 +54,7 @@ export function materialImages(job: Pick<Job, 'files' | 'images'>): MaterialImag
     .map(({ name, bytes }) => {
       const images = new Map<string, string>();
       const missing = new Map<string, string>();
+      const statements = new Map<string, string>();
       let material = '';
       for (const line of new TextDecoder().decode(bytes).split(/\r\n|\r|\n/)) {
         const at = /^\s*(newmtl|map_\w+|bump|disp|decal|refl|norm)\s+(.+?)\s*$/i.exec(line);
@@ -63,9 +66,12 @@ export function materialImages(job: Pick<Job, 'files' | 'images'>): MaterialImag
         }
         const file = mapFileName(rest);
         if (!file) continue;
-        if (keyword.toLowerCase() === 'map_kd' && !images.has(material)) images.set(material, file);
+        if (keyword.toLowerCase() === 'map_kd' && !images.has(material)) {
+          images.set(material, file);
+          statements.set(material, rest);
+        }
         if (!have.has(base(file))) missing.set(base(file), file);
       }
-      return { library: name, images, missing: [...missing.values()] };
+      return { library: name, images, statements, missing: [...missing.values()] };
     });
 }

@@ -1,3 +1,4 @@
+import { fromMtlOptions, isAsItLies } from '../images/placement.ts';
 import type { Job } from './job.ts';
 import { materialImages, sameName } from './materialImages.ts';
 
@@ -12,7 +13,10 @@ export function withMaterialImages(job: Job): Job {
       for (const material of part.mesh.materials) {
         const name = named.map(({ images }) => images.get(material)).find((found) => found !== undefined);
         const image = name === undefined ? undefined : job.images.find((candidate) => sameName(candidate.name, name));
-        if (image) return { ...part, imageId: image.id };
+        if (!image) continue;
+        const statement = named.map(({ statements }) => statements.get(material)).find((found) => found !== undefined);
+        const placement = fromMtlOptions(statement ?? '');
+        return { ...part, imageId: image.id, ...(isAsItLies(placement) ? {} : { placement }) };
       }
       return part;
     }),

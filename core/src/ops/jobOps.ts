@@ -1,7 +1,8 @@
 import { z } from 'zod';
 import { JigError } from '../jigError.ts';
-import { emptySelection, settingsSchema, type JobSettings } from '../job/job.ts';
-import { defineOperation } from './operation.ts';
+import { isAsItLies, placementSchema } from '../images/placement.ts';
+import { emptySelection, partOf, settingsSchema, withPart, type JobSettings } from '../job/job.ts';
+import { defineOperation, partSchema } from './operation.ts';
 import { withSheet } from './pack.ts';
 
 /**
@@ -15,6 +16,7 @@ const changes = z.object(
 }>;
 
 const words: Record<keyof JobSettings, string> = {
+  countImage: 'whether stretch counts the image',
   width: 'sheet width',
   height: 'sheet height',
   margin: 'margin',
@@ -73,5 +75,19 @@ export const showImage = defineOperation({
   run(job, { part, image }) {
     if (image !== null && !job.images.some((i) => i.id === image)) throw new JigError('not-found', 'This image is not in the job.');
     return { job: { ...job, parts: job.parts.map((p) => (p.id === part ? { ...p, imageId: image } : p)) }, report: {} };
+  },
+});
+
+export const placeImage = defineOperation({
+  name: 'placeImage',
+  summary: 'Lay a part’s image in its UVs: repeats, offset, turn, outside',
+  params: z.object({ part: partSchema, placement: placementSchema, what: z.string().max(40).default('') }),
+  sentence: ({ what }, { name, plain }) =>
+    plain ? `Image of ${name} as it lies` : `${what ? what[0]!.toUpperCase() + what.slice(1) : 'Placed'} the image of ${name}`,
+  run(job, { part: id, placement }) {
+    const part = partOf(job, id);
+    const plain = isAsItLies(placement);
+    const next = withPart(job, part.id, ({ placement: _, ...rest }) => (plain ? rest : { ...rest, placement }));
+    return { job: plain && !part.placement ? job : next, report: { name: part.name, plain } };
   },
 });

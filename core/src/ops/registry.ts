@@ -3,7 +3,7 @@ import { quietContext, type Context } from '../context.ts';
 import { JigError } from '../jigError.ts';
 import { liveTouched, settleJigs } from '../job/liveJigs.ts';
 import type { Job, JobJig } from '../job/job.ts';
-import { activatePart, renameJob, settings, showImage } from './jobOps.ts';
+import { activatePart, placeImage, renameJob, settings, showImage } from './jobOps.ts';
 import { assignMaterial, renamePart, repair, selectNamed, starterForm, uvSets } from './intake.ts';
 import { addImages, removeImage } from './images.ts';
 import { check, guide, info } from './look.ts';
@@ -57,6 +57,7 @@ const list = [
   renameJob,
   activatePart,
   showImage,
+  placeImage,
   addImages,
   removeImage,
   info,

@@ -9,6 +9,7 @@ import { Card } from './Card.tsx';
 import { FormCard } from './FormCard.tsx';
 import { MeshCard } from './MeshCard.tsx';
 import { PartsCard } from './PartsCard.tsx';
+import { PlacementCard } from './PlacementCard.tsx';
 import { PictureCard } from './PictureCard.tsx';
 import { UvSetsCard } from './UvSetsCard.tsx';
 
@@ -94,6 +95,7 @@ export function IntakePanel() {
       </Card>
       <PartsCard />
       <PictureCard />
+      <PlacementCard />
       <UvSetsCard />
       <MeshCard />
       <FormCard />

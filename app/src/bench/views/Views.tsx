@@ -5,6 +5,7 @@ import { Group, Panel, Separator } from 'react-resizable-panels';
 import { usePreferences } from '../../store/preferences.ts';
 import type { Texture } from 'three';
 import { useBench, type BenchState } from '../../store/bench.ts';
+import { imageHasPointer, imageNow, ImageTool } from '../tools/imageTool.ts';
 import { JigTool, jigHasPointer } from '../tools/jigTool.ts';
 import { PenTool } from '../tools/penTool.ts';
 import { SelectTool } from '../tools/selectTool.ts';
@@ -31,6 +32,12 @@ export function Views() {
   const theme = useTheme();
   useMirror(stage, picker);
   useTestHandle(stage, picker);
+  useEffect(() => {
+    imageNow.show = (placement) => stage.setPlacement(placement, useBench.getState());
+    return () => {
+      imageNow.show = () => {};
+    };
+  }, [stage]);
   useEffect(() => {
     eyeNow.axes = () => stage.eyeAxes();
     return () => {
@@ -161,6 +168,7 @@ function useMirror(stage: Stage, picker: Picker) {
     const first = useBench.getState();
     if (first.geometry) stage.setGeometry(first.geometry);
     showLayout(stage);
+    stage.setPlacement(placementOf(first), first);
     showContexts(stage, first);
     // straight from the store: an effect of a component would wait for the next frame
     const paintOn = useBench.subscribe((s, before) => {
@@ -180,6 +188,7 @@ function useMirror(stage: Stage, picker: Picker) {
         s.fault !== before.fault
       )
         stage.paint(s);
+      if (placementOf(s) !== placementOf(before)) stage.setPlacement(placementOf(s), s);
       if (s.look !== before.look) stage.setLook(s);
       if (s.drawn !== before.drawn) stage.setDragging(s.drawn !== null);
       if (
@@ -205,6 +214,8 @@ function useMirror(stage: Stage, picker: Picker) {
   }, [stage, picker]);
   useEffect(() => () => stage.dispose(), [stage]);
 }
+
+const placementOf = (s: BenchState) => s.summary?.parts.find((part) => part.id === s.summary?.activePart)?.placement ?? null;
 
 function showContexts(stage: Stage, s: BenchState) {
   if (!s.summary) return;
@@ -290,10 +301,11 @@ interface PaneProps {
 /** One view's rectangle: measures itself, and sends the pointer to navigation or to the tool in hand. */
 function Pane({ view, stage, picker, children }: PaneProps) {
   const element = useRef<HTMLDivElement>(null);
-  const tools = useMemo(() => ({ select: new SelectTool(), pen: new PenTool(), jig: new JigTool() }), []);
+  const tools = useMemo(() => ({ select: new SelectTool(), pen: new PenTool(), jig: new JigTool(), image: new ImageTool() }), []);
   const held = useRef<Tool | null>(null);
   /** The tool that a press begins with keeps the pointer until it is lifted. */
-  const toolNow = (): Tool => held.current ?? (view === 'model' && jigHasPointer() ? tools.jig : tools[useBench.getState().tool]);
+  const toolNow = (): Tool =>
+    held.current ?? (view === 'model' && imageHasPointer() ? tools.image : view === 'model' && jigHasPointer() ? tools.jig : tools[useBench.getState().tool]);
   const drag = useRef<{ mode: 'orbit' | 'pan' | 'tool'; x: number; y: number } | null>(null);
   const space = useRef(false);
   const tool = useBench((s) => s.tool);

@@ -1,5 +1,5 @@
 import Flatbush from 'flatbush';
-import { BufferAttribute, BufferGeometry, DoubleSide, Matrix4, Raycaster, Vector2, Vector3 } from 'three';
+import { BufferAttribute, BufferGeometry, DoubleSide, Matrix4, Raycaster, Triangle, Vector2, Vector3 } from 'three';
 import { RegionMask, type Region, type Vector } from '@jig-peel/core';
 import { MeshBVH, type SerializedBVH } from 'three-mesh-bvh';
 import type { Hover } from '../../store/bench.ts';
@@ -91,6 +91,22 @@ export class Picker {
     this.stage.eye.update(width, height);
     const { camera } = this.stage.eye;
     return { view, width, height, matrix: new Matrix4().multiplyMatrices(camera.projectionMatrix, camera.matrixWorldInverse).elements };
+  }
+
+  /** The place in the UV square under px of the model view; null beside the model and on faces without a place. */
+  uvAt(x: number, y: number): [number, number] | null {
+    const geometry = this.ready();
+    const { layout } = this.stage;
+    if (!geometry || !layout || !this.bvh) return null;
+    this.sight(x, y);
+    const hit = this.bvh.raycastFirst(this.ray.ray, DoubleSide);
+    if (!hit || hit.faceIndex == null || layout.unplaced[geometry.triFace[hit.faceIndex]!]) return null;
+    const t = hit.faceIndex;
+    const at = (k: number) => new Vector3().fromArray(geometry.positions, t * 9 + k * 3);
+    const shares = Triangle.getBarycoord(hit.point, at(0), at(1), at(2), new Vector3());
+    if (!shares) return null;
+    const weights = shares.toArray();
+    return [0, 1].map((d) => weights.reduce((sum, w, k) => sum + w * layout.cornerUv[geometry.triCorner[t * 3 + k]! * 2 + d]!, 0)) as [number, number];
   }
 
   /** The line of sight through px of the model view. */

@@ -66,6 +66,8 @@ export const fragmentShader = /* glsl */ `
   uniform bool onSheet;
   uniform int overlay; // 0 picture, 1 colour of the face, 2 bare
   uniform float repeats;
+  uniform mat3 placement; // from the UVs to the image
+  uniform ivec2 outside; // 0 repeat, 1 mirrored repeat, 2 the edge's colour, 3 nothing
   uniform int channel; // 0 all, 1 red, 2 green, 3 blue, 4 alpha
   uniform int light; // 0 room, 1 even, 2 lamp
   uniform vec3 lamp; // towards the lamp, as the eye sees it
@@ -81,6 +83,19 @@ export const fragmentShader = /* glsl */ `
   flat varying float vFace;
 
   ${litFunction}
+  vec4 placed(sampler2D image, vec2 uv) {
+    vec2 at = (placement * vec3(uv, 1.0)).xy;
+    float seen = 1.0;
+    for (int d = 0; d < 2; d++) {
+      if (outside[d] == 1) at[d] = 1.0 - abs(mod(at[d], 2.0) - 1.0);
+      else if (outside[d] >= 2) {
+        if (outside[d] == 3 && (at[d] < 0.0 || at[d] > 1.0)) seen = 0.0;
+        at[d] = clamp(at[d], 0.002, 0.998);
+      }
+    }
+    return texture2D(image, at) * vec4(1.0, 1.0, 1.0, seen);
+  }
+
   bool has(float flags, float bit) {
     return mod(floor(flags / bit), 2.0) > 0.5;
   }
@@ -96,7 +111,7 @@ export const fragmentShader = /* glsl */ `
     if (overlay == 0) {
       if (unplaced) color = clay;
       else {
-        vec4 sampled = texture2D(picture, vUv * repeats);
+        vec4 sampled = placed(picture, vUv * repeats);
         color = channel == 0 ? mix(clay, sampled.rgb, sampled.a) : vec3(channel == 4 ? sampled.a : sampled[channel - 1]);
       }
     } else if (overlay == 2) color = clay;

@@ -6,6 +6,7 @@ import {
   GreaterDepth,
   LineBasicMaterial,
   LineSegments,
+  Matrix3,
   Mesh,
   MeshBasicMaterial,
   PlaneGeometry,
@@ -22,7 +23,7 @@ import { LineSegments2 } from 'three/addons/lines/LineSegments2.js';
 import { LineSegmentsGeometry } from 'three/addons/lines/LineSegmentsGeometry.js';
 import { palettes, rgb, type Mode } from '../../theme/palette.ts';
 import type { BenchState } from '../../store/bench.ts';
-import type { Jig } from '@jig-peel/core';
+import { asItLies, outsideKinds, placementMatrix, type ImagePlacement, type Jig } from '@jig-peel/core';
 import type { ContextGeometry, LayoutView, PartGeometry, UvPreview } from '../../worker/messages.ts';
 import { ModelCamera, SheetCamera } from './cameras.ts';
 import { FaceTexture } from './faceTexture.ts';
@@ -223,6 +224,8 @@ export class Stage {
     faces: { value: null as Texture | null },
     overlay: { value: 0 },
     repeats: { value: 1 },
+    placement: { value: new Matrix3() },
+    outside: { value: [0, 0] },
     clay: { value: new Vector3() },
     selectedColor: { value: new Vector3() },
     inkColor: { value: new Vector3() },
@@ -565,6 +568,13 @@ export class Stage {
     this.invalidate();
   }
 
+  private placement: ImagePlacement = asItLies;
+  /** How the part's image lies in the UVs. */
+  setPlacement(placement: ImagePlacement | null, state: Pick<BenchState, 'look' | 'overlay'>): void {
+    this.placement = placement ?? asItLies;
+    this.setLook(state);
+  }
+
   /** How things are shown; what the model and sheet show of pictures follows from it, too. */
   setLook({ look, overlay }: Pick<BenchState, 'look' | 'overlay'>): void {
     const { grid, image, repeats } = this.textures;
@@ -572,6 +582,10 @@ export class Stage {
     const shown = overlay === 'picture' ? (image ?? grid) : grid;
     u.picture.value = shown;
     u.repeats.value = shown === grid ? repeats : 1;
+    const placement = shown === grid ? asItLies : this.placement;
+    const [a, b, c, d, e, f] = placementMatrix(placement);
+    u.placement.value.set(a, b, c, d, e, f, 0, 0, 1);
+    u.outside.value = [placement.outsideU, placement.outsideV].map((kind) => outsideKinds.indexOf(kind));
     u.channel.value = shown === grid ? 0 : ['all', 'red', 'green', 'blue', 'alpha'].indexOf(look.channel);
     u.light.value = ['room', 'even', 'lamp'].indexOf(look.light);
     const [side, height] = [look.lampSide, look.lampHeight].map((degrees) => (degrees * Math.PI) / 180) as [number, number];
