@@ -15,7 +15,20 @@ import {
   trianglesOf,
   type Mesh,
 } from '@jig-peel/core';
-import { demoJob, flagOutlines, flagsPicture, glazedTiles, harbourLamp, letteredGrid, partFrom, prismPattern, props, puntHull, signalFlags } from './props.ts';
+import {
+  demoJob,
+  flagOutlines,
+  flagsPicture,
+  glazedTiles,
+  harbourLamp,
+  letteredGrid,
+  netPicture,
+  partFrom,
+  prismPattern,
+  props,
+  puntHull,
+  signalFlags,
+} from './props.ts';
 
 const faceSides = (mesh: Mesh) => Array.from({ length: mesh.faceStart.length - 1 }, (_, f) => mesh.faceStart[f + 1]! - mesh.faceStart[f]!);
 
@@ -181,6 +194,14 @@ describe('advice on the props', () => {
     expect(best(prop('Beacon lens'), named(prop('Beacon lens'), 'cap'))[0]).toBe('planar');
   });
 
+  it('a ball for the net float’s glass; wrapped by it nothing is turned over or overlaps', () => {
+    const mesh = prop('Net float');
+    const glass = named(mesh, 'glass');
+    const [first] = adviseJigs(mesh, glass);
+    expect(first!.parts[0]!.jig.kind).toBe('spherical');
+    expect([first!.figures.flipped, first!.figures.overlap < 0.002]).toEqual([0, true]);
+  });
+
   it('box or flat regions for the kiosk', () => {
     const mesh = prop('Tiled kiosk');
     expect(['box', 'flat-regions']).toContain(best(mesh, Uint32Array.from(faceSides(mesh).keys()))[0]);
@@ -218,6 +239,21 @@ describe('the pictures', () => {
       }
       expect(seam / height).toBeLessThan(Math.max(24, (3 * inside) / height));
     }
+  });
+
+  it('the net goes on at its borders and is see-through between the twine', () => {
+    const { width, height, data } = netPicture(256);
+    let through = 0;
+    for (let k = 3; k < data.length; k += 4) if (data[k] === 0) through++;
+    expect(through / (width * height)).toBeGreaterThan(0.7);
+    // neighbours across the border differ no more than neighbours inside
+    const jump = (a: number, b: number) => {
+      let sum = 0;
+      for (let y = 0; y < height; y++) sum += Math.abs(data[(y * width + a) * 4 + 3]! - data[(y * width + b) * 4 + 3]!);
+      return sum;
+    };
+    const inside = Array.from({ length: width - 1 }, (_, x) => jump(x, x + 1));
+    expect(jump(width - 1, 0)).toBeLessThanOrEqual(Math.max(...inside));
   });
 
   it('the prism pattern has exactly 24 columns', () => {

@@ -26,7 +26,7 @@ writeFileSync(
       file: 'skerry-quay.jigpeel',
       name: 'Skerry Quay',
       kind: 'job',
-      about: 'Harbour props: a seal half seamed, a lens with its pattern, a punt with faults to find, flags, a lamp, a kiosk.',
+      about: 'Harbour props: a seal half seamed, a lens with its pattern, a punt with faults to find, flags, a lamp, a kiosk, a net float.',
     },
     ...files.map(({ file, props: inFile }) => ({
       file,

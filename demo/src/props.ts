@@ -2,6 +2,7 @@ import { activeSet, cut, emptyUvSet, newJob, penPath, runOperation, withSet, typ
 import { encode } from 'fast-png';
 import { tiledKiosk } from './kiosk.ts';
 import { beaconLens, lensLayout } from './lens.ts';
+import { netFloat, netPicture } from './float.ts';
 import { flagsPicture, signalFlags } from './flags.ts';
 import { harbourLamp } from './lamp.ts';
 import { puntHull } from './punt.ts';
@@ -10,6 +11,8 @@ import { sealFigurehead, sealStrokes } from './seal.ts';
 
 export { flagOutlines } from './flags.ts';
 export {
+  netFloat,
+  netPicture,
   flagsPicture,
   harbourLamp,
   puntHull,
@@ -48,6 +51,7 @@ function makeProps(): Prop[] {
   const lens = beaconLens();
   const seal = sealFigurehead();
   const kiosk = tiledKiosk();
+  const float = netFloat();
   const lamp = harbourLamp().map(({ name, mesh }): Prop => ({ name, file: 'harbour-lamp.obj', mesh, set: emptyUvSet(mesh), at: [4.2, 2.2] }));
   return [
     { name: 'Seal figurehead', file: 'seal-figurehead.obj', mesh: seal, set: emptyUvSet(seal), at: [0, 0] },
@@ -56,6 +60,7 @@ function makeProps(): Prop[] {
     { name: 'Punt hull', file: 'punt-hull.obj', ...puntHull(), at: [-2.2, 2.8] },
     { name: 'Signal flags', file: 'signal-flags.obj', ...signalFlags(), at: [0.6, -3.2], image: 'flags' },
     ...lamp,
+    { name: 'Net float', file: 'net-float.obj', mesh: float, set: emptyUvSet(float), at: [1.4, 2.6], image: 'net' },
   ];
 }
 
@@ -85,6 +90,7 @@ export function pictures(): JobImage[] {
     picture('prism-pattern', 'prism-pattern.png', prismPattern()),
     picture('glazed-tiles', 'glazed-tiles.png', glazedTiles()),
     picture('flags', 'signal-flags.png', flagsPicture()),
+    picture('net', 'net.png', netPicture()),
     picture('lettered-grid', 'lettered-grid.png', letteredGrid()),
   ];
 }
