@@ -1,5 +1,5 @@
 import { test, type Page } from '@playwright/test';
-import { benchReady, look, settled, views } from '../tests/bench.ts';
+import { benchReady, look, settled, views, choosePart } from '../tests/bench.ts';
 
 async function shot(page: Page, name: string) {
   // nothing hovers: the pointer rests where nothing is
@@ -12,12 +12,6 @@ async function openDemo(page: Page) {
   await page.goto('/');
   await page.getByRole('button', { name: /Skerry Quay.*demo job/s }).click();
   await benchReady(page);
-  await settled(page);
-}
-
-async function choosePart(page: Page, name: string) {
-  await page.getByRole('button', { name: /^Part: / }).click();
-  await page.getByRole('menuitem', { name }).click();
   await settled(page);
 }
 

@@ -166,3 +166,10 @@ export async function openForm(page: Page, kind: string): Promise<void> {
 /** Goes to a station by its name. */
 export const goTo = (page: Page, station: string): Promise<void> =>
   page.getByRole('navigation', { name: 'Stations' }).getByRole('button', { name: station }).click();
+
+/** Brings another part to work. */
+export async function choosePart(page: Page, name: string): Promise<void> {
+  await page.getByRole('button', { name: /^Part: / }).click();
+  await page.getByRole('menuitem', { name }).click();
+  await settled(page);
+}

@@ -59,13 +59,17 @@ function Handles({ stage, picker, row }: { stage: Stage; picker: Picker; row: Ji
       for (const handle of handlesOf(now.current)) {
         const element = host.querySelector<HTMLElement>(`[data-handle="${handle.id}"]`);
         if (!element) continue;
-        const [x, y] = picker.projectPlace(...handle.place);
-        const out = !(x > 4 && y > 4 && x < width - 4 && y < height - 4);
-        element.style.visibility = out ? 'hidden' : 'visible';
+        const [px, py] = picker.projectPlace(...handle.place);
+        // what lies beyond the view waits at its edge: it can always be taken hold of
+        const x = Math.max(14, Math.min(width - 14, px));
+        const edge = x !== px || py < 14 || py > height - 14;
+        // turning ones stand aside, since they lie behind the sides that would cover them there
+        const y = Math.max(14, Math.min(height - 14, edge && handle.kind === 'turn' ? py + 28 : py));
+        element.style.opacity = edge ? '0.55' : '';
         element.style.transform = `translate(${x.toFixed(1)}px, ${y.toFixed(1)}px) translate(-50%, -50%)`;
         const size = host.querySelector<HTMLElement>(`[data-size="${handle.id}"]`);
         if (!size) continue;
-        size.style.visibility = element.style.visibility;
+        size.style.visibility = edge ? 'hidden' : 'visible';
         size.style.transform = `translate(${(x + 12).toFixed(1)}px, ${(y - 22).toFixed(1)}px)`;
         const text = `${lengthWords(now.current.size[handle.axis])}${suffix}`;
         if (size.textContent !== text) size.textContent = text;
