@@ -12,7 +12,7 @@ import type { Mesh } from '@jig-peel/core';
 import { bumpyDisk, bumpyQuads, objText } from './benchMeshes.ts';
 
 const runs = Number(process.env.RUNS ?? 9);
-/** ONLY=hover, selection, table or cut measures that alone and writes nothing. */
+/** ONLY=hover, selection, table, jig or cut measures that alone and writes nothing. */
 const only = process.env.ONLY;
 const wanted = (name: string) => only === undefined || only === name;
 const server = makeServer(resolve('app/dist')).listen(0);
@@ -119,6 +119,38 @@ if (wanted('table')) {
   }
   note('UV table, one step of the wheel: script, styles, layout', '500k corners', steps);
   note('UV table scrolls, frame to frame', '500k corners', ((await page.evaluate('window.frames_')) as number[]).slice(2));
+  await page.close();
+}
+
+// a jig's handle over 100k faces: script of each move on the main thread, and how often the views follow
+if (wanted('jig')) {
+  const page = await open(bumpyQuads(200_000));
+  await page.keyboard.press('Shift+2');
+  await page.getByRole('button', { name: 'Place on the whole part' }).click();
+  await settled(page);
+  const handle = page.getByRole('button', { name: 'Move the jig' });
+  const at = (await handle.boundingBox())!;
+  await page.mouse.move(at.x + 12, at.y + 12);
+  await page.mouse.down();
+  await page.mouse.move(at.x + 20, at.y + 12);
+  await page.waitForTimeout(1500);
+  await forget(page);
+  for (let k = 0; k < 60; k++) {
+    await page.mouse.move(at.x + 12 + 60 * Math.sin(k / 6), at.y + 12 + 40 * Math.cos(k / 5));
+    await page.waitForTimeout(30);
+  }
+  note(
+    'drag a jig, script of a move',
+    '100k faces',
+    (await measures(page, 'drag jig')).map((m) => m.ms),
+    8,
+  );
+  note(
+    'drag a jig, asked to shown',
+    '100k faces',
+    (await measures(page, 'jig preview')).map((m) => m.ms),
+  );
+  await page.mouse.up();
   await page.close();
 }
 

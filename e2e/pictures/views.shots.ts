@@ -97,10 +97,24 @@ test('jigs', async ({ page }) => {
   await page.getByRole('button', { name: 'Jigs' }).click();
   await page.getByRole('list', { name: 'Advice' }).getByRole('button').first().click({ timeout: 30_000 });
   await page.getByLabel('Repeats in v', { exact: true }).waitFor();
-  await page.getByRole('button', { name: 'Overlay: Picture' }).click();
-  await look(page, 0.4, 0.2);
+  await page.keyboard.press('w');
+  await look(page, 0.4, 0.25);
   await settled(page);
   await shot(page, 'jigs');
+});
+
+test('image', async ({ page }) => {
+  await openDemo(page);
+  await choosePart(page, 'Beacon lens');
+  await page.getByRole('button', { name: 'Intake' }).click();
+  await page.getByRole('button', { name: 'Overlay: Picture' }).click();
+  await page.getByLabel('Image turned by', { exact: true }).fill('20');
+  await page.keyboard.press('Enter');
+  await page.getByRole('button', { name: 'Slide it' }).click();
+  await page.getByText('How the image lies').evaluate((element) => element.scrollIntoView());
+  await look(page, 0.4, 0.2);
+  await settled(page);
+  await shot(page, 'image');
 });
 
 test('other parts, other theme', async ({ page }) => {

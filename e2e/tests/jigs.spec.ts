@@ -143,8 +143,16 @@ test('handles: move, turn, size and even by pointer and by keys; each drag is on
   // moved: the image goes along while the handle moves, before it is let go
   const moving = await drag('Move the jig', 60, -30);
   await expect(page.getByRole('status').filter({ hasText: /^moved 0\.\d+/ })).toBeVisible();
+  const drawn = () => page.evaluate(() => (window as unknown as { jigPeel: { shownUvs(): number[] } }).jigPeel.shownUvs());
+  await expect.poll(async () => (await drawn())[0]).not.toBe(first[0]);
+  await page.waitForTimeout(400);
+  const previewed = await drawn();
   await moving.up();
   await settled(page);
+  // what was shown while it moved is what was kept
+  const kept = await drawn();
+  expect(kept.length).toBe(previewed.length);
+  kept.forEach((x, k) => expect(Math.abs(x - previewed[k]!)).toBeLessThan(1e-6));
   const moved = await jig();
   expect(moved.origin[0]).toBeGreaterThan(0.05);
   expect(moved.origin[1]).toBeGreaterThan(0.02);

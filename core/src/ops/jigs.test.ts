@@ -1,5 +1,8 @@
 import { describe, expect, it } from 'vitest';
 import { readArchive, writeArchive } from '../formats/archive.ts';
+import { writeGlb } from '../formats/gltfWrite.ts';
+import { writeObj } from '../formats/objWrite.ts';
+import { openFiles } from '../formats/open.ts';
 import { extentsOf, imageSizeOf, makeJig } from '../jigs/jig.ts';
 import { stateInWords } from '../job/liveJigs.ts';
 import { keepImageSize } from '../jigs/match.ts';
@@ -149,6 +152,25 @@ describe('live jigs', () => {
     expect(back.jigs).toEqual(job.jigs);
     const broken: Job = { ...job, jigs: [{ ...job.jigs![0]!, drives: [{ part: 'Drum', set: 'UV set 1', faces: Uint32Array.of(4000) }] }] };
     expect(() => readArchive(writeArchive(broken))).toThrow(/faces that are not there/);
+  });
+});
+
+describe('a live box', () => {
+  it('looks the same after it is written, and after export and import', async () => {
+    const mesh = box(2, 1, 1.5);
+    const all = range(0, 6);
+    let job = await run(jobOf(partFrom('Crate', mesh)), 'addJigs', {
+      items: [{ faces: all, jig: { ...placeJig(mesh, all, 'box'), imageWidth: 0.3, own: { top: [2, 2] } } }],
+    });
+    const live = Array.from(all, (f) => cornerUvs(job, f));
+    job = await run(job, 'setJigState', { ids: ['jig-1'], to: 'written' });
+    expect(Array.from(all, (f) => cornerUvs(job, f))).toEqual(live);
+    const obj = await openFiles([{ name: 'crate.obj', bytes: writeObj(job.parts, null) }], 'o');
+    expect(Array.from(all, (f) => cornerUvs(obj, f))).toEqual(live);
+    const glb = await openFiles([{ name: 'crate.glb', bytes: (await writeGlb(job.parts, [])).bytes }], 'g');
+    // triangles of single precision: the same places, corner by corner of each side
+    const places = (uvs: number[][][]) => new Set(uvs.flat().map(([u, v]) => `${u!.toFixed(5)},${v!.toFixed(5)}`));
+    expect(places(Array.from(range(0, faceCount(partOf(glb).mesh)), (f) => cornerUvs(glb, f)))).toEqual(places(live));
   });
 });
 

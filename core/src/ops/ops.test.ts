@@ -237,6 +237,7 @@ describe('settings', () => {
       unit: 'cm',
       gridRepeat: 4,
       gridKind: 'ramp',
+      countImage: true,
       gridSize: 512,
     };
     for (const [name, value] of Object.entries(changes)) job = (await runOperation(job, 'settings', { [name]: value })).job;

@@ -573,6 +573,8 @@ function useTestHandle(stage: Stage, picker: Picker) {
     ],
     /** Ends of the line between the two sides of the seam edge under the pointer, as UVs. */
     partner: () => stage.partnerShown(),
+    /** UVs that the views draw now, 2 numbers a corner of each triangle: the layout's, or a preview's. */
+    shownUvs: () => stage.shownUvs(),
   }));
   useEffect(() => {
     (window as unknown as { jigPeel?: unknown }).jigPeel = handle;

@@ -438,6 +438,11 @@ export class Stage {
     this.invalidate();
   }
 
+  /** UVs as they are drawn now. */
+  shownUvs(): number[] {
+    return this.modelMesh ? Array.from(this.modelMesh.geometry.getAttribute('uvAt').array) : [];
+  }
+
   /** Back to the layout. */
   endPreview(): void {
     if (!this.previewing) return;
