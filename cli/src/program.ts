@@ -90,7 +90,8 @@ async function perform(name: string, file: string, { output, json, debug, ...giv
     );
     bar?.stop();
     const { report, notes } = await timed('write', () => deliver(ran.job, ran.report, output));
-    for (const note of [...job.intake, ...notes]) if (!json) streams.err(`${note}\n`);
+    const written = ran.released.map((jig) => `Jig “${jig.name}” was written to the UVs: this step changed faces that it drove.`);
+    for (const note of [...job.intake, ...written, ...notes]) if (!json) streams.err(`${note}\n`);
     if (json) streams.out(JSON.stringify({ ok: true, operation: name, report, timings, threads: 1, peakMemory: process.resourceUsage().maxRSS * 1024 }) + '\n');
     else streams.out(name === 'info' || name === 'check' ? table(report) : `${ran.sentence}.${output ? ` Written to ${output}.` : ''}\n`);
     return 0;

@@ -58,6 +58,16 @@ describe('live jigs', () => {
     await expect(runOperation(job, 'driveFaces', { id: 'jig-1', faces: '0-9' })).rejects.toThrow(/already/);
   });
 
+  it('a jig that loses its last face to another one is gone, unless it was given a name', async () => {
+    let job = await start();
+    job = await run(job, 'addJigs', { items: [{ faces: sides, jig: placeJig(tube, sides, 'spherical') }] });
+    expect(job.jigs!.map(({ name }) => name)).toEqual(['Ball 1']);
+    job = await run(job, 'changeJig', { id: job.jigs![0]!.id, name: 'Label' });
+    job = await run(job, 'addJigs', { items: [{ faces: sides, jig }] });
+    expect(job.jigs!.map(({ name }) => name)).toEqual(['Label', 'Tube 1']);
+    expect(stateInWords(job, job.jigs![0]!)).toMatch(/drives nothing yet/);
+  });
+
   it('drive several UV sets and several parts', async () => {
     let job = await run(jobOf(partFrom('A', tube), partFrom('B', tube)), 'addJigs', { items: [{ faces: sides, jig }] });
     job = await run(job, 'uvSets', { what: 'add', name: 'Lightmap' });

@@ -55,7 +55,11 @@ export const addJigs = defineOperation({
         drives: [{ part: part.id, set: set.name, faces }],
         belongs: 'part',
       };
-      next = drive({ ...next, jigs: [...releaseFaces(next.jigs ?? [], made.drives[0]!, made.id), made] }, made.id);
+      // a jig that loses its last faces to this one has been replaced; one that was given a name is kept
+      const left = releaseFaces(next.jigs ?? [], made.drives[0]!, made.id).filter(
+        (one) => one.drives.length > 0 || one.state === 'written' || !isOwnName(one) || jigOf(next, one.id).drives.length === 0,
+      );
+      next = drive({ ...next, jigs: [...left, made] }, made.id);
       if (!live) next = withJig(next, { ...made, state: 'written' });
       ids.push(made.id);
       for (const f of faces) all.push(f);
@@ -64,6 +68,9 @@ export const addJigs = defineOperation({
     return { job: next, report: { jigs: ids, faces: all.length, ...figuresOfFaces(part.mesh, activeSet(laid), all, job.settings.width, job.settings.height) } };
   },
 });
+
+/** A name that the app gave. */
+const isOwnName = ({ name, jig }: JobJig) => name.startsWith(`${jigWords[jig.kind]} `) && /^\d+$/.test(name.slice(jigWords[jig.kind].length + 1));
 
 function freshId(job: Job): string {
   const taken = new Set((job.jigs ?? []).map((jig) => jig.id));
