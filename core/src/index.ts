@@ -49,6 +49,7 @@ export * from './images/layoutGuide.ts';
 export * from './job/asImageLands.ts';
 export * from './measure/check.ts';
 export * from './measure/distortion.ts';
+export * from './measure/faceDensity.ts';
 export * from './measure/faceStretch.ts';
 export * from './measure/gaps.ts';
 export * from './measure/overlap.ts';

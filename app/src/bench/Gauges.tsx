@@ -156,7 +156,9 @@ function gaugesOf(layout: BenchState['layout'], measures: BenchState['measures']
       label: 'Spread',
       value: r?.densityCV != null ? percent(r.densityCV) : not,
       state: r?.densityCV == null ? 'none' : r.densityCV < 0.02 ? 'good' : 'warn',
-      help: 'How far texel density differs between islands; Pack evens it out',
+      help: 'How far texel density differs between islands; Pack evens it out. A click shows where',
+      ...(placed ? { show: { overlay: 'density' as const } } : {}),
+      on: overlay === 'density',
     },
     { label: 'Gap', value: r?.smallestGapPx != null ? `${r.smallestGapPx.toFixed(1)} px` : not, state: 'none', help: 'Smallest gap between two islands' },
   ];

@@ -392,6 +392,7 @@ export const commands: Command[] = [
     run: () => bench().set({ overlay: 'picture' }),
     blocked: () => noJob() ?? (overlaysNow(bench().summary).includes('picture') ? null : 'this part has no picture: drop one on a view'),
   },
+  { id: 'density', label: 'Show density', words: 'texel density resolution px per unit', run: () => bench().set({ overlay: 'density' }) },
   { id: 'stretch', label: 'Show stretch', words: 'distortion heat map', run: () => bench().set({ overlay: 'stretch' }) },
   goTo('intake', 'Intake'),
   goTo('jigs', 'Jigs'),
@@ -451,7 +452,7 @@ function escape() {
 /** Overlays that show something now: the picture only where the part has one. */
 export function overlaysNow(summary: BenchState['summary']): Overlay[] {
   const image = summary?.parts.find((part) => part.id === summary.activePart)?.imageId ?? null;
-  return image === null ? ['grid', 'islands', 'stretch', 'plain'] : ['grid', 'picture', 'islands', 'stretch', 'plain'];
+  return image === null ? ['grid', 'islands', 'stretch', 'density', 'plain'] : ['grid', 'picture', 'islands', 'stretch', 'density', 'plain'];
 }
 
 function nextOverlay() {

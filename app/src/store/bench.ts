@@ -3,10 +3,21 @@ import type { Region, SelectionFigures, SelectionKind } from '@jig-peel/core';
 import type { ContextGeometry, JobSummary, LayoutView, Measures, PartGeometry, Progress, WorkerEvent } from '../worker/messages.ts';
 
 export type StationName = 'intake' | 'jigs' | 'seams' | 'pack' | 'deliver';
-export type Overlay = 'grid' | 'picture' | 'islands' | 'stretch' | 'plain';
+export type Overlay = 'grid' | 'picture' | 'islands' | 'stretch' | 'density' | 'plain';
 /** What a click takes: whole parts, or elements of the part at work. */
 export type Kind = 'parts' | SelectionKind;
 export type ToolName = 'select' | 'pen';
+
+/** Texel density face by face, as the overlay shows it. */
+export interface Density {
+  layout: LayoutView;
+  /** Px per unit; NaN without a place. */
+  faces: Float32Array;
+  /** Their middle value, which the scale's middle stands for. */
+  middle: number;
+  /** Whose px: the sheet's, or the image's as it lands. */
+  of: 'sheet' | 'image';
+}
 
 export interface Hover {
   /** Where the pointer is. */
@@ -69,6 +80,8 @@ export interface BenchState {
   /** A serialized spatial index of the layout's triangles. */
   sheetIndex: ArrayBuffer | null;
   measures: Measures | null;
+  /** Px per unit of each face of a layout, asked for while the overlay shows it. */
+  density: Density | null;
   measuring: boolean;
   progress: Progress | null;
   savedAt: number | null;
@@ -127,6 +140,7 @@ export interface BenchState {
         | 'brush'
         | 'drawn'
         | 'hoverPart'
+        | 'density'
         | 'table'
         | 'beforeGrid'
       >
@@ -151,6 +165,7 @@ const empty = {
   layout: null,
   sheetIndex: null,
   measures: null,
+  density: null,
   measuring: false,
   progress: null,
   savedAt: null,

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { contrast, palettes, stretchScale, type Mode } from './palette.ts';
+import { contrast, densityScale, palettes, stretchScale, type Mode } from './palette.ts';
 
 const modes: Mode[] = ['light', 'dark'];
 
@@ -26,8 +26,16 @@ describe.each(modes)('%s theme (WCAG 2.2: text 4.5 : 1, lines that carry meaning
     expect(contrast(a, b)).toBeGreaterThanOrEqual(least);
   });
 
-  it('a double outline of ink and paper shows on every step of the stretch scale', () => {
-    for (const step of stretchScale) expect(Math.max(contrast(p.selectedEdge, step), contrast(p.seamCasing, step))).toBeGreaterThanOrEqual(3);
+  it('a double outline of ink and paper shows on every step of the stretch and density scales', () => {
+    for (const step of [...stretchScale, ...densityScale])
+      expect(Math.max(contrast(p.selectedEdge, step), contrast(p.seamCasing, step))).toBeGreaterThanOrEqual(3);
+  });
+});
+
+describe('density scale', () => {
+  it('grows lighter step by step, so that it reads without colour', () => {
+    const dark = densityScale.map((step) => contrast(step, '#000000'));
+    for (let k = 1; k < dark.length; k++) expect(dark[k]!).toBeGreaterThan(dark[k - 1]!);
   });
 });
 

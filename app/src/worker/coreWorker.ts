@@ -28,6 +28,7 @@ import {
   facesBy,
   imageFacts,
   asImageLands,
+  faceDensity,
   layoutAreas,
   materialImages,
   stretchFigures,
@@ -595,6 +596,21 @@ const api = {
       const fitted = placeJig(part.mesh, faces, kind, axis, sizeBy === 'part' ? facesBy(job, part, 'all') : faces);
       return Promise.resolve({ ok: true, sentence: '', report: { faces, jig: before ? keepImageSize(before, fitted) : fitted } });
     });
+  },
+
+  /** Px per unit of each face of the active part, of the sheet or, where stretch counts it, of the image as it lands. */
+  density(): { faces: Float32Array; middle: number; of: 'sheet' | 'image' } | null {
+    if (!history) return null;
+    const job = history.present;
+    const part = partOf(job);
+    const landed = job.settings.countImage ? asImageLands(job, part, activeSet(part)) : null;
+    const px = landed?.px ?? null;
+    const faces = px
+      ? faceDensity(part.mesh, landed!.set, px.width, px.height)
+      : faceDensity(part.mesh, activeSet(part), job.settings.width, job.settings.height);
+    const placed = faces.filter((x) => !Number.isNaN(x)).sort();
+    const answer = { faces, middle: placed[placed.length >> 1] ?? NaN, of: px ? ('image' as const) : ('sheet' as const) };
+    return Comlink.transfer(answer, [faces.buffer as ArrayBuffer]);
   },
 
   /** Faces of the active part that a jig drives. */

@@ -5,6 +5,7 @@ import { newJob, type Job, type Part } from './job.ts';
 import { plane } from '../mesh/starterForms.ts';
 import { uvSetFrom } from '../uv/uvSet.ts';
 import { asImageLands, layoutAreas } from './asImageLands.ts';
+import { faceDensity } from '../measure/faceDensity.ts';
 import { stretchFigures, triangleStretch } from '../measure/distortion.ts';
 
 const mesh = plane(2, 1, 4, 4);
@@ -39,6 +40,17 @@ describe('stretch as the image lands', () => {
     expect(energy({ repeats: [2, 1] })).toBeCloseTo(5, 9);
     // lying on its side the picture is 4 times too narrow: singular values 2 and ½
     expect(energy({ turn: 90 })).toBeCloseTo(8.5, 9);
+  });
+
+  it('density: px per unit of each face, of the sheet or of the image as it lands', () => {
+    // the sheet's 2048 × 1024 px over 2 × 1 units
+    expect([...faceDensity(mesh, whole, 2048, 1024)].every((x) => Math.abs(x - 1024) < 1e-3)).toBe(true);
+    const { job, part } = jobOf({ repeats: [3, 3] });
+    const landed = asImageLands(job, part, whole);
+    expect(landed.px).toEqual({ width: 8, height: 4 });
+    // 8 px wide, three times over 2 units
+    expect(faceDensity(mesh, landed.set, landed.px!.width, landed.px!.height)[0]).toBeCloseTo(12, 4);
+    expect(faceDensity(mesh, { ...whole, unplaced: whole.unplaced.map((_, f) => (f === 2 ? 1 : 0)) }, 8, 8)[2]).toBeNaN();
   });
 
   it('areas in space and on the sheet', () => {

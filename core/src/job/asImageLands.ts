@@ -10,7 +10,8 @@ function sizeOf(image: JobImage): { width: number; height: number } | null {
   let size = sizes.get(image);
   if (size === undefined) {
     try {
-      size = imageFacts(image.bytes, image.name);
+      const { width, height } = imageFacts(image.bytes, image.name);
+      size = { width, height };
     } catch {
       // one that cannot be read counts as square, as the test grid does
       size = null;
@@ -22,9 +23,13 @@ function sizeOf(image: JobImage): { width: number; height: number } | null {
 
 /**
  * A UV set as the part's image lands on it: its placement worked in, measured on a sheet of the image's proportions, so that a circle in the image
- * counts as a circle. Without an image the UVs as they are, on a square sheet. O(UV points).
+ * counts as a circle; `px` is its true size. Without an image the UVs as they are, on a square sheet. O(UV points).
  */
-export function asImageLands(job: Pick<Job, 'images'>, part: Part, set: UvSet): { set: UvSet; width: number; height: number } {
+export function asImageLands(
+  job: Pick<Job, 'images'>,
+  part: Part,
+  set: UvSet,
+): { set: UvSet; width: number; height: number; px: { width: number; height: number } | null } {
   const image = job.images.find(({ id }) => id === part.imageId);
   const size = image ? sizeOf(image) : null;
   const matrix = placementMatrix((image && part.placement) ?? asItLies);
@@ -36,7 +41,7 @@ export function asImageLands(job: Pick<Job, 'images'>, part: Part, set: UvSet): 
   }
   // whatever the px, only the proportions count
   const aspect = size && size.width > 0 && size.height > 0 ? size.width / size.height : 1;
-  return { set: { ...set, uv }, width: 1024 * aspect, height: 1024 };
+  return { set: { ...set, uv }, width: 1024 * aspect, height: 1024, px: size };
 }
 
 /** Area of the placed faces in space and in the UV square. O(triangles). */

@@ -173,7 +173,7 @@ export function PlacementCard() {
           ))}
         </TextField>
       ))}
-      <Toggle label="Stretch counts this image" checked={settings.countImage} onChange={(countImage) => void run('settings', { countImage })} />
+      <Toggle label="Stretch and density count this image" checked={settings.countImage} onChange={(countImage) => void run('settings', { countImage })} />
       {!isAsItLies(placement) && (
         <Button size="small" variant="outlined" onClick={() => void run('placeImage', { placement: asItLies })}>
           Back to the whole UV square

@@ -4,7 +4,7 @@ import RemoveIcon from '@mui/icons-material/Remove';
 import CenterFocusIcon from '@mui/icons-material/CenterFocusStrong';
 import FullscreenIcon from '@mui/icons-material/Fullscreen';
 import FullscreenExitIcon from '@mui/icons-material/FullscreenExit';
-import { stretchScale } from '../../theme/palette.ts';
+import { densityScale, stretchScale } from '../../theme/palette.ts';
 import { useBench, type Overlay } from '../../store/bench.ts';
 import { run } from '../../worker/client.ts';
 import { overlaysNow, runCommand } from '../commands.ts';
@@ -18,6 +18,7 @@ const overlays: { value: Overlay; label: string; help: string }[] = [
   { value: 'picture', label: 'Picture', help: 'The image on this part' },
   { value: 'islands', label: 'Pieces', help: 'A tint for each piece' },
   { value: 'stretch', label: 'Stretch', help: 'Orange: the picture is stretched; purple: squeezed' },
+  { value: 'density', label: 'Density', help: 'Px per unit of the model: dark is coarse, light is fine' },
   { value: 'plain', label: 'Bare', help: 'The form alone' },
 ];
 
@@ -70,6 +71,7 @@ export function ModelChrome({ stage }: { stage: Stage }) {
         </Box>
       </Box>
       {overlay === 'stretch' && <StretchLegend />}
+      {overlay === 'density' && <DensityLegend />}
       <SelectionBar />
     </>
   );
@@ -157,25 +159,70 @@ function ViewNet({ stage }: { stage: Stage }) {
 function StretchLegend() {
   const hover = useBench((s) => s.hover);
   const layout = useBench((s) => s.layout);
+  const counted = useBench((s) => s.summary?.settings.countImage ?? false);
   const value = hover && layout && hover.face >= 0 ? layout.faceStretch[hover.face] : undefined;
   const words =
     value === undefined || Number.isNaN(value)
       ? 'point at a face for its value'
       : `here ${value >= 0 ? 'stretched' : 'squeezed'} × ${(2 ** Math.abs(value)).toFixed(2)}`;
   return (
+    <Legend
+      names={['squeezed', 'even', 'stretched']}
+      scale={stretchScale}
+      values={['× ½', '1', '× 2']}
+      words={words}
+      note={counted ? 'the image as it lands' : ''}
+    />
+  );
+}
+
+function DensityLegend() {
+  const hover = useBench((s) => s.hover);
+  const density = useBench((s) => s.density);
+  const unit = useBench((s) => s.summary?.settings.unit ?? 'unit');
+  const value = hover && density && hover.face >= 0 ? density.faces[hover.face] : undefined;
+  const px = (x: number) => (Number.isFinite(x) ? String(Number(x.toPrecision(3))) : '–');
+  const middle = density?.middle ?? NaN;
+  return (
+    <Legend
+      names={['coarse', '', 'fine']}
+      scale={densityScale}
+      values={[px(middle / 2), px(middle), px(middle * 2)]}
+      words={value === undefined || Number.isNaN(value) ? `px per ${unit}; point at a face for its own` : `here ${px(value)} px per ${unit}`}
+      note={density?.of === 'image' ? 'px of the image as it lands' : ''}
+    />
+  );
+}
+
+interface LegendProps {
+  names: [string, string, string];
+  scale: readonly string[];
+  values: [string, string, string];
+  words: string;
+  note: string;
+}
+function Legend({ names, scale, values, words, note }: LegendProps) {
+  return (
     <Paper data-chrome elevation={1} sx={{ position: 'absolute', left: 8, bottom: 52, px: 1, py: 0.75, width: 216 }}>
       <Typography variant="caption" sx={{ display: 'flex', justifyContent: 'space-between' }}>
-        <span>squeezed</span>
-        <span>even</span>
-        <span>stretched</span>
+        {names.map((name) => (
+          <span key={name}>{name}</span>
+        ))}
       </Typography>
-      <Box sx={{ height: 10, borderRadius: 0.5, background: `linear-gradient(to right, ${stretchScale.join(', ')})`, border: 1, borderColor: 'divider' }} />
+      <Box sx={{ height: 10, borderRadius: 0.5, background: `linear-gradient(to right, ${scale.join(', ')})`, border: 1, borderColor: 'divider' }} />
       <Typography variant="caption" sx={{ display: 'flex', justifyContent: 'space-between', color: 'text.secondary' }}>
-        <span>× ½</span>
-        <span>1</span>
-        <span>× 2</span>
+        {values.map((value) => (
+          <span key={value}>{value}</span>
+        ))}
       </Typography>
-      <Typography variant="caption">{words}</Typography>
+      <Typography variant="caption" sx={{ display: 'block' }}>
+        {words}
+      </Typography>
+      {note && (
+        <Typography variant="caption" color="text.secondary">
+          {note}
+        </Typography>
+      )}
     </Paper>
   );
 }

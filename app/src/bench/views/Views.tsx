@@ -13,6 +13,8 @@ import type { PointerAt, Tool } from '../tools/tool.ts';
 import { addImageFiles } from '../addImages.ts';
 import { runCommand } from '../commands.ts';
 import { eyeNow, useJigs } from '../jigs.ts';
+import { coreApi } from '../../worker/client.ts';
+import type { LayoutView } from '../../worker/messages.ts';
 import { JigLayer } from './JigLayer.tsx';
 import { ModelChrome } from './ModelChrome.tsx';
 import { ModelOverlay } from './ModelOverlay.tsx';
@@ -185,10 +187,12 @@ function useMirror(stage: Stage, picker: Picker) {
         s.kind !== before.kind ||
         s.overlay !== before.overlay ||
         s.measures !== before.measures ||
+        s.density !== before.density ||
         s.fault !== before.fault
       )
         stage.paint(s);
       if (placementOf(s) !== placementOf(before)) stage.setPlacement(placementOf(s), s);
+      if (s.overlay === 'density' && s.layout && (s.overlay !== before.overlay || s.layout !== before.layout)) askDensity(s.layout);
       if (s.look !== before.look) stage.setLook(s);
       if (s.drawn !== before.drawn) stage.setDragging(s.drawn !== null);
       if (
@@ -213,6 +217,15 @@ function useMirror(stage: Stage, picker: Picker) {
     return paintOn;
   }, [stage, picker]);
   useEffect(() => () => stage.dispose(), [stage]);
+}
+
+/** The density overlay follows the layout a moment later. */
+function askDensity(layout: LayoutView) {
+  void coreApi()
+    .density()
+    .then((answer) => {
+      if (answer && useBench.getState().layout === layout) useBench.getState().set({ density: { ...answer, layout } });
+    });
 }
 
 const placementOf = (s: BenchState) => s.summary?.parts.find((part) => part.id === s.summary?.activePart)?.placement ?? null;

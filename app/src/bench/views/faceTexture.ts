@@ -1,8 +1,8 @@
 import { DataTexture, NearestFilter, RGBAFormat, UnsignedByteType } from 'three';
 import { islandTint } from '@jig-peel/core';
-import { rgb, stretchScale } from '../../theme/palette.ts';
+import { densityScale, rgb, stretchScale } from '../../theme/palette.ts';
 import type { LayoutView, Measures } from '../../worker/messages.ts';
-import type { BenchState } from '../../store/bench.ts';
+import type { BenchState, Density } from '../../store/bench.ts';
 
 export const faceFlags = { selected: 1, flipped: 2, overlapping: 4, outside: 8, unplaced: 16, hidden: 32 } as const;
 const rowLength = 1024;
@@ -28,6 +28,7 @@ export class FaceTexture {
     selectedFaces: Uint8Array | null,
     hidden: Uint8Array | null,
     clay: string,
+    density: Density | null,
   ): void {
     const { data } = this;
     const plain = rgb(clay);
@@ -35,6 +36,7 @@ export class FaceTexture {
       let color: readonly number[] = plain;
       if (overlay === 'islands') color = islandTint(layout.faceIsland[f]!);
       else if (overlay === 'stretch') color = stretchColor(layout.faceStretch[f]!, plain);
+      else if (overlay === 'density' && density) color = densityColor(density.faces[f]!, density.middle, plain);
       const k = f * 4;
       data[k] = color[0]!;
       data[k + 1] = color[1]!;
@@ -59,12 +61,22 @@ export class FaceTexture {
 }
 
 const steps = stretchScale.map(rgb);
+const densitySteps = densityScale.map(rgb);
+
+/** Colour of a density: the scale's middle is the layout's, its ends half and twice as dense. */
+export function densityColor(value: number, middle: number, plain: readonly number[]): readonly number[] {
+  if (Number.isNaN(value)) return plain;
+  return between(densitySteps, (Math.log2(value / middle) + 1) / 2);
+}
+
+function between(scale: (readonly number[])[], share: number): readonly number[] {
+  const t = Math.max(0, Math.min(1, share)) * (scale.length - 1);
+  const i = Math.min(scale.length - 2, Math.floor(t));
+  return [0, 1, 2].map((c) => Math.round(scale[i]![c]! + (scale[i + 1]![c]! - scale[i]![c]!) * (t - i)));
+}
 
 /** Colour of a stretch given as log₂: one step of the scale is a fifth of an octave and a bit, full colour at ×2. */
 export function stretchColor(log2: number, plain: readonly number[]): readonly number[] {
   if (Number.isNaN(log2)) return plain;
-  const t = Math.max(0, Math.min(1, (log2 + 1) / 2)) * (steps.length - 1);
-  const i = Math.min(steps.length - 2, Math.floor(t));
-  const share = t - i;
-  return [0, 1, 2].map((c) => Math.round(steps[i]![c]! + (steps[i + 1]![c]! - steps[i]![c]!) * share));
+  return between(steps, (log2 + 1) / 2);
 }

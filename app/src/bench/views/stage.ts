@@ -595,7 +595,7 @@ export class Stage {
     u.light.value = ['room', 'even', 'lamp'].indexOf(look.light);
     const [side, height] = [look.lampSide, look.lampHeight].map((degrees) => (degrees * Math.PI) / 180) as [number, number];
     u.lamp.value.set(Math.sin(side) * Math.cos(height), Math.sin(height), Math.cos(side) * Math.cos(height));
-    u.fillSelected.value = overlay !== 'stretch' && !look.outlineOnly;
+    u.fillSelected.value = overlay !== 'stretch' && overlay !== 'density' && !look.outlineOnly;
     this.farSide = look.farSide;
     const under = look.under === 'picture' ? image : look.under === 'grid' ? grid : null;
     this.sheetPicture.visible = under !== null;
@@ -717,6 +717,7 @@ export class Stage {
         faces,
         this.hidden,
         palettes[this.mode].clay,
+        state.density?.layout.meshId === geometry.meshId ? state.density : null,
       );
     if (!this.previewing) this.fillFaces(layout);
     this.dots.modelSelected.set(this.modelPlaces(points ?? []));
