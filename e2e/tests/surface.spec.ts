@@ -171,7 +171,7 @@ test('bad and oversized images: a clear sentence, a reduced copy; nothing lost',
   await expect(page.getByText(/This image cannot be drawn/).first()).toBeVisible();
   await views(page).focus();
   await page.keyboard.press('Control+z');
-  await expect(page.getByText('cut.png')).toBeHidden();
+  await expect(page.getByText('cut.png', { exact: true })).toBeHidden();
 });
 
 test('under the islands: picture or grid with its own opacity; removing the image brings the grid back', async ({ page }) => {
@@ -230,6 +230,14 @@ test('test grids: five kinds that differ on the model, any size, repeats at hand
   expect([png.width, png.height]).toEqual([4096, 4096]);
   await page.getByRole('button', { name: 'More repeats' }).click();
   await expect(page.getByText('grid × 4')).toBeVisible();
+  await page.getByRole('button', { name: 'Overlay: Density' }).click();
+  // the sheet's px over the form's units: a number, not a dash
+  await expect(page.getByText(/^px per unit; point at a face/)).toBeVisible();
+  await expect
+    .poll(() =>
+      page.evaluate(() => (window as unknown as { jigPeel: { state(): { density: { middle: number } | null } } }).jigPeel.state().density?.middle ?? 0),
+    )
+    .toBeGreaterThan(10);
   await page.getByRole('button', { name: 'Overlay: Stretch' }).click();
   await views(page).focus();
   await page.keyboard.press('g');

@@ -203,16 +203,16 @@ interface LegendProps {
 }
 function Legend({ names, scale, values, words, note }: LegendProps) {
   return (
-    <Paper data-chrome elevation={1} sx={{ position: 'absolute', left: 8, bottom: 52, px: 1, py: 0.75, width: 216 }}>
+    <Paper data-chrome elevation={1} sx={{ position: 'absolute', left: 8, bottom: 92, px: 1, py: 0.75, width: 216 }}>
       <Typography variant="caption" sx={{ display: 'flex', justifyContent: 'space-between' }}>
-        {names.map((name) => (
-          <span key={name}>{name}</span>
+        {names.map((name, k) => (
+          <span key={k}>{name}</span>
         ))}
       </Typography>
       <Box sx={{ height: 10, borderRadius: 0.5, background: `linear-gradient(to right, ${scale.join(', ')})`, border: 1, borderColor: 'divider' }} />
       <Typography variant="caption" sx={{ display: 'flex', justifyContent: 'space-between', color: 'text.secondary' }}>
-        {values.map((value) => (
-          <span key={value}>{value}</span>
+        {values.map((value, k) => (
+          <span key={k}>{value}</span>
         ))}
       </Typography>
       <Typography variant="caption" sx={{ display: 'block' }}>

@@ -168,9 +168,10 @@ export const jigVertexShader = /* glsl */ `
 export const jigFragmentShader = /* glsl */ `
   uniform sampler2D picture;
   uniform float repeats;
+  uniform float strength;
   varying vec2 vUv;
   void main() {
     vec4 sampled = texture2D(picture, vUv * repeats);
-    gl_FragColor = vec4(sampled.rgb, 0.22 * sampled.a + 0.05);
+    gl_FragColor = vec4(sampled.rgb, strength * (0.8 * sampled.a + 0.2));
   }
 `;

@@ -259,7 +259,7 @@ export class Stage {
       new ShaderMaterial({
         vertexShader: jigVertexShader,
         fragmentShader: jigFragmentShader,
-        uniforms: { picture: this.uniforms.picture, repeats: this.uniforms.repeats },
+        uniforms: { picture: this.uniforms.picture, repeats: this.uniforms.repeats, strength: { value: 0.27 } },
         side: DoubleSide,
         transparent: true,
         depthWrite: false,
@@ -413,6 +413,8 @@ export class Stage {
     this.lines.jigStartBehind.set(Float32Array.from(shape.start));
     this.jigImage.visible = image && shape.places.length > 0;
     if (this.jigImage.visible) {
+      // round the model it must not veil it
+      (this.jigImage.material as ShaderMaterial).uniforms.strength!.value = jig!.kind === 'planar' || jig!.kind === 'view' ? 0.27 : 0.12;
       const geometry = this.jigImage.geometry;
       geometry.setAttribute('position', new BufferAttribute(Float32Array.from(shape.places), 3));
       geometry.setAttribute('uvAt', new BufferAttribute(Float32Array.from(shape.uvs), 2));
