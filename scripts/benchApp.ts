@@ -6,7 +6,7 @@ import { readFileSync, writeFileSync } from 'node:fs';
 import { resolve } from 'node:path';
 import { chromium, type Page } from '@playwright/test';
 import { launchOptions } from '../e2e/playwright.config.ts';
-import { benchReady, drop, edgeNear, settled } from '../e2e/tests/bench.ts';
+import { benchReady, drop, edgeNear, settled, still } from '../e2e/tests/bench.ts';
 import { makeServer } from '../server/src/server.ts';
 import type { Mesh } from '@jig-peel/core';
 import { bumpyDisk, bumpyQuads, objText } from './benchMeshes.ts';
@@ -129,6 +129,8 @@ if (wanted('jig')) {
   await page.getByRole('button', { name: 'Place on the whole part' }).click();
   await settled(page);
   const handle = page.getByRole('button', { name: 'Move the jig' });
+  await still(page);
+  await page.waitForTimeout(2000);
   const at = (await handle.boundingBox())!;
   await page.mouse.move(at.x + 12, at.y + 12);
   await page.mouse.down();
