@@ -129,6 +129,8 @@ if (wanted('jig')) {
   await page.getByRole('button', { name: 'Place on the whole part' }).click();
   await settled(page);
   const handle = page.getByRole('button', { name: 'Move the jig' });
+  // the advice takes one of two cores for some seconds
+  await page.getByRole('list', { name: 'Advice' }).waitFor({ timeout: 120_000 });
   await still(page);
   await page.waitForTimeout(2000);
   const at = (await handle.boundingBox())!;

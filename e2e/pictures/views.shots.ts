@@ -103,6 +103,28 @@ test('jigs', async ({ page }) => {
   await shot(page, 'jigs');
 });
 
+for (const [part, form, name, side] of [
+  ['Tiled kiosk', 'Box', 'jig-box', 0.6],
+  ['Net float', 'Ball', 'jig-ball', 0.4],
+  ['Signal flags', 'Flat', 'jig-flat', 0.3],
+] as const)
+  test(`a jig: ${form}`, async ({ page }) => {
+    await openDemo(page);
+    await choosePart(page, part);
+    await page.getByRole('button', { name: 'Jigs' }).click();
+    await page.getByRole('list', { name: 'Advice' }).waitFor({ timeout: 30_000 });
+    await page.getByRole('group', { name: 'Form' }).getByRole('button', { name: form }).click();
+    await page.getByRole('button', { name: 'Place on the whole part' }).click();
+    await settled(page);
+    await page
+      .locator('section')
+      .first()
+      .evaluate((section) => section.scrollTo(0, 620));
+    await look(page, side, 0.25);
+    await settled(page);
+    await shot(page, name);
+  });
+
 test('image', async ({ page }) => {
   await openDemo(page);
   await choosePart(page, 'Beacon lens');
