@@ -232,7 +232,7 @@ test('every command of the finder does something or says why it has no effect no
     await open();
     await page.getByRole('option').nth(k).click();
     let changed = false;
-    for (let n = 0; n < 16 && !changed; n++) {
+    for (let n = 0; n < 50 && !changed; n++) {
       await page.waitForTimeout(60);
       changed = outside || (await fingerprint(page)) !== before;
     }

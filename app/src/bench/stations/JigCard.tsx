@@ -171,7 +171,7 @@ export function JigCard({ row }: { row: JigRow }) {
               size="small"
               variant="outlined"
               fullWidth
-              sx={{ whiteSpace: 'nowrap', px: 0.25 }}
+              sx={{ whiteSpace: 'nowrap', px: 0.25, fontSize: 12 }}
               onClick={() => change({ quarter: (jig.quarter + 1) % 4 }, 'turned a quarter')}
             >
               Quarter turn
