@@ -154,7 +154,7 @@ function summaryOf(job: Job, h: History): JobSummary {
       uvSets: part.uvSets.map((set) => set.name),
       imageId: part.imageId,
       placement: part.placement ?? null,
-      uvPerUnit: part.id === active.id ? uvScale(part.mesh, activeSet(part)) : null,
+      uvPerUnit: part.id === active.id && part.imageId !== null ? uvScale(part.mesh, activeSet(part)) : null,
       hidden: part.hidden ?? null,
       done: part.done ?? null,
       away: part.away === true,

@@ -53,22 +53,9 @@ export function partGeometry(part: Part, meshId: number): PartGeometry {
     edgePoints: topology.edgePoints.slice(),
     edgeStart: topology.edgeStart.slice(),
     edgeCorners: topology.edgeCorners.slice(),
-    faceCenters: faceCenters(mesh),
     bounds: [...bounds(mesh)],
     bvh,
   };
-}
-
-function faceCenters(mesh: Mesh): Float32Array {
-  const out = new Float32Array((mesh.faceStart.length - 1) * 3);
-  for (let f = 0; f * 3 < out.length; f++) {
-    const [from, to] = [mesh.faceStart[f]!, mesh.faceStart[f + 1]!];
-    for (let c = from; c < to; c++) {
-      const p = mesh.corners[c]! * 3;
-      for (let d = 0; d < 3; d++) out[f * 3 + d]! += mesh.points[p + d]! / (to - from);
-    }
-  }
-  return out;
 }
 
 /** A part as mere context. O(T log T), once a mesh and set of hidden faces. */

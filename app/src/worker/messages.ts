@@ -29,7 +29,7 @@ export interface JobSummary {
     activeUv: number;
     imageId: string | null;
     placement: ImagePlacement | null;
-    /** UV units per unit of the model along u and v, area-weighted mean; null without UVs. Only of the active part. */
+    /** UV units per unit of the model along u and v, area-weighted mean; null without UVs. Only of the active part, where it has an image. */
     uvPerUnit: number | null;
     hidden: Uint8Array | null;
     /** 1 for each face that is marked as done. */
@@ -78,8 +78,6 @@ export interface PartGeometry {
   /** Corners of edge e: edgeCorners[edgeStart[e]] … */
   edgeStart: Uint32Array;
   edgeCorners: Uint32Array;
-  /** 3 numbers a face: the mean of its corners. */
-  faceCenters: Float32Array;
   bounds: [number, number, number, number, number, number];
   /** A serialized three-mesh-bvh over `positions`. */
   bvh: unknown;

@@ -1,7 +1,7 @@
-import { Box, FormControlLabel, IconButton, Paper, Popover, Slider, Switch, ToggleButton, ToggleButtonGroup, Tooltip, Typography } from '@mui/material';
+import { Box, FormControlLabel, Slider, Switch, ToggleButton, ToggleButtonGroup, Tooltip, Typography } from '@mui/material';
 import LookIcon from '@mui/icons-material/LightModeOutlined';
-import { useState } from 'react';
 import { useBench, type Look } from '../../store/bench.ts';
+import { ChromeMenu } from './ChromeMenu.tsx';
 
 const lights: { value: Look['light']; label: string; help: string }[] = [
   { value: 'room', label: 'Room', help: 'A window and a wall' },
@@ -11,7 +11,6 @@ const lights: { value: Look['light']; label: string; help: string }[] = [
 
 /** Light, marking, far side, other parts: how the views show things. */
 export function LookMenu() {
-  const [anchor, setAnchor] = useState<HTMLElement | null>(null);
   const look = useBench((s) => s.look);
   const set = useBench((s) => s.setLook);
   const many = useBench((s) => (s.summary?.parts.length ?? 0) > 1);
@@ -33,61 +32,34 @@ export function LookMenu() {
     />
   );
   return (
-    <>
-      <Tooltip title="Light and marking">
-        <Paper elevation={1} sx={{ borderRadius: 1 }}>
-          <IconButton
-            aria-label="Light and marking"
-            aria-haspopup="dialog"
-            onClick={(event) => setAnchor(event.currentTarget)}
-            sx={{ borderRadius: 1, p: 0.6 }}
-          >
-            <LookIcon sx={{ fontSize: 17 }} />
-          </IconButton>
-        </Paper>
-      </Tooltip>
-      <Popover
-        open={anchor !== null}
-        anchorEl={anchor}
-        onClose={() => {
-          setAnchor(null);
-          document.getElementById('views')?.focus({ preventScroll: true });
-        }}
-        transitionDuration={0}
-        anchorOrigin={{ vertical: 'bottom', horizontal: 'right' }}
-        transformOrigin={{ vertical: 'top', horizontal: 'right' }}
-        slotProps={{ paper: { sx: { p: 1.5, width: 264 }, role: 'dialog', 'aria-label': 'Light and marking' } }}
+    <ChromeMenu label="Light and marking" icon={<LookIcon sx={{ fontSize: 17 }} />} width={264}>
+      <ToggleButtonGroup
+        exclusive
+        fullWidth
+        size="small"
+        value={look.light}
+        aria-label="Light"
+        onChange={(_, light: Look['light'] | null) => light && set({ light })}
       >
-        <Box sx={{ display: 'flex', flexDirection: 'column', gap: 1 }}>
-          <ToggleButtonGroup
-            exclusive
-            fullWidth
-            size="small"
-            value={look.light}
-            aria-label="Light"
-            onChange={(_, light: Look['light'] | null) => light && set({ light })}
-          >
-            {lights.map(({ value, label, help }) => (
-              <ToggleButton key={value} value={value}>
-                <Tooltip title={help}>
-                  <span>{label}</span>
-                </Tooltip>
-              </ToggleButton>
-            ))}
-          </ToggleButtonGroup>
-          {look.light === 'lamp' && (
-            <Box sx={{ px: 1 }}>
-              <Degrees label="Lamp: left to right" value={look.lampSide} onChange={(lampSide) => set({ lampSide })} />
-              <Degrees label="Lamp: below to above" value={look.lampHeight} onChange={(lampHeight) => set({ lampHeight })} />
-            </Box>
-          )}
-          {row('Selection by its outline alone', 'outlineOnly', 'W')}
-          {row('Far side in a corner', 'farSide', 'B')}
-          {many && row('Other parts, faintly', 'context')}
-          {row('UV values beside points', 'values')}
+        {lights.map(({ value, label, help }) => (
+          <ToggleButton key={value} value={value}>
+            <Tooltip title={help}>
+              <span>{label}</span>
+            </Tooltip>
+          </ToggleButton>
+        ))}
+      </ToggleButtonGroup>
+      {look.light === 'lamp' && (
+        <Box sx={{ px: 1 }}>
+          <Degrees label="Lamp: left to right" value={look.lampSide} onChange={(lampSide) => set({ lampSide })} />
+          <Degrees label="Lamp: below to above" value={look.lampHeight} onChange={(lampHeight) => set({ lampHeight })} />
         </Box>
-      </Popover>
-    </>
+      )}
+      {row('Selection by its outline alone', 'outlineOnly', 'W')}
+      {row('Far side in a corner', 'farSide', 'B')}
+      {many && row('Other parts, faintly', 'context')}
+      {row('UV values beside points', 'values')}
+    </ChromeMenu>
   );
 }
 
