@@ -206,6 +206,48 @@ test('handles: move, turn, size and even by pointer and by keys; each drag is on
   expect(errors).toEqual([]);
 });
 
+test('tube, ball and box: a side drawn out by its handle sizes that side alone, the start line turns by its own', async ({ page }) => {
+  await page.goto('/');
+  await drop(page, [{ name: 'crate.obj', text: box }]);
+  await benchReady(page);
+  await settled(page);
+  await goTo(page, 'Jigs');
+  await look(page, 0.5, 0.4);
+  for (const [form, across] of [
+    ['Tube', 'Size: the right side'],
+    ['Ball', 'Size: the right side'],
+    ['Box', 'Size: the right side'],
+  ] as const) {
+    await page.getByRole('group', { name: 'Form' }).getByRole('button', { name: form }).click();
+    await page.getByRole('button', { name: 'Place on the whole part' }).click();
+    await settled(page);
+    const handles = page.getByRole('group', { name: /^Handles of/ });
+    const jig = async () => (await job(page)).jigs.at(-1)!.jig as { origin: number[]; size: number[]; start: number };
+    const drag = async (name: string, dx: number, dy: number) => {
+      await still(page);
+      const at = (await handles.getByRole('button', { name, exact: true }).boundingBox())!;
+      await page.mouse.move(at.x + at.width / 2, at.y + at.height / 2);
+      await page.mouse.down();
+      await page.mouse.move(at.x + at.width / 2 + dx / 2, at.y + at.height / 2 + dy / 2);
+      await page.mouse.move(at.x + at.width / 2 + dx, at.y + at.height / 2 + dy);
+      await page.mouse.up();
+      await settled(page);
+    };
+    const first = await jig();
+    const uv = await uvs(page);
+    await drag(across, 50, 0);
+    const wide = await jig();
+    expect(wide.size[0]).toBeGreaterThan(first.size[0]! + 0.02);
+    // the other side stays where it was
+    expect(wide.origin[0]! - wide.size[0]! / 2).toBeCloseTo(first.origin[0]! - first.size[0]! / 2, 6);
+    expect(wide.size[1]).toBe(first.size[1]);
+    expect(await uvs(page)).not.toEqual(uv);
+    if (form === 'Box') continue;
+    await drag('Start line', 40, 0);
+    expect((await jig()).start).not.toBe(wide.start);
+  }
+});
+
 test('drawing a jig, laying it on the surface, and the switch between jig and part', async ({ page }) => {
   await openCard(page);
   const view = (await page.locator('[data-view="model"]').boundingBox())!;

@@ -3,7 +3,8 @@ import { useBench, type BenchState, type Overlay, type StationName } from '../st
 import { usePreferences } from '../store/preferences.ts';
 import { coreApi, notify, redo, run, undo } from '../worker/client.ts';
 import { deliverNow } from './deliver.ts';
-import { placeNow } from './jigs.ts';
+import { jigActions } from './jigActions.ts';
+import { jigInHand, placeNow, useJigs } from './jigs.ts';
 
 export interface Command {
   id: string;
@@ -47,6 +48,34 @@ const step = (by: number) => {
   const at = stations.indexOf(bench().station);
   bench().goTo(stations[Math.max(0, Math.min(stations.length - 1, at + by))]!);
 };
+
+/** Something to do with the jig in hand. */
+const jigCommand = (id: string, label: string, words?: string): Command => {
+  const found = () => {
+    const row = jigInHand();
+    return row ? jigActions(row).find((one) => one.id === id) : undefined;
+  };
+  return {
+    id: `jig-${id}`,
+    label: `Jig in hand: ${label}`,
+    words,
+    run: () => {
+      const action = found();
+      if (action) void run(action.name, action.params, true);
+    },
+    blocked: () => noJob() ?? (jigInHand() ? (found() ? null : 'the jig in hand is not in a state for this') : 'take a jig in hand first, at the station Jigs'),
+  };
+};
+const placing = (way: 'draw' | 'surface', label: string): Command => ({
+  id: `jig-${way}`,
+  label,
+  words: 'projection place',
+  run: () => {
+    bench().goTo('jigs');
+    useJigs.setState({ placing: way });
+  },
+  blocked: noJob,
+});
 
 /** The mirror image, and how much of it is missing. */
 async function selectMirror(): Promise<void> {
@@ -399,6 +428,26 @@ export const commands: Command[] = [
   goTo('seams', 'Seams'),
   goTo('pack', 'Pack'),
   goTo('deliver', 'Deliver'),
+  {
+    id: 'jig-place',
+    label: 'Place a jig on the selected faces',
+    words: 'projection planar cylindrical spherical box',
+    run: () => {
+      bench().goTo('jigs');
+      return placeNow();
+    },
+    blocked: noJob,
+  },
+  placing('draw', 'Draw a jig over the model'),
+  placing('surface', 'Place a jig on the surface'),
+  jigCommand('write', 'write to UVs', 'bake freeze projection'),
+  jigCommand('off', 'switch off'),
+  jigCommand('live', 'make live'),
+  jigCommand('give', 'give it the selected faces'),
+  jigCommand('take', 'take the selected faces from it'),
+  jigCommand('copy', 'copy to the other parts'),
+  jigCommand('copy-groups', 'copy to face groups of the same name'),
+  jigCommand('remove', 'remove, UVs stay', 'delete'),
   { id: 'station-next', label: 'Next station', key: 'Page Down', keys: ['pagedown'], run: () => step(1) },
   { id: 'station-before', label: 'Station before', key: 'Page Up', keys: ['pageup'], run: () => step(-1) },
   {

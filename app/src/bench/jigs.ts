@@ -55,7 +55,7 @@ export const eyeNow: { axes: () => { right: number[]; up: number[]; out: number[
 };
 
 /** Shows UVs that are not the layout's, or the layout again; set by the views. */
-export const previewOn: { show: (preview: UvPreview) => void; end: () => void; frame: (jig: Jig | null) => void } = {
+export const previewOn: { show: (preview: UvPreview, badly: ArrayLike<number> | null) => void; end: () => void; frame: (jig: Jig | null) => void } = {
   show: () => {},
   end: () => {},
   frame: () => {},
@@ -83,13 +83,16 @@ interface PreviewItem {
   id?: string;
   faces?: Uint32Array;
 }
-let asked: PreviewItem[] | null = null;
+let asked: { items: PreviewItem[]; badly: ArrayLike<number> | null } | null = null;
 let busy = false;
 let session = 0;
 
-/** What jigs would make of the UVs, computed in the worker; the newest question wins. */
-export function preview(items: PreviewItem[]): void {
-  asked = items;
+/**
+ * What jigs would make of the UVs, computed in the worker; the newest question wins.
+ * @param badly faces to mark as badly served
+ */
+export function preview(items: PreviewItem[], badly: ArrayLike<number> | null = null): void {
+  asked = { items, badly };
   if (!busy) void answer();
 }
 
@@ -97,13 +100,13 @@ async function answer(): Promise<void> {
   busy = true;
   try {
     while (asked) {
-      const items = asked;
+      const { items, badly } = asked;
       const mine = session;
       asked = null;
       const start = performance.now();
       const result = await coreApi().preview(items);
       performance.measure('jig preview', { start });
-      if (result && mine === session) previewOn.show(result);
+      if (result && mine === session) previewOn.show(result, badly);
     }
   } finally {
     busy = false;
@@ -128,6 +131,8 @@ export async function advise(): Promise<void> {
     notify(outcome, true);
     return;
   }
+  // left for a newer question
+  if (!outcome.report) return;
   const { list, pictures } = outcome.report as { list: Advice[]; pictures: { width: number; height: number; data: Uint8ClampedArray }[] };
   useJigs.setState({ advice: list, pictures: pictures.map(asUrl), advised: selection });
 }

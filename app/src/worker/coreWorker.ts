@@ -580,10 +580,19 @@ const api = {
       const part = partOf(job);
       const faces = facesBy(job, part, 'selected');
       const { api: measurer, id } = await measurerWith(part.mesh);
-      const list = (await measurer.advise(id, faces)).slice(0, 4);
+      const found = await measurer.advise(id, faces);
+      if (!found) return { ok: true, sentence: '', report: null };
+      const list = found.slice(0, 4);
       const pictures = await measurer.picture(id, list);
+      // from here on they are faces of the mesh
+      for (const { figures } of list) figures.badly = figures.badly.map((k) => faces[k]!);
       return { ok: true, sentence: `Measured ways to project ${faces.length} faces`, report: { faces: faces.length, list, pictures } };
     });
+  },
+
+  /** Nobody waits for the advice any more. */
+  leaveAdvice(): void {
+    void measuring?.api.leaveAdvice();
   },
 
   /** A jig of a kind placed on the selected faces (all if none is), and these faces; the image as large as on a jig that it takes the place of. */
@@ -633,6 +642,7 @@ const api = {
   /** UVs of the active part as jigs would make them; nothing is changed. Faces: a jig's own by its id, given ones, or the selected. */
   preview(items: { jig: Jig; id?: string; faces?: Uint32Array }[]): UvPreview | null {
     if (!history) return null;
+    void measuring?.api.hold(400);
     const job = history.present;
     const part = partOf(job);
     const set = activeSet(part);

@@ -1,7 +1,7 @@
 import * as Comlink from 'comlink';
 import { encode } from 'fast-png';
 import {
-  adviseJigs,
+  adviceSteps,
   jigPicture,
   checkLayout,
   solveIsland,
@@ -19,6 +19,8 @@ import {
 /** Cells of a test grid along each side. */
 const gridCells = 8;
 
+let advising = 0;
+let holdUntil = 0;
 let heldMesh: { id: number; mesh: Mesh } | null = null;
 
 /** One worker of the pool: solves islands, and measures a layout of the mesh it holds. */
@@ -45,9 +47,28 @@ const api = {
   },
 
   /** Projections ranked for the faces. */
-  advise(id: number, faces: Uint32Array): Advice[] {
+  async advise(id: number, faces: Uint32Array): Promise<Advice[] | null> {
     if (heldMesh?.id !== id) throw new Error('the mesh is not here');
-    return adviseJigs(heldMesh.mesh, faces);
+    const mine = ++advising;
+    const steps = adviceSteps(heldMesh.mesh, faces);
+    for (;;) {
+      const { done, value } = steps.next();
+      if (done) return value;
+      // newer questions come in between; while a hand moves a jig it has the machine for itself
+      do await new Promise((next) => setTimeout(next, Math.min(200, Math.max(0, holdUntil - Date.now()))));
+      while (mine === advising && Date.now() < holdUntil);
+      if (mine !== advising) return null;
+    }
+  },
+
+  /** Advice waits so long. */
+  hold(ms: number): void {
+    holdUntil = Date.now() + ms;
+  },
+
+  /** Gives up what advice is being worked out. */
+  leaveAdvice(): void {
+    advising++;
   },
 
   /** What each of them makes of the faces, small. */

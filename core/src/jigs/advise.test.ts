@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { box, cubeSphere, cylinder, plane, sphere } from '../mesh/starterForms.ts';
 import { faceCount, type Mesh } from '../mesh/mesh.ts';
-import { adviseJigs, evenRepeats } from './advise.ts';
+import { adviceSteps, adviseJigs, evenRepeats } from './advise.ts';
 import { makeJig, repeatsOf } from './jig.ts';
 
 const all = (mesh: Mesh) => Uint32Array.from({ length: faceCount(mesh) }, (_, f) => f);
@@ -32,6 +32,25 @@ describe('advice is measured, and right where the answer is known', () => {
     expect(flat.cost).toBeGreaterThan(tube.cost + 1);
     // costs rise down the list
     for (let k = 1; k < list.length; k++) expect(list[k]!.cost).toBeGreaterThanOrEqual(list[k - 1]!.cost);
+  });
+
+  it('the parted length: once down a tube of height 2; twelve edges of a cube between its six sides', () => {
+    const tube = cylinder(1, 2, 64, 4, false);
+    const alone = adviseJigs(tube, all(tube)).find((a) => a.parts.length === 1 && a.parts[0]!.jig.kind === 'cylindrical')!;
+    expect(alone.figures.partedLength).toBeCloseTo(2, 9);
+    const cube = box(1, 1, 1);
+    const sides = adviseJigs(cube, all(cube)).find((a) => a.parts[0]!.jig.kind === 'box')!;
+    expect(sides.figures.partedLength).toBeCloseTo(12, 9);
+  });
+
+  it('step by step the same as in one go, and it can be left between', () => {
+    const mesh = cylinder(1, 2, 24, 3, true);
+    const steps = adviceSteps(mesh, all(mesh));
+    let pauses = 0;
+    let step = steps.next();
+    for (; !step.done; step = steps.next()) pauses++;
+    expect(pauses).toBeGreaterThan(4);
+    expect(step.value).toEqual(adviseJigs(mesh, all(mesh)));
   });
 
   it('every combination covers the faces asked for, each once', () => {

@@ -3,7 +3,7 @@ import { plainMesh, type Mesh } from '../mesh/mesh.ts';
 import { topologyOf } from '../mesh/topology.ts';
 import { foldAngles } from '../seams/crease.ts';
 import type { Jig, JigKind } from './jig.ts';
-import { faceVector, placeJig } from './place.ts';
+import { faceVector, placeJig, placerOf } from './place.ts';
 import { project, type Projected } from './project.ts';
 
 /** What a projection costs, measured on the faces it was asked for. */
@@ -16,6 +16,8 @@ export interface JigFigures {
   overlap: number;
   /** Length that the projection parts over the root of the area; along creases little of it counts. */
   parted: number;
+  /** The same as a length along the model, creases counted whole: the seams it makes. Units of the model. */
+  partedLength: number;
   /** Faces it serves well: stretched or squeezed less than 1.25 times, the right way up. Numbers into the faces given. */
   well: Uint32Array;
   /** And badly: more than 1.6 times, or turned over. */
@@ -55,13 +57,27 @@ export function evenRepeats(jig: Jig): Jig {
  * drum by a cylinder, its cap by a plane). O(n log n) of the corners.
  */
 export function adviseJigs(mesh: Mesh, faces: ArrayLike<number>): Advice[] {
+  const steps = adviceSteps(mesh, faces);
+  for (;;) {
+    const { done, value } = steps.next();
+    if (done) return value;
+  }
+}
+
+/** The same kind by kind: between two the caller may do something else, or leave it. */
+export function* adviceSteps(mesh: Mesh, faces: ArrayLike<number>): Generator<void, Advice[], void> {
   const chosen = Uint32Array.from(faces);
+  const place = placerOf(mesh, chosen);
   const placed = new Map<JigKind, Jig>();
   const fitted = (kind: JigKind) => {
-    if (!placed.has(kind)) placed.set(kind, evenRepeats(placeJig(mesh, chosen, kind)));
+    if (!placed.has(kind)) placed.set(kind, evenRepeats(place(kind)));
     return placed.get(kind)!;
   };
-  const measuredAll = candidates.map(({ kind, lids }) => measured(mesh, chosen, [{ jig: { ...fitted(kind), lids }, faces: chosen }]));
+  const measuredAll: Advice[] = [];
+  for (const { kind, lids } of candidates) {
+    yield;
+    measuredAll.push(measured(mesh, chosen, [{ jig: { ...fitted(kind), lids }, faces: chosen }]));
+  }
   // a tube whose ends are open is the same with lids and without
   const alone = measuredAll.filter((advice, k) => k === 0 || candidates[k]!.kind !== candidates[k - 1]!.kind || advice.cost !== measuredAll[k - 1]!.cost);
   const all = [...alone].sort((a, b) => a.cost - b.cost);
@@ -69,6 +85,7 @@ export function adviseJigs(mesh: Mesh, faces: ArrayLike<number>): Advice[] {
   if (all[0]!.cost > 0.1)
     for (const advice of alone) {
       if (advice.cost > all[0]!.cost + 3) continue;
+      yield;
       const combined = combination(mesh, chosen, advice);
       if (combined) all.push(combined);
     }
@@ -86,8 +103,9 @@ function combination(mesh: Mesh, faces: Uint32Array, { parts, figures }: Advice)
   const pieces = connected(mesh, bad);
   if (pieces.length > 6) return null;
   for (const piece of pieces) {
+    const place = placerOf(mesh, piece);
     const best = (['planar', 'spherical', 'cylindrical'] as const)
-      .map((kind) => measured(mesh, piece, [{ jig: evenRepeats(placeJig(mesh, piece, kind)), faces: piece }]))
+      .map((kind) => measured(mesh, piece, [{ jig: evenRepeats(place(kind)), faces: piece }]))
       .sort((a, b) => a.cost - b.cost)[0]!;
     list.push(best.parts[0]!);
   }
@@ -196,11 +214,13 @@ function measured(mesh: Mesh, faces: Uint32Array, parts: Advice['parts']): Advic
     if (!flipped && off < 1.25) well.push(k);
     else if (flipped || off > 1.6) badly.push(k);
   }
+  const parted = partedLengths(mesh, faces, at, patchOf, uvAt);
   const figures: JigFigures = {
     energy: area > 0 ? energy / area : 4,
     flipped: area > 0 ? flippedArea / area : 0,
     overlap: covered > 0 ? overlap / covered : 0,
-    parted: partedShare(mesh, faces, at, patchOf, uvAt, area),
+    parted: area > 0 ? parted.seen / Math.sqrt(area) : 0,
+    partedLength: parted.length,
     well: Uint32Array.from(well),
     badly: Uint32Array.from(badly),
   };
@@ -429,13 +449,14 @@ function coverFace(count: Uint8Array, cells: number, uv: Float64Array, first: nu
 }
 
 /**
- * Length that is parted over the root of the faces' area. What is parted along a crease costs little: nobody sees a seam there; where only one
- * end of an edge comes apart (round a pole) a quarter counts.
+ * Length that is parted, as it is and as it is seen: what is parted along a crease costs little, nobody sees a seam there. Where only one end of an
+ * edge comes apart (round a pole) a quarter counts.
  */
-function partedShare(mesh: Mesh, faces: Uint32Array, at: Int32Array, patchOf: Int32Array, uv: Float64Array, area: number): number {
+function partedLengths(mesh: Mesh, faces: Uint32Array, at: Int32Array, patchOf: Int32Array, uv: Float64Array): { length: number; seen: number } {
   const { twin, cornerFace, cornerEdge, edgePoints } = topologyOf(mesh);
   const folds = foldAngles(mesh);
-  let parted = 0;
+  let all = 0;
+  let seen = 0;
   const { points } = mesh;
   for (let n = 0; n < faces.length; n++) {
     const f = faces[n]!;
@@ -459,8 +480,9 @@ function partedShare(mesh: Mesh, faces: Uint32Array, at: Int32Array, patchOf: In
       const q = edgePoints[e * 2 + 1]! * 3;
       const length = Math.hypot(points[p]! - points[q]!, points[p + 1]! - points[q + 1]!, points[p + 2]! - points[q + 2]!);
       // a fold of 40 degrees and more is a crease
-      parted += length * share * Math.max(0.08, 1 - folds[e]! / 40);
+      all += length * share;
+      seen += length * share * Math.max(0.08, 1 - folds[e]! / 40);
     }
   }
-  return area > 0 ? parted / Math.sqrt(area) : 0;
+  return { length: all, seen };
 }

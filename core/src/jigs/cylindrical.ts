@@ -19,7 +19,7 @@ export function cylinderFace(work: Work, jig: Jig, f: number): void {
   const nx = normals[f * 3]!;
   const ny = normals[f * 3 + 1]!;
   const nz = normals[f * 3 + 2]!;
-  const length = Math.hypot(nx, ny, nz);
+  const length = Math.sqrt(nx * nx + ny * ny + nz * nz);
   if (lids && length > 0 && Math.abs(ny) / length >= Math.cos((lidAngle * Math.PI) / 180) - 1e-12 && lidAngle > 0) {
     const top = ny > 0;
     patch[f] = top ? cylinderPatch.top : cylinderPatch.bottom;

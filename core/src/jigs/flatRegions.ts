@@ -9,9 +9,13 @@ import type { Work } from './project.ts';
 export function flatRegionPlaces(work: Work, jig: Jig): void {
   const { mesh, faces, start, corners, places, normals, uv, patch, put } = work;
   const { cornerEdge, edgeStart, edgeCorners, cornerFace } = topologyOf(mesh);
-  const at = new Map<number, number>();
-  faces.forEach((face, k) => at.set(face, k));
-  const facing = Array.from(faces, (_, f): Vector => unit([normals[f * 3]!, normals[f * 3 + 1]!, normals[f * 3 + 2]!], [0, 0, 0]));
+  const at = new Int32Array(mesh.faceStart.length - 1).fill(-1);
+  for (let k = 0; k < faces.length; k++) at[faces[k]!] = k;
+  const facing = new Float64Array(normals.length);
+  for (let k = 0; k < normals.length; k += 3) {
+    const length = Math.sqrt(normals[k]! ** 2 + normals[k + 1]! ** 2 + normals[k + 2]! ** 2);
+    for (let d = 0; d < 3; d++) facing[k + d] = length > 0 ? normals[k + d]! / length : 0;
+  }
   const limit = Math.cos((jig.flatAngle * Math.PI) / 180) - 1e-9;
   patch.fill(-1);
   const [ru, rv] = repeatsOf(jig);
@@ -32,10 +36,11 @@ export function flatRegionPlaces(work: Work, jig: Jig): void {
         // a region ends where more or fewer than two faces meet
         if (edgeStart[e + 1]! - edgeStart[e]! !== 2) continue;
         for (let i = edgeStart[e]!; i < edgeStart[e + 1]!; i++) {
-          const other = at.get(cornerFace[edgeCorners[i]!]!);
-          if (other === undefined || patch[other] !== -1) continue;
-          const [a, b] = [facing[seed]!, facing[other]!];
-          if (a[0] * b[0] + a[1] * b[1] + a[2] * b[2] < limit) continue;
+          const other = at[cornerFace[edgeCorners[i]!]!]!;
+          if (other < 0 || patch[other] !== -1) continue;
+          const a = seed * 3;
+          const b = other * 3;
+          if (facing[a]! * facing[b]! + facing[a + 1]! * facing[b + 1]! + facing[a + 2]! * facing[b + 2]! < limit) continue;
           patch[other] = region;
           list.push(other);
         }

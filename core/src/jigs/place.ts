@@ -21,7 +21,16 @@ interface FormFacts {
  * @param sizeFaces faces that say the size; default: the chosen ones
  */
 export function placeJig(mesh: Mesh, faces: ArrayLike<number>, kind: JigKind, axis: PlacementAxis = 'auto', sizeFaces: ArrayLike<number> = faces): Jig {
+  return placeBy(mesh, faces, formFacts(mesh, faces), kind, axis, sizeFaces);
+}
+
+/** Places jigs of several kinds on the same faces, what their form is like worked out once. */
+export function placerOf(mesh: Mesh, faces: ArrayLike<number>): (kind: JigKind) => Jig {
   const facts = formFacts(mesh, faces);
+  return (kind) => placeBy(mesh, faces, facts, kind, 'auto', faces);
+}
+
+function placeBy(mesh: Mesh, faces: ArrayLike<number>, facts: FormFacts, kind: JigKind, axis: PlacementAxis, sizeFaces: ArrayLike<number>): Jig {
   const sized = sizeFaces === faces ? facts.points : pointsOf(mesh, sizeFaces);
   if (kind === 'cylindrical') return around(mesh, sized, tubeAxis(mesh, faces, facts, axis));
   if (kind === 'spherical') return ball(mesh, sized, axis === 'auto' || axis === 'facing' ? [0, 1, 0] : named(axis));
@@ -48,17 +57,20 @@ function pointsOf(mesh: Mesh, faces: ArrayLike<number>): Uint32Array {
 
 /** Newell's normal of a face, length twice its area. */
 export function faceVector(mesh: Mesh, f: number): [number, number, number] {
-  const out: [number, number, number] = [0, 0, 0];
-  const [from, to] = [mesh.faceStart[f]!, mesh.faceStart[f + 1]!];
+  const from = mesh.faceStart[f]!;
+  const to = mesh.faceStart[f + 1]!;
+  const p = mesh.points;
+  let x = 0;
+  let y = 0;
+  let z = 0;
   for (let c = from; c < to; c++) {
     const a = mesh.corners[c]! * 3;
     const b = mesh.corners[c + 1 === to ? from : c + 1]! * 3;
-    const p = mesh.points;
-    out[0] += (p[a + 1]! - p[b + 1]!) * (p[a + 2]! + p[b + 2]!);
-    out[1] += (p[a + 2]! - p[b + 2]!) * (p[a]! + p[b]!);
-    out[2] += (p[a]! - p[b]!) * (p[a + 1]! + p[b + 1]!);
+    x += (p[a + 1]! - p[b + 1]!) * (p[a + 2]! + p[b + 2]!);
+    y += (p[a + 2]! - p[b + 2]!) * (p[a]! + p[b]!);
+    z += (p[a]! - p[b]!) * (p[a + 1]! + p[b + 1]!);
   }
-  return out;
+  return [x, y, z];
 }
 
 function formFacts(mesh: Mesh, faces: ArrayLike<number>): FormFacts {
@@ -67,7 +79,7 @@ function formFacts(mesh: Mesh, faces: ArrayLike<number>): FormFacts {
   const spread = new Float64Array(9);
   for (let k = 0; k < faces.length; k++) {
     const n = faceVector(mesh, faces[k]!);
-    const length = Math.hypot(...n);
+    const length = Math.sqrt(n[0] * n[0] + n[1] * n[1] + n[2] * n[2]);
     if (!(length > 0)) continue;
     area += length / 2;
     for (let i = 0; i < 3; i++) {
@@ -138,16 +150,20 @@ interface Extents {
 }
 
 function extents(mesh: Mesh, points: Uint32Array, axes: readonly [Vector, Vector, Vector]): Extents {
-  const low = [Infinity, Infinity, Infinity];
-  const high = [-Infinity, -Infinity, -Infinity];
-  for (let k = 0; k < points.length; k++) {
-    const p = points[k]! * 3;
-    const place: Vector = [mesh.points[p]!, mesh.points[p + 1]!, mesh.points[p + 2]!];
-    for (let d = 0; d < 3; d++) {
-      const x = dot(place, axes[d]!);
-      if (x < low[d]!) low[d] = x;
-      if (x > high[d]!) high[d] = x;
+  const low = [0, 0, 0];
+  const high = [0, 0, 0];
+  for (let d = 0; d < 3; d++) {
+    const [ax, ay, az] = axes[d]!;
+    let least = Infinity;
+    let most = -Infinity;
+    for (let k = 0; k < points.length; k++) {
+      const p = points[k]! * 3;
+      const x = mesh.points[p]! * ax + mesh.points[p + 1]! * ay + mesh.points[p + 2]! * az;
+      if (x < least) least = x;
+      if (x > most) most = x;
     }
+    low[d] = least;
+    high[d] = most;
   }
   const most = Math.max(high[0]! - low[0]!, high[1]! - low[1]!, high[2]! - low[2]!, 1e-12);
   const mids = [0, 1, 2].map((d) => (low[d]! + high[d]!) / 2);
@@ -224,11 +240,11 @@ function tubeDeviation(mesh: Mesh, faces: ArrayLike<number>, points: Uint32Array
   const { right, out } = frontOf(up);
   const { middle } = extents(mesh, points, [right, up, out]);
   let [sides, lids, sum, square, against] = [0, 0, 0, 0, 0];
-  // some thousand faces tell as much as all
-  const step = Math.max(1, Math.floor(faces.length / 4000));
+  // two thousand faces tell as much as all
+  const step = Math.max(1, Math.floor(faces.length / 2000));
   for (let k = 0; k < faces.length; k += step) {
     const n = faceVector(mesh, faces[k]!);
-    const area = Math.hypot(...n) / 2;
+    const area = Math.sqrt(dot(n, n)) / 2;
     if (!(area > 0)) continue;
     if (Math.abs(dot(n, up)) / (2 * area) > Math.SQRT1_2) {
       lids += area;
@@ -236,11 +252,19 @@ function tubeDeviation(mesh: Mesh, faces: ArrayLike<number>, points: Uint32Array
     }
     const from = mesh.faceStart[faces[k]!]!;
     const to = mesh.faceStart[faces[k]! + 1]!;
-    const at: [number, number, number] = [0, 0, 0];
-    for (let c = from; c < to; c++) for (let d = 0; d < 3; d++) at[d]! += (mesh.points[mesh.corners[c]! * 3 + d]! - middle[d]!) / (to - from);
+    let x = 0;
+    let y = 0;
+    let z = 0;
+    for (let c = from; c < to; c++) {
+      const p = mesh.corners[c]! * 3;
+      x += mesh.points[p]!;
+      y += mesh.points[p + 1]!;
+      z += mesh.points[p + 2]!;
+    }
+    const at: Vector = [x / (to - from) - middle[0], y / (to - from) - middle[1], z / (to - from) - middle[2]];
     const along = dot(at, up);
     const away: Vector = [at[0] - along * up[0], at[1] - along * up[1], at[2] - along * up[2]];
-    const radius = Math.hypot(...away);
+    const radius = Math.sqrt(dot(away, away));
     sides += area;
     sum += area * radius;
     square += area * radius * radius;

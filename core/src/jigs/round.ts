@@ -11,6 +11,17 @@ export function turnOf(x: number, z: number, start: number): number {
  * @param turns changed in place
  */
 export function besideOneAnother(turns: Float64Array, from: number, to: number): void {
+  let least = Infinity;
+  let most = -Infinity;
+  let onAxis = false;
+  for (let k = from; k < to; k++) {
+    const t = turns[k]!;
+    if (t < least) least = t;
+    if (t > most) most = t;
+    if (Number.isNaN(t)) onAxis = true;
+  }
+  // nearly all faces: less than a quarter turn wide and clear of the start line
+  if (!onAxis && most - least <= 0.25) return;
   let [x, y] = [0, 0];
   for (let k = from; k < to; k++) {
     if (Number.isNaN(turns[k]!)) continue;

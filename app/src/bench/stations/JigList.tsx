@@ -4,6 +4,7 @@ import { useState } from 'react';
 import { useBench } from '../../store/bench.ts';
 import { run } from '../../worker/client.ts';
 import type { JigRow } from '../../worker/messages.ts';
+import { jigActions } from '../jigActions.ts';
 import { takeInHand, useJigs } from '../jigs.ts';
 import { Card } from './Card.tsx';
 
@@ -58,29 +59,6 @@ export function JigList() {
 
 function JigMenu({ jig }: { jig: JigRow }) {
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
-  const parts = useBench((s) => s.summary!.parts);
-  const others = parts.filter((part) => !jig.drives.some((drive) => drive.part === part.id));
-  const state = (to: string) => ({ name: 'setJigState', params: { ids: [jig.id], to } });
-  const items = [
-    jig.state === 'live' && { label: 'Write to UVs', ...state('written') },
-    jig.state === 'live' && { label: 'Switch off', ...state('off') },
-    jig.state !== 'live' && { label: 'Make live', ...state('live') },
-    { label: 'Give it the selected faces', name: 'driveFaces', params: { id: jig.id, faces: 'selected' } },
-    jig.drives.length > 0 && { label: 'Take the selected faces from it', name: 'driveFaces', params: { id: jig.id, faces: 'selected', take: true } },
-    others.length > 0 &&
-      jig.drives.length > 0 && {
-        label: `Copy to the other parts (${others.length})`,
-        name: 'copyJig',
-        params: { id: jig.id, parts: others.map(({ id }) => id) },
-      },
-    others.some((part) => part.groups.length > 0) &&
-      jig.drives.length > 0 && {
-        label: 'Copy to face groups of the same name',
-        name: 'copyJig',
-        params: { id: jig.id, parts: others.map(({ id }) => id), by: 'group' },
-      },
-    { label: 'Remove, UVs stay', ...state('removed') },
-  ].filter((item) => item !== false);
   return (
     <>
       <Tooltip title={`More of ${jig.name}`}>
@@ -89,9 +67,9 @@ function JigMenu({ jig }: { jig: JigRow }) {
         </IconButton>
       </Tooltip>
       <Menu open={anchor !== null} anchorEl={anchor} onClose={() => setAnchor(null)} transitionDuration={0}>
-        {items.map(({ label, name, params }) => (
+        {(anchor ? jigActions(jig) : []).map(({ id, label, name, params }) => (
           <MenuItem
-            key={label}
+            key={id}
             dense
             onClick={() => {
               setAnchor(null);

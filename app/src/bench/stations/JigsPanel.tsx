@@ -14,6 +14,7 @@ import {
 import { useEffect } from 'react';
 import { jigWords, type Advice, type JigKind } from '@jig-peel/core';
 import { useBench } from '../../store/bench.ts';
+import { coreApi } from '../../worker/client.ts';
 import { advise, endPreview, placeNow, preview, takeAdvice, useJigs } from '../jigs.ts';
 import { Card } from './Card.tsx';
 import { JigCard } from './JigCard.tsx';
@@ -51,7 +52,10 @@ export function JigsPanel() {
   const onFaces = selection.part === active.id && selection.ids.length > 0;
   useEffect(() => {
     const timer = setTimeout(() => void advise(), 250);
-    return () => clearTimeout(timer);
+    return () => {
+      clearTimeout(timer);
+      void coreApi().leaveAdvice();
+    };
   }, [selection, active.id]);
   useEffect(
     () => () => {
@@ -67,7 +71,8 @@ export function JigsPanel() {
     <>
       <Card title="What is the form like?">
         <Typography variant="body2" color="text.secondary">
-          {onFaces ? 'Measured on what is selected.' : `Nothing is selected: measured on the whole of ${active.name}.`}
+          {onFaces ? 'Measured on what is selected.' : `Nothing is selected: measured on the whole of ${active.name}.`} Point at one to see it on the model;
+          crosses mark the faces it serves badly.
         </Typography>
         {measuring && <LinearProgress aria-label="Measuring projections" />}
         {advice && advised === selection && (
@@ -173,8 +178,14 @@ function AdviceRow({ advice, at }: { advice: Advice; at: number }) {
   const name = parts.map((p) => `${jigWords[p.jig.kind]}${p.jig.kind === 'cylindrical' && p.jig.lids ? ' with lids' : ''}`).join(' + ');
   const well = faces > 0 ? Math.round((figures.well.length / faces) * 100) : 0;
   const bad = faces > 0 ? Math.round((figures.badly.length / faces) * 100) : 0;
+  const unit = useBench((s) => s.summary!.settings.unit);
+  const measure = (length: number) => `${length.toPrecision(3)} ${unit === 'unit' ? 'units' : unit}`;
   const percent = (x: number) => `${(x * 100).toFixed(x > 0 && x < 0.1 ? 1 : 0)} %`;
-  const show = () => preview(parts.map(({ jig, faces: on }) => ({ jig, faces: on })));
+  const show = () =>
+    preview(
+      parts.map(({ jig, faces: on }) => ({ jig, faces: on })),
+      figures.badly,
+    );
   return (
     <Button
       fullWidth
@@ -199,6 +210,7 @@ function AdviceRow({ advice, at }: { advice: Advice; at: number }) {
           {well} % of the faces well, {bad} % badly
           {figures.flipped > 0.0005 ? `, ${percent(figures.flipped)} turned over` : ''}
           {figures.overlap > 0.0005 ? `, ${percent(figures.overlap)} overlap` : ''}
+          {figures.partedLength > 0 ? `; parts ${measure(figures.partedLength)}` : ''}
         </Typography>
       </Box>
     </Button>

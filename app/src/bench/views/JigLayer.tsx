@@ -20,7 +20,7 @@ export function JigLayer({ stage, picker }: { stage: Stage; picker: Picker }) {
   const here = useBench((s) => row !== null && (row.drives.length === 0 || row.drives.some(({ part }) => part === s.summary?.activePart)));
   const shown = station === 'jigs' && row !== null && here ? row : null;
   useEffect(() => {
-    previewOn.show = (found) => stage.showPreview(found);
+    previewOn.show = (found, badly) => stage.showPreview(found, badly);
     previewOn.end = () => stage.endPreview();
     previewOn.frame = (jig) => stage.setJig(useJigs.getState().frame ? jig : null, useJigs.getState().image);
     return () => {

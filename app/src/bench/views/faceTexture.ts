@@ -4,7 +4,7 @@ import { densityScale, rgb, stretchScale } from '../../theme/palette.ts';
 import type { LayoutView, Measures } from '../../worker/messages.ts';
 import type { BenchState, Density } from '../../store/bench.ts';
 
-export const faceFlags = { selected: 1, flipped: 2, overlapping: 4, outside: 8, unplaced: 16, hidden: 32 } as const;
+export const faceFlags = { selected: 1, flipped: 2, overlapping: 4, outside: 8, unplaced: 16, hidden: 32, badly: 64 } as const;
 const rowLength = 1024;
 
 /** One texel a face: the overlay's colour and a byte of flags. Both views read it, so a change of overlay or selection is one upload. */
@@ -29,6 +29,7 @@ export class FaceTexture {
     hidden: Uint8Array | null,
     clay: string,
     density: Density | null,
+    badly: ArrayLike<number> | null = null,
   ): void {
     const { data } = this;
     const plain = rgb(clay);
@@ -52,6 +53,7 @@ export class FaceTexture {
       }
       data[k + 3] = flags;
     }
+    if (badly) for (let k = 0; k < badly.length; k++) data[badly[k]! * 4 + 3]! |= faceFlags.badly;
     this.texture.needsUpdate = true;
   }
 

@@ -116,7 +116,11 @@ export const fragmentShader = /* glsl */ `
       }
     } else if (overlay == 2) color = clay;
     if (onSheet) alpha = overlay == 0 ? sheetOpacity : 0.94;
-    // overlapping: ink hatching; flipped: dots; outside: faded
+    // overlapping: ink hatching; flipped: dots; outside: faded; badly served by what is previewed: crosses
+    if (has(flags, 64.0)) {
+      vec2 cell = abs(mod(gl_FragCoord.xy, 14.0) - 7.0);
+      if (abs(cell.x - cell.y) < 1.1 && cell.x < 4.5) color = inkColor;
+    }
     if (has(flags, 4.0) && mod(gl_FragCoord.x + gl_FragCoord.y, 9.0) < 2.2) color = inkColor;
     if (has(flags, 2.0)) {
       vec2 cell = mod(gl_FragCoord.xy, 8.0) - 4.0;

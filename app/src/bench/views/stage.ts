@@ -423,8 +423,9 @@ export class Stage {
   }
 
   private previewing = false;
+  private marksBad = false;
   /** Shows UVs that are not the layout's: what a jig under the pointer, or one asked about, would make of them. The arrays are taken over. */
-  showPreview({ meshId, uvAt, flat, unplaced }: UvPreview): void {
+  showPreview({ meshId, uvAt, flat, unplaced }: UvPreview, badly: ArrayLike<number> | null = null): void {
     const { geometry, layout } = this;
     if (!geometry || !layout || meshId !== geometry.meshId || !this.modelMesh || !this.sheetWire) return;
     const swap = (attribute: BufferAttribute, array: Float32Array) => {
@@ -435,7 +436,8 @@ export class Stage {
     swap(this.sheetWire.geometry.getAttribute('position') as BufferAttribute, flat);
     this.lines.modelSeam.fade(0.35);
     this.lines.sheetBorder.set(new Float32Array(0));
-    if (!this.previewing && layout.anyUnplaced) this.fillFaces({ ...layout, unplaced });
+    if (badly || this.marksBad || (!this.previewing && layout.anyUnplaced)) this.fillFaces({ ...layout, unplaced }, badly);
+    this.marksBad = badly !== null;
     this.previewing = true;
     this.invalidate();
   }
@@ -449,13 +451,14 @@ export class Stage {
   endPreview(): void {
     if (!this.previewing) return;
     this.lines.modelSeam.fade(1);
+    this.marksBad = false;
     if (this.layout) {
       this.setLayout(this.layout);
       this.fillFaces(this.layout);
     }
   }
 
-  private fillFaces: (layout: LayoutView) => void = () => {};
+  private fillFaces: (layout: LayoutView, badly?: ArrayLike<number> | null) => void = () => {};
 
   setLayout(layout: LayoutView): void {
     this.previewing = false;
@@ -710,7 +713,7 @@ export class Stage {
     this.uniforms.overlay.value = state.overlay === 'grid' || state.overlay === 'picture' ? 0 : state.overlay === 'plain' ? 2 : 1;
     // over a colour overlay the selection is outlined, not filled
     this.setLook(state);
-    this.fillFaces = (shown) =>
+    this.fillFaces = (shown, badly = null) =>
       this.faceTexture!.fill(
         shown,
         state.measures?.part === geometry.part ? state.measures : null,
@@ -720,6 +723,7 @@ export class Stage {
         this.hidden,
         palettes[this.mode].clay,
         state.density?.layout.meshId === geometry.meshId ? state.density : null,
+        badly,
       );
     if (!this.previewing) this.fillFaces(layout);
     this.dots.modelSelected.set(this.modelPlaces(points ?? []));
