@@ -5,6 +5,7 @@ import { formKinds, type FormSpec } from '../mesh/makeForm.ts';
 import type { Jig } from '../jigs/jig.ts';
 import type { Mesh } from '../mesh/mesh.ts';
 import { elementKinds, type ElementKind } from '../select/convert.ts';
+import { unwrapMethods } from '../unwrap/solveIsland.ts';
 import type { UvSet } from '../uv/uvSet.ts';
 
 /** Where a part came from: what is needed to write it back as it was. */
@@ -126,7 +127,7 @@ export const settingsSchema = z.object({
   evenDensity: z.boolean().default(true),
   /** Unwrap touched islands as seams change. */
   live: z.boolean().default(true),
-  method: z.enum(['conformal', 'rigid']).default('rigid'),
+  method: z.enum(unwrapMethods).default('isometric'),
   /** What one unit of the model is. */
   unit: z.enum(unitNames).default('unit'),
   /** Repeats of the test grid across the sheet. */

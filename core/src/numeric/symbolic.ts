@@ -33,11 +33,12 @@ export interface Symbolic {
  * Factorization", SIAM J. Matrix Anal. Appl. 15(4), 1994; C. Ashcraft, R. Grimes, "The Influence of Relaxed Supernode
  * Partitions on the Multifrontal Method", ACM TOMS 15(4), 1989.
  *
+ * @param given an order to take instead of finding one, for instance that of nearly the same mesh
  * Cost: near-linear in the entries, plus the rows of the supernodes.
  */
-export function analyse(pattern: SymmetricPattern): Symbolic {
+export function analyse(pattern: SymmetricPattern, given?: Int32Array): Symbolic {
   const n = pattern.size;
-  const firstOrder = minimumDegree(pattern);
+  const firstOrder = given ?? minimumDegree(pattern);
   const firstPlace = invert(firstOrder);
   const upper = upperRows(pattern, firstPlace);
   const tree = eliminationTree(n, upper);

@@ -8,15 +8,22 @@ import { cut } from '../seams/cut.ts';
 import { openIslands } from '../seams/cutGraph.ts';
 import { islandFacts, islandsOf } from '../uv/islands.ts';
 import type { UvSet } from '../uv/uvSet.ts';
+import { unwrapMethods, type UnwrapMethod } from '../unwrap/solveIsland.ts';
 import { unwrapIslands, type UnwrapReport } from '../unwrap/unwrapIslands.ts';
 import { defineOperation, partSchema, plural } from './operation.ts';
 
-const methodSchema = z.enum(['conformal', 'rigid']).default('rigid').describe('conformal keeps angles, rigid keeps shapes');
+const methodSchema = z
+  .enum(unwrapMethods)
+  .default('isometric')
+  .describe('conformal keeps angles, rigid keeps shapes, isometric (symmetric Dirichlet) stretches least; the last two turn no triangle over');
 
 interface UnwrapOutcome {
   islands: number;
   triangles: number;
   flips: number;
+  /** Symmetric Dirichlet energy, area-weighted mean: 4 without stretch. */
+  energy: number;
+  putRight: number;
   cuts: number;
   /** New islands that found no room and wait beside the sheet. */
   waiting: number;
@@ -72,7 +79,7 @@ export const firstLayout = defineOperation({
   },
 });
 
-async function finish(job: Job, part: Part, seamed: UvSet, islands: readonly number[] | 'all', method: 'conformal' | 'rigid', cuts: number, context: Context) {
+async function finish(job: Job, part: Part, seamed: UvSet, islands: readonly number[] | 'all', method: UnwrapMethod, cuts: number, context: Context) {
   const aspect = job.settings.width / job.settings.height;
   const square = scaleU(seamed, aspect);
   const { set, report } = await unwrapIslands(part.mesh, square, islands, method, context);
@@ -82,6 +89,8 @@ async function finish(job: Job, part: Part, seamed: UvSet, islands: readonly num
     islands: report.islands.length,
     triangles: report.triangles,
     flips: report.flips,
+    energy: report.energy,
+    putRight: report.putRight,
     cuts,
     waiting: placed.waiting,
     left: report.left,

@@ -1,6 +1,7 @@
 import { makeFactor } from '../numeric/factor.ts';
 import { entryAt, trianglePattern } from '../numeric/pattern.ts';
 import { analyse, type Symbolic } from '../numeric/symbolic.ts';
+import type { Pins } from './rigid.ts';
 import { flatTriangles, type FlatTriangles } from './flatTriangles.ts';
 
 /** What the solvers of one piece share: worked out once, used by every method. */
@@ -16,8 +17,12 @@ export interface Prepared {
   entries: Int32Array;
 }
 
-/** @param positions 3 numbers a vertex; @param triangles 3 vertices a triangle */
-export function prepare(positions: Float64Array, triangles: Uint32Array): Prepared {
+/**
+ * @param positions 3 numbers a vertex
+ * @param triangles 3 vertices a triangle
+ * @param rank a number a vertex: eliminate in this order (see `ranks`), which saves finding one. Near the order of nearly the same piece it is as good
+ */
+export function prepare(positions: Float64Array, triangles: Uint32Array, rank?: ArrayLike<number>): Prepared {
   const vertices = positions.length / 3;
   const pattern = trianglePattern(vertices, triangles);
   const count = triangles.length / 3;
@@ -33,10 +38,14 @@ export function prepare(positions: Float64Array, triangles: Uint32Array): Prepar
     positions,
     triangles,
     flat: flatTriangles(positions, triangles),
-    symbolic: analyse(pattern),
+    symbolic: analyse(pattern, rank ? byRank(rank) : undefined),
     border: borderEdges(triangles, entries, pattern.rows.length),
     entries,
   };
+}
+
+function byRank(rank: ArrayLike<number>): Int32Array {
+  return Int32Array.from({ length: rank.length }, (_, k) => k).sort((a, b) => rank[a]! - rank[b]! || a - b);
 }
 
 /** Half edges whose edge has only them. */
@@ -81,12 +90,12 @@ export function farBorderPair({ border, positions, vertices }: Prepared): [numbe
  * Source: B. Lévy, S. Petitjean, N. Ray, J. Maillot, "Least Squares Conformal Maps for Automatic Texture Atlas Generation", SIGGRAPH
  * 2002. The energy is written as Dirichlet energy less area (M. Desbrun, M. Meyer, P. Alliez, "Intrinsic Parameterizations of Surface
  * Meshes", Eurographics 2002), so the matrix is the cotangent Laplacian twice plus a term on border edges only. Two border vertices
- * far apart are held.
+ * far apart are held, or the pins where there are two and more: then nothing is scaled afterwards.
  *
  * @returns 2 numbers a vertex, scaled so that the flat area equals the area in space; may hold flipped triangles
  * @throws JigError `singular` for pieces that do not hang together
  */
-export function conformal(prepared: Prepared): Float64Array {
+export function conformal(prepared: Prepared, pins?: Pins): Float64Array {
   const { vertices, positions, symbolic, border } = prepared;
   const { pattern } = symbolic;
   const values = laplacianBlocks(prepared);
@@ -99,18 +108,21 @@ export function conformal(prepared: Prepared): Float64Array {
     values[e + 1]! -= sign;
     values[e + 2]! += sign;
   }
-  const held = farBorderPair(prepared);
-  const distance = Math.hypot(...[0, 1, 2].map((k) => positions[held[0] * 3 + k]! - positions[held[1] * 3 + k]!)) || 1;
-  const at = new Map<number, [number, number]>([
-    [held[0], [0, 0]],
-    [held[1], [distance, 0]],
-  ]);
+  const pinned = pins !== undefined && pins.vertices.length > 1;
+  const at = new Map<number, [number, number]>();
+  if (pinned) for (let k = 0; k < pins.vertices.length; k++) at.set(pins.vertices[k]!, [pins.places[k * 2]!, pins.places[k * 2 + 1]!]);
+  else {
+    const held = farBorderPair(prepared);
+    const distance = Math.hypot(...[0, 1, 2].map((k) => positions[held[0] * 3 + k]! - positions[held[1] * 3 + k]!)) || 1;
+    at.set(held[0], [0, 0]).set(held[1], [distance, 0]);
+  }
   const rhs = new Float64Array(vertices * 2);
   hold(prepared, values, rhs, at);
   const factor = makeFactor(symbolic, 2);
   try {
     factor.factorise(values);
-    return scaleToArea(prepared, factor.solve(rhs));
+    const uv = factor.solve(rhs);
+    return pinned ? uv : scaleToArea(prepared, uv);
   } finally {
     factor.release();
   }

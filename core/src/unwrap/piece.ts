@@ -12,6 +12,8 @@ export interface Piece {
   readonly triangles: Uint32Array;
   /** The UV point of each vertex. */
   readonly uvPoint: Uint32Array;
+  /** The mesh point of each vertex. */
+  readonly point: Uint32Array;
 }
 
 /** Takes an island out of a layout whose fans are separate (see separateFans). O(corners of the island). */
@@ -20,6 +22,7 @@ export function pieceOf(mesh: Mesh, set: UvSet, island: number): Piece {
   const all = trianglesOf(mesh);
   const local = new Map<number, number>();
   const uvPoint: number[] = [];
+  const point: number[] = [];
   const positions: number[] = [];
   const triangles: number[] = [];
   for (let k = islands.start[island]!; k < islands.start[island + 1]!; k++) {
@@ -32,6 +35,7 @@ export function pieceOf(mesh: Mesh, set: UvSet, island: number): Piece {
         at = uvPoint.length;
         local.set(id, at);
         uvPoint.push(id);
+        point.push(mesh.corners[c]!);
         const p = mesh.corners[c]! * 3;
         positions.push(mesh.points[p]!, mesh.points[p + 1]!, mesh.points[p + 2]!);
       }
@@ -43,5 +47,6 @@ export function pieceOf(mesh: Mesh, set: UvSet, island: number): Piece {
     positions: Float64Array.from(positions),
     triangles: Uint32Array.from(triangles),
     uvPoint: Uint32Array.from(uvPoint),
+    point: Uint32Array.from(point),
   };
 }

@@ -8,6 +8,15 @@ export interface RigidOptions {
   tolerance?: number;
   /** Called before each step; may throw to stop. */
   check?: () => void;
+  /** Vertices that are held at places: 2 numbers a place. */
+  pins?: Pins;
+}
+
+/** Vertices that stay where they are put. */
+export interface Pins {
+  vertices: ArrayLike<number>;
+  /** 2 numbers a vertex. */
+  places: ArrayLike<number>;
 }
 
 export interface RigidResult {
@@ -27,44 +36,100 @@ export interface RigidResult {
  * One factorisation, then O(n log n) a step.
  */
 export function rigid(prepared: Prepared, start: Float64Array, options: RigidOptions = {}): RigidResult {
-  const { steps = 40, tolerance = 1e-4, check = () => {} } = options;
-  const { flat, entries, symbolic } = prepared;
-  const values = new Float64Array(symbolic.pattern.rows.length);
-  for (let t = 0; t < flat.count; t++) {
-    for (let k = 0; k < 3; k++) {
-      const w = flat.cot[t * 3 + ((k + 2) % 3)]!;
-      values[entries[t * 6 + 3 + k]!]! -= w;
-      values[entries[t * 6 + k]!]! += w;
-      values[entries[t * 6 + ((k + 1) % 3)]!]! += w;
-    }
-  }
-  // the solution is free to move as a whole: vertex 0 is tied to the origin, which changes nothing else
-  values[symbolic.pattern.columnStart[0]!]! += Math.max(1e-12, values[symbolic.pattern.columnStart[0]!]!);
-  const factor = makeFactor(symbolic, 1);
+  const { steps = 40, tolerance = 1e-4, check = () => {}, pins } = options;
+  const solver = new RigidSolver(prepared, pins?.vertices ?? []);
   try {
-    factor.factorise(values);
-    return iterate(prepared, start, factor, steps, tolerance, check);
+    return solver.run(start, pins?.places ?? [], steps, tolerance, check);
   } finally {
-    factor.release();
+    solver.release();
   }
 }
 
-function iterate(prepared: Prepared, start: Float64Array, factor: Factor, steps: number, tolerance: number, check: () => void) {
-  const { triangles, vertices } = prepared;
-  let uv: Float64Array = start;
-  const rhs = new Float64Array(vertices * 2);
-  const energies: number[] = [];
-  let last = Infinity;
-  let step = 0;
-  for (; step < steps; step++) {
-    check();
-    const energy = localStep(prepared, triangles, uv, rhs);
-    energies.push(energy);
-    if (step > 0 && last - energy <= tolerance * last) break;
-    last = energy;
-    uv = factor.solve(rhs, 2);
+/**
+ * The local/global steps with their matrix factored once: for a drag, where only the places of the held vertices change.
+ *
+ * @example
+ * const solver = new RigidSolver(prepared, [4, 9]);
+ * uv = solver.run(uv, [0, 0, 1, 0], 4, 0).uv; // as often as the places move
+ * solver.release();
+ */
+export class RigidSolver {
+  private readonly factor: Factor;
+  private readonly held: Int32Array;
+  /** Entries between a free and a held vertex: free, held (place in the list), weight. */
+  private readonly pulls: number[] = [];
+
+  /** @param pinned vertices that will be held */
+  constructor(
+    private readonly prepared: Prepared,
+    private readonly pinned: ArrayLike<number>,
+  ) {
+    const { flat, entries, symbolic, vertices } = prepared;
+    const { pattern } = symbolic;
+    const values = new Float64Array(pattern.rows.length);
+    for (let t = 0; t < flat.count; t++) {
+      for (let k = 0; k < 3; k++) {
+        const w = flat.cot[t * 3 + ((k + 2) % 3)]!;
+        values[entries[t * 6 + 3 + k]!]! -= w;
+        values[entries[t * 6 + k]!]! += w;
+        values[entries[t * 6 + ((k + 1) % 3)]!]! += w;
+      }
+    }
+    this.held = new Int32Array(vertices).fill(-1);
+    for (let k = 0; k < pinned.length; k++) this.held[pinned[k]!] = k;
+    // nothing held: the solution is free to move as a whole: vertex 0 is tied to the origin, which changes nothing else
+    if (pinned.length === 0) values[pattern.columnStart[0]!]! += Math.max(1e-12, values[pattern.columnStart[0]!]!);
+    for (let j = 0; pinned.length > 0 && j < pattern.size; j++) {
+      for (let e = pattern.columnStart[j]!; e < pattern.columnStart[j + 1]!; e++) {
+        const i = pattern.rows[e]!;
+        const [hi, hj] = [this.held[i]!, this.held[j]!];
+        if (hi < 0 && hj < 0) continue;
+        if (i === j) {
+          values[e] = 1;
+          continue;
+        }
+        if (hi < 0) this.pulls.push(i, hj, values[e]!);
+        else if (hj < 0) this.pulls.push(j, hi, values[e]!);
+        values[e] = 0;
+      }
+    }
+    this.factor = makeFactor(symbolic, 1);
+    this.factor.factorise(values);
   }
-  return { uv, steps: step, energies };
+
+  /** @param places 2 numbers a held vertex; @param tolerance stop once a step lowers the energy by less than this share */
+  run(start: Float64Array, places: ArrayLike<number>, steps: number, tolerance: number, check: () => void = () => {}): RigidResult {
+    const { triangles, vertices } = this.prepared;
+    let uv: Float64Array = start;
+    const rhs = new Float64Array(vertices * 2);
+    const energies: number[] = [];
+    let last = Infinity;
+    let step = 0;
+    for (; step < steps; step++) {
+      check();
+      const energy = localStep(this.prepared, triangles, uv, rhs);
+      energies.push(energy);
+      // held places may cost something first
+      if (step > (this.pinned.length > 0 ? 1 : 0) && last - energy <= tolerance * last) break;
+      last = energy;
+      for (let k = 0; k < this.pulls.length; k += 3) {
+        const at = this.pulls[k]! * 2;
+        const from = this.pulls[k + 1]! * 2;
+        rhs[at]! -= this.pulls[k + 2]! * places[from]!;
+        rhs[at + 1]! -= this.pulls[k + 2]! * places[from + 1]!;
+      }
+      for (let k = 0; k < this.pinned.length; k++) {
+        rhs[this.pinned[k]! * 2] = places[k * 2]!;
+        rhs[this.pinned[k]! * 2 + 1] = places[k * 2 + 1]!;
+      }
+      uv = this.factor.solve(rhs, 2);
+    }
+    return { uv, steps: step, energies };
+  }
+
+  release(): void {
+    this.factor.release();
+  }
 }
 
 /** Fills the right-hand side with every triangle's edges turned to its best fit; returns the energy of `uv`. */

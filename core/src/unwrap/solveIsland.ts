@@ -1,13 +1,28 @@
-import { conformal, prepare } from './conformal.ts';
-import { rigid } from './rigid.ts';
+import { JigError } from '../jigError.ts';
+import { conformal, prepare, type Prepared } from './conformal.ts';
+import { convexStart } from './convexStart.ts';
+import { nearestPlacement } from './heading.ts';
+import { isometric, stretchEnergy } from './isometric.ts';
+import { rigid, type Pins } from './rigid.ts';
 
-export type UnwrapMethod = 'conformal' | 'rigid';
+export const unwrapMethods = ['conformal', 'rigid', 'isometric'] as const;
+export type UnwrapMethod = (typeof unwrapMethods)[number];
 
 /** Everything one island's solve needs, in plain arrays, so that it can be sent to a worker. */
 export interface IslandTask {
   positions: Float64Array;
   triangles: Uint32Array;
   method: UnwrapMethod;
+  /** The map as it lies now, 2 numbers a vertex: a start where nothing in it is turned over. */
+  start?: Float64Array;
+  /** An order of elimination to go by, a number a vertex: of an earlier result. */
+  rank?: Int32Array;
+  /** Vertices that stay at places, in units of the piece; two and more, or the piece could turn and size itself. */
+  pins?: Pins;
+  /** Only a first shape: some steps from the start, to be seen at once. */
+  quick?: boolean;
+  /** Milliseconds after which the best so far is good enough. */
+  timeLimit?: number;
 }
 
 export interface IslandResult {
@@ -15,21 +30,102 @@ export interface IslandResult {
   uv: Float64Array;
   steps: number;
   flips: number;
+  /** Symmetric Dirichlet energy, area-weighted mean: 4 without stretch, Infinity with a flip. */
+  energy: number;
+  /** The method turned triangles over and least stretch has put them right. */
+  putRight: boolean;
+  /** Place of each vertex in the order of elimination, for the next solve of nearly the same piece. */
+  rank: Int32Array;
 }
 
-/** Lays one island flat. @throws JigError `singular`, or what `check` throws */
+/**
+ * Lays one island flat. Only keep angles (conformal) may leave triangles turned over; keep shapes (rigid) is put right by a few steps of least
+ * stretch where it does. Least stretch (isometric) starts from the present map, else from the conformal one, else from one with a convex border:
+ * the first of these without flips.
+ * @throws JigError `singular`, or what `check` throws
+ */
 export function solveIsland(task: IslandTask, check: () => void = () => {}): IslandResult {
+  const { positions, triangles, method, quick = false, timeLimit, pins } = task;
   check();
-  const prepared = prepare(task.positions, task.triangles);
+  const prepared = prepare(positions, triangles, task.rank);
   check();
-  let uv = conformal(prepared);
-  let steps = 0;
-  if (task.method === 'rigid') {
-    const result = rigid(prepared, uv, { check });
-    uv = result.uv;
-    steps = result.steps;
+  const present = task.start && flipCount(triangles, task.start) === 0 ? bestSize(prepared, task.start) : null;
+  const presentIsGood = present !== null && meanEnergy(prepared, present) < 20;
+  const done = (uv: Float64Array, steps: number, putRight = false): IslandResult => ({
+    uv,
+    steps,
+    flips: flipCount(triangles, uv),
+    energy: meanEnergy(prepared, uv),
+    putRight,
+    rank: prepared.symbolic.place,
+  });
+  if (method === 'conformal') return done(conformal(prepared, pins), 0);
+  if (method === 'rigid' || quick) {
+    const start = presentIsGood ? present : (softly(() => conformal(prepared, pins)) ?? convexStart(prepared));
+    check();
+    const result = softly(() => rigid(prepared, start, { check, pins, ...(quick ? { steps: 4 } : {}) }));
+    if (result && (quick || flipCount(triangles, result.uv) === 0)) return done(result.uv, result.steps);
   }
-  return { uv, steps, flips: flipCount(task.triangles, uv) };
+  const found = presentIsGood ? present : flipFreeStart(prepared);
+  const start = found && pins ? towards(found, pins) : found;
+  check();
+  if (!start) {
+    // so uneven that even the convex map loses triangles to rounding: the conformal map, its flips counted
+    return done(conformal(prepared), 0);
+  }
+  const { uv, steps } = isometric(prepared, start, { check, tolerance: method === 'rigid' ? 2e-3 : 4e-4, timeLimit, targets: pins });
+  return done(uv, steps, method === 'rigid');
+}
+
+/** The conformal map where it is free of flips, else one with a convex border; null if rounding turns triangles of that over. */
+function flipFreeStart(prepared: Prepared): Float64Array | null {
+  const free = softly(() => conformal(prepared));
+  if (free && flipCount(prepared.triangles, free) === 0) return bestSize(prepared, free);
+  const convex = bestSize(prepared, convexStart(prepared));
+  return Number.isFinite(stretchEnergy(prepared, convex)) ? convex : null;
+}
+
+/** The map turned and moved so that its vertices lie nearest to their pins. */
+function towards(uv: Float64Array, { vertices, places }: Pins): Float64Array {
+  const from = Float64Array.from({ length: vertices.length * 2 }, (_, k) => uv[vertices[k >> 1]! * 2 + (k & 1)]!);
+  const { a, b, x, y } = nearestPlacement(from, Float64Array.from(places), new Float64Array(vertices.length).fill(1), 1);
+  return uv.map((_, k) => (k & 1 ? b * uv[k - 1]! + a * uv[k]! + y : a * uv[k]! - b * uv[k + 1]! + x));
+}
+
+/** What a solver makes of it, or null where its matrix is singular. */
+function softly<T>(work: () => T): T | null {
+  try {
+    return work();
+  } catch (error) {
+    if (error instanceof JigError && error.code === 'singular') return null;
+    throw error;
+  }
+}
+
+/** The map at the size at which it is stretched least: of s² |J|² + |J⁻¹|² / s² the least. */
+function bestSize({ flat, triangles }: Prepared, uv: Float64Array): Float64Array {
+  let grown = 0;
+  let shrunk = 0;
+  for (let t = 0; t < flat.count; t++) {
+    const [i, j, k] = [triangles[t * 3]! * 2, triangles[t * 3 + 1]! * 2, triangles[t * 3 + 2]! * 2];
+    const [x1, x2, y2] = [flat.shape[t * 3]!, flat.shape[t * 3 + 1]!, flat.shape[t * 3 + 2]!];
+    const a = (uv[j]! - uv[i]!) / x1;
+    const c = (uv[j + 1]! - uv[i + 1]!) / x1;
+    const b = (uv[k]! - uv[i]! - a * x2) / y2;
+    const d = (uv[k + 1]! - uv[i + 1]! - c * x2) / y2;
+    const det = a * d - b * c;
+    const squares = flat.area[t]! * (a * a + b * b + c * c + d * d);
+    grown += squares;
+    shrunk += squares / (det * det);
+  }
+  const scale = Math.sqrt(Math.sqrt(shrunk / grown));
+  return Number.isFinite(scale) && scale > 0 ? uv.map((x) => x * scale) : uv;
+}
+
+function meanEnergy(prepared: Prepared, uv: Float64Array): number {
+  let area = 0;
+  for (let t = 0; t < prepared.flat.count; t++) area += prepared.flat.area[t]!;
+  return stretchEnergy(prepared, uv) / area;
 }
 
 /** Triangles turned over (negative area). */

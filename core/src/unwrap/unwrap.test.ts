@@ -41,7 +41,7 @@ async function unwrapped(mesh: Mesh, method: UnwrapMethod, seams: number[] = [])
   return (await unwrapIslands(mesh, start, 'all', method)).set;
 }
 
-describe.each(['conformal', 'rigid'] as const)('%s: forms that unroll (a handbook of mathematics: mensuration)', (method) => {
+describe.each(['conformal', 'rigid', 'isometric'] as const)('%s: forms that unroll (a handbook of mathematics: mensuration)', (method) => {
   it('a tube unrolls to its rectangle: n sides of a chord each by its height, every edge at one ratio', async () => {
     const [radius, height, sides] = [1.5, 2, 24];
     const mesh = cylinder(radius, height, sides, 4, false);

@@ -15,9 +15,25 @@ export interface UnwrapReport {
   fresh: number[];
   triangles: number;
   flips: number;
+  /** Symmetric Dirichlet energy of what was laid flat, area-weighted mean: 4 without stretch. */
+  energy: number;
+  /** Islands whose triangles “keep shapes” had turned over, put right by least stretch. */
+  putRight: number;
   /** Islands that cannot lie flat as they are, and why. */
   left: { island: number; letter: string; why: string }[];
 }
+
+export interface UnwrapHow {
+  /** Only a first shape, to be seen at once. */
+  quick?: boolean;
+  /** Start from the present layout. */
+  warm?: boolean;
+  /** Milliseconds an island may take: the best so far is good enough then. */
+  timeLimit?: number;
+}
+
+/** Orders of elimination found for the points of a mesh, for the next solve of nearly the same piece. */
+const ranksOf = new WeakMap<Mesh, Int32Array>();
 
 /**
  * Lays islands flat. One that had a place keeps its place, heading and scale; a new one is turned upright and sized like the rest.
@@ -32,6 +48,7 @@ export async function unwrapIslands(
   which: readonly number[] | 'all',
   method: UnwrapMethod,
   context: Context = quietContext,
+  how: UnwrapHow = {},
 ): Promise<{ set: UvSet; report: UnwrapReport }> {
   const islands = islandsOf(mesh, given);
   const facts = islandFacts(mesh, given);
@@ -48,7 +65,7 @@ export async function unwrapIslands(
   const faces = ready.flatMap((i) => Array.from(islands.faces.subarray(islands.start[i]!, islands.start[i + 1]!)));
   const set = separateFans(mesh, given, faces);
   const pieces = ready.map((i) => pieceOf(mesh, set, i));
-  const tasks: IslandTask[] = pieces.map(({ positions, triangles }) => ({ positions, triangles, method }));
+  const tasks: IslandTask[] = pieces.map((piece, k) => taskOf(mesh, set, piece, facts[ready[k]!]!.unplaced, method, how));
   context.progress(0, `Unwrapping ${ready.length} ${ready.length === 1 ? 'island' : 'islands'}`);
   const results = context.pool ? await context.pool.solve(tasks, context) : solveHere(tasks, context);
   context.throwIfCancelled();
@@ -56,18 +73,77 @@ export async function unwrapIslands(
   const uv = set.uv.slice();
   const density = commonDensity(mesh, given);
   const unplaced = set.unplaced.slice();
-  const report: UnwrapReport = { islands: ready, fresh: [], triangles: 0, flips: 0, left };
+  const report: UnwrapReport = { islands: ready, fresh: [], triangles: 0, flips: 0, energy: 0, putRight: 0, left };
+  let space = 0;
   ready.forEach((island, k) => {
     const piece = pieces[k]!;
     const result = results[k]!;
     const isFresh = facts[island]!.unplaced;
     if (isFresh) report.fresh.push(island);
-    placePiece(piece, result.uv, uv, isFresh, density);
+    if (tasks[k]!.pins) keepPins(piece, set, result.uv, uv);
+    else placePiece(piece, result.uv, uv, isFresh, density, set.pins);
+    keepRanks(mesh, piece, result, how);
+    const own = signedArea(piece.triangles, result.uv).absolute;
+    space += own;
+    report.energy += own * result.energy;
+    if (result.putRight) report.putRight++;
     report.triangles += piece.triangles.length / 3;
     report.flips += result.flips;
     for (let f = islands.start[island]!; f < islands.start[island + 1]!; f++) unplaced[islands.faces[f]!] = 0;
   });
+  report.energy = space > 0 ? report.energy / space : 4;
   return { set: { ...set, uv, unplaced }, report };
+}
+
+function taskOf(mesh: Mesh, set: UvSet, piece: Piece, fresh: boolean, method: UnwrapMethod, how: UnwrapHow): IslandTask {
+  const { positions, triangles, uvPoint, point } = piece;
+  const task: IslandTask = { positions, triangles, method, quick: how.quick, timeLimit: how.timeLimit };
+  if (fresh) return task;
+  const present = presentOf(piece, set);
+  if (how.warm || how.quick) {
+    task.start = present.start;
+    const ranks = how.quick ? ranksOf.get(mesh) : undefined;
+    if (ranks && point.every((p) => ranks[p]! >= 0)) task.rank = Int32Array.from(point, (p) => ranks[p]!);
+  }
+  const pinned = [...uvPoint.keys()].filter((v) => set.pins[uvPoint[v]!]);
+  if (pinned.length > 1)
+    task.pins = { vertices: Uint32Array.from(pinned), places: Float64Array.from(pinned.flatMap((v) => [present.start[v * 2]!, present.start[v * 2 + 1]!])) };
+  return task;
+}
+
+/** The piece as it lies, in its own units and the right way up, and what that was multiplied by. */
+function presentOf({ positions, triangles, vertices, uvPoint }: Pick<Piece, 'positions' | 'triangles' | 'vertices' | 'uvPoint'>, set: UvSet) {
+  const start = new Float64Array(vertices * 2);
+  for (let v = 0; v < vertices; v++) {
+    start[v * 2] = set.uv[uvPoint[v]! * 2]!;
+    start[v * 2 + 1] = set.uv[uvPoint[v]! * 2 + 1]!;
+  }
+  const { sum, absolute } = signedArea(triangles, start);
+  const weight = vertexAreas(positions, triangles, vertices);
+  const space = weight.reduce((total, w) => total + w, 0) / 6;
+  const scale = absolute > 0 ? Math.sqrt(space / absolute) : 1;
+  const mirror = sum < 0 ? -1 : 1;
+  for (let k = 0; k < start.length; k += 2) {
+    start[k]! *= scale * mirror;
+    start[k + 1]! *= scale;
+  }
+  return { start, scale, mirror };
+}
+
+/** Two and more pins say place, heading and size. */
+function keepPins(piece: Piece, set: UvSet, flat: Float64Array, uv: Float64Array) {
+  const { scale, mirror } = presentOf(piece, set);
+  for (let v = 0; v < piece.vertices; v++) {
+    uv[piece.uvPoint[v]! * 2] = (flat[v * 2]! / scale) * mirror;
+    uv[piece.uvPoint[v]! * 2 + 1] = flat[v * 2 + 1]! / scale;
+  }
+}
+
+function keepRanks(mesh: Mesh, { point }: Piece, { rank }: IslandResult, { quick }: UnwrapHow) {
+  if (quick) return;
+  let ranks = ranksOf.get(mesh);
+  if (!ranks) ranksOf.set(mesh, (ranks = new Int32Array(mesh.points.length / 3).fill(-1)));
+  for (let v = 0; v < point.length; v++) ranks[point[v]!] = rank[v]!;
 }
 
 function solveHere(tasks: IslandTask[], context: Context): IslandResult[] {
@@ -130,7 +206,7 @@ export function faceAreasOf(mesh: Mesh, set: UvSet, f: number): [number, number]
   return [Math.hypot(x, y, z) / 2, Math.abs(flat) / 2];
 }
 
-function placePiece(piece: Piece, flat: Float64Array, uv: Float64Array, fresh: boolean, density: number) {
+function placePiece(piece: Piece, flat: Float64Array, uv: Float64Array, fresh: boolean, density: number, pins: Uint8Array) {
   const { vertices, uvPoint, triangles, positions } = piece;
   const old = new Float64Array(vertices * 2);
   for (let k = 0; k < vertices; k++) {
@@ -155,6 +231,12 @@ function placePiece(piece: Piece, flat: Float64Array, uv: Float64Array, fresh: b
     if (mirrored) for (let k = 0; k < vertices; k++) flat[k * 2]! *= -1;
     const size = Math.sqrt(oldArea.absolute / (signedArea(triangles, flat).absolute || 1));
     move = nearestPlacement(flat, old, vertexAreas(positions, triangles, vertices), size);
+    // one pin says the place
+    const pin = uvPoint.findIndex((p) => pins[p] === 1);
+    if (pin >= 0) {
+      move.x = old[pin * 2]! - (move.a * flat[pin * 2]! - move.b * flat[pin * 2 + 1]!);
+      move.y = old[pin * 2 + 1]! - (move.b * flat[pin * 2]! + move.a * flat[pin * 2 + 1]!);
+    }
   }
   for (let k = 0; k < vertices; k++) {
     const x = flat[k * 2]!;
