@@ -29,6 +29,7 @@ const commands: { name: string; output: 'none' | 'model' | 'picture'; hidden: st
   { name: 'info', output: 'none', hidden: [] },
   { name: 'check', output: 'none', hidden: [] },
   { name: 'place', output: 'model', hidden: ['part', 'parts'] },
+  { name: 'seams', output: 'model', hidden: ['part', 'edges'] },
   { name: 'unwrap', output: 'model', hidden: ['part'] },
   { name: 'density', output: 'model', hidden: ['part', 'parts'] },
   { name: 'pack', output: 'model', hidden: ['parts'] },

@@ -9,6 +9,7 @@ import {
   type Context,
   type Job,
   type Part,
+  type UnwrapHow,
   type UvSet,
 } from '@jig-peel/core';
 
@@ -28,9 +29,17 @@ export function touchedFaces(part: Part, edges: readonly number[]): Set<number> 
 /**
  * Unwraps the islands of the given faces again, if they had a place. Pieces that came apart are given free room (the largest stays).
  * @param before the layout before the seams changed, to see which pieces came apart
+ * @param how quick: a first shape to be seen at once
  * @returns the new job, or null if nothing was to do
  */
-export async function unwrapTouched(job: Job, partId: string, faces: ReadonlySet<number>, before: UvSet, context: Context): Promise<Job | null> {
+export async function unwrapTouched(
+  job: Job,
+  partId: string,
+  faces: ReadonlySet<number>,
+  before: UvSet,
+  context: Context,
+  how: UnwrapHow = {},
+): Promise<Job | null> {
   const part = job.parts.find((p) => p.id === partId)!;
   const set = activeSet(part);
   const facts = islandFacts(part.mesh, set);
@@ -43,7 +52,10 @@ export async function unwrapTouched(job: Job, partId: string, faces: ReadonlySet
   if (touched.length === 0) return null;
   const aspect = job.settings.width / job.settings.height;
   const scaleU = (s: UvSet, factor: number): UvSet => (factor === 1 ? s : { ...s, uv: s.uv.map((x, k) => (k % 2 === 0 ? x * factor : x)) });
-  const { set: laid, report } = await unwrapIslands(part.mesh, scaleU(set, aspect), touched, job.settings.method, context);
+  const { set: laid, report } = await unwrapIslands(part.mesh, scaleU(set, aspect), touched, job.settings.method, context, {
+    ...how,
+    apart: job.settings.apart,
+  });
   let next = scaleU(laid, 1 / aspect);
   // of the pieces that were one island before, all but the largest look for room
   const byOld = new Map<number, number[]>();

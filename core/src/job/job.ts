@@ -48,6 +48,8 @@ export interface Part {
   readonly hidden?: Uint8Array;
   /** 1 for each face that is marked as done; absent if none is. */
   readonly done?: Uint8Array;
+  /** Wishes for proposed seams, a face: 1 keep whole, 2 seams may go here; absent if there is none. */
+  readonly seamMarks?: Uint8Array;
   /** The whole part is hidden. */
   readonly away?: boolean;
   readonly origin: Origin;
@@ -128,6 +130,10 @@ export const settingsSchema = z.object({
   /** Unwrap touched islands as seams change. */
   live: z.boolean().default(true),
   method: z.enum(unwrapMethods).default('isometric'),
+  /** Islands are kept from lying over themselves (least stretch). */
+  apart: z.boolean().default(true),
+  /** Cuts, pins and moves are mirrored across the part's middle on this axis. */
+  mirror: z.enum(['off', 'x', 'y', 'z']).default('off'),
   /** What one unit of the model is. */
   unit: z.enum(unitNames).default('unit'),
   /** Repeats of the test grid across the sheet. */

@@ -200,7 +200,7 @@ describe('visibility', () => {
     );
     const { edgePoints } = topologyOf(mesh);
     expect(edgePoints.length).toBeGreaterThan(0);
-    const seen = visibleShare(mesh, Float64Array.from([0, 0.15, 1, 1, 3, 1]), 60);
+    const seen = visibleShare(mesh, Float64Array.from([0, 0.15, 1, 1, 3, 1]), { views: 60 });
     expect(seen[0]).toBeLessThan(seen[1]!);
   });
 });

@@ -13,19 +13,39 @@ function directions(count: number): Float64Array {
   return out;
 }
 
+export interface VisibilityOptions {
+  /** Directions round the model; default 40. */
+  views?: number;
+  /** Cells along each side of the depth raster; default 192. */
+  size?: number;
+  /** Other parts that stand before it. */
+  blockers?: readonly Mesh[];
+  /** Seen from here most: directions count by how near they are to this one. Default: all alike. */
+  towards?: readonly [number, number, number] | null;
+}
+
 /**
  * How often places of the mesh are seen: for each, the share of 0 … 1 of `views` directions round the model from which nothing stands
  * before it. Found with a depth raster a direction, so places within about a 200th of the model's size count as one.
  *
  * @param places 3 numbers a place
+ * @returns a share a place; an open, flat one is seen from half of all directions
  * O(views · (T + places) + raster cells covered).
  */
-export function visibleShare(mesh: Mesh, places: Float64Array, views = 40, size = 192): Float64Array {
+export function visibleShare(mesh: Mesh, places: Float64Array, options: VisibilityOptions = {}): Float64Array {
+  const { views = 40, size = 192, blockers = [], towards = null } = options;
   const share = new Float64Array(places.length / 3);
   const [x0, y0, z0, x1, y1, z1] = bounds(mesh);
   const radius = Math.hypot(x1 - x0, y1 - y0, z1 - z0) / 2 || 1;
   const centre = [(x0 + x1) / 2, (y0 + y1) / 2, (z0 + z1) / 2] as const;
   const dirs = directions(views);
+  const weights = Float64Array.from({ length: views }, (_, d) => {
+    if (!towards) return 1;
+    const length = Math.hypot(...towards) || 1;
+    const along = (dirs[d * 3]! * towards[0] + dirs[d * 3 + 1]! * towards[1] + dirs[d * 3 + 2]! * towards[2]) / length;
+    return 0.02 + Math.max(0, along) ** 2;
+  });
+  const whole = weights.reduce((sum, w) => sum + w, 0);
   const depth = new Float32Array(size * size);
   const flat = new Float64Array(mesh.points.length);
   const scale = (size - 2) / (2 * radius);
@@ -43,12 +63,17 @@ export function visibleShare(mesh: Mesh, places: Float64Array, views = 40, size 
     for (let k = 0; k < mesh.points.length; k += 3) project(mesh.points, k, flat, k);
     depth.fill(-Infinity);
     fillDepth(mesh, flat, depth, size);
+    for (const other of blockers) {
+      const there = new Float64Array(other.points.length);
+      for (let k = 0; k < there.length; k += 3) project(other.points, k, there, k);
+      fillDepth(other, there, depth, size);
+    }
     const q = new Float64Array(3);
     for (let k = 0; k < share.length; k++) {
       project(places, k * 3, q, 0);
       const x = Math.max(0, Math.min(size - 1, Math.floor(q[0]!)));
       const y = Math.max(0, Math.min(size - 1, Math.floor(q[1]!)));
-      if (q[2]! >= depth[y * size + x]! - bias) share[k]! += 1 / views;
+      if (q[2]! >= depth[y * size + x]! - bias) share[k]! += weights[d]! / whole;
     }
   }
   return share;

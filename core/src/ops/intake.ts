@@ -128,7 +128,7 @@ export const repair = defineOperation({
     if (said.length === 0) throw new JigError('nothing-to-do', 'Nothing had to be repaired.');
     if (report.facesAfter === 0) throw new JigError('nothing-to-do', 'No face would be left; nothing was changed.');
     const uvSets = part.uvSets.map((set) => carried(part.mesh, mesh, set, cornerFrom, faceFrom));
-    const { hidden, form: _, ...rest } = part;
+    const { hidden, seamMarks, form: _, ...rest } = part;
     const next: Part = {
       ...rest,
       mesh,
@@ -136,6 +136,7 @@ export const repair = defineOperation({
       // what the file held of vertices no longer fits: it is written as a new mesh
       origin: { kind: 'made' },
       ...(hidden ? { hidden: Uint8Array.from(faceFrom, (f) => hidden[f]!) } : {}),
+      ...(seamMarks ? { seamMarks: Uint8Array.from(faceFrom, (f) => seamMarks[f]!) } : {}),
     };
     const saved = job.savedSelections?.filter((s) => s.part !== part.id);
     return {

@@ -24,6 +24,8 @@ const words: Record<keyof JobSettings, string> = {
   evenDensity: 'even density when packing',
   live: 'laying flat while cutting',
   method: 'method of unwrapping',
+  apart: 'islands kept from lying over themselves',
+  mirror: 'mirrored hand work',
   unit: 'unit',
   gridRepeat: 'repeats of the test grid',
   gridKind: 'test grid',

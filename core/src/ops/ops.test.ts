@@ -234,6 +234,8 @@ describe('settings', () => {
       evenDensity: false,
       live: false,
       method: 'conformal',
+      apart: false,
+      mirror: 'x',
       unit: 'cm',
       gridRepeat: 4,
       gridKind: 'ramp',

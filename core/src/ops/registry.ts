@@ -10,10 +10,11 @@ import { check, guide, info } from './look.ts';
 import type { Operation } from './operation.ts';
 import { density, pack } from './pack.ts';
 import { hideNamed, hideParts, markDone, removeParts, renameNamed, selectParts } from './parts.ts';
-import { cut, open, seams, uncut } from './seams.ts';
+import { cut, join, joinAdvice, markSeams, open, propose, seams, uncut } from './seams.ts';
 import { select } from './select.ts';
 import { hide, saveSelection, selectBy, unwind, useSelection } from './selectBy.ts';
 import { addJigs, changeJig, copyJig, driveFaces, matchJigs, setJigState } from './jigs.ts';
+import { movePins, pin, relax } from './pins.ts';
 import { place } from './place.ts';
 import { setUv } from './setUv.ts';
 import { firstLayout, unwrap } from './unwrap.ts';
@@ -49,6 +50,13 @@ const list = [
   uncut,
   open,
   seams,
+  propose,
+  markSeams,
+  join,
+  joinAdvice,
+  pin,
+  movePins,
+  relax,
   unwrap,
   firstLayout,
   pack,

@@ -1,13 +1,21 @@
 import { z } from 'zod';
 import { JigError } from '../jigError.ts';
 import { activeSet, emptySelection, partOf, withSet, type Job, type Part } from '../job/job.ts';
-import { creaseEdges } from '../seams/crease.ts';
+import type { Context } from '../context.ts';
+import type { Mesh } from '../mesh/mesh.ts';
+import { topologyOf } from '../mesh/topology.ts';
+import { proposeSeams, seamWays, type SeamProposal, type SeamWay } from '../propose/proposeSeams.ts';
+import { symmetryOf, withMirrored, type AxisName } from '../select/symmetry.ts';
+import { creaseEdges, edgeLengths } from '../seams/crease.ts';
 import { cut as cutEdges } from '../seams/cut.ts';
 import { openIslands } from '../seams/cutGraph.ts';
 import { uncut as uncutEdges } from '../seams/uncut.ts';
-import { islandsOf } from '../uv/islands.ts';
+import { islandFacts, islandLetter, islandsOf } from '../uv/islands.ts';
+import { EdgeState } from '../uv/seamEdges.ts';
+import { unwrapIslands } from '../unwrap/unwrapIslands.ts';
 import type { UvSet } from '../uv/uvSet.ts';
 import { defineOperation, partSchema, plural } from './operation.ts';
+import { facesBy } from './place.ts';
 
 const edgesSchema = z.array(z.number().int().min(0)).optional().describe('edge numbers; default: the selected edges');
 
@@ -18,8 +26,14 @@ function edgesOf(job: Job, part: Part, given: number[] | undefined): number[] {
   return [];
 }
 
+/** The edges, and what lies across where hand work is mirrored. */
+function mirroredEdges(job: Job, part: Part, edges: number[]): number[] {
+  const { mirror } = job.settings;
+  return mirror === 'off' ? edges : withMirrored(symmetryOf(part.mesh, mirror), edges);
+}
+
 /** A selection of islands does not outlive a change of the islands' numbers. */
-function withSeams(job: Job, part: Part, set: UvSet): Job {
+export function withSeams(job: Job, part: Part, set: UvSet): Job {
   const next = withSet(job, part.id, set);
   const same = islandsOf(part.mesh, set).count === islandsOf(part.mesh, activeSet(part)).count;
   return job.selection.kind === 'islands' && !same ? { ...next, selection: { ...emptySelection(part.id), kind: 'islands' } } : next;
@@ -34,7 +48,7 @@ export const cut = defineOperation({
     const part = partOf(job, params.part);
     const edges = edgesOf(job, part, params.edges);
     if (edges.length === 0) throw new JigError('nothing-to-do', 'No edge is selected.', '', 'Select edges first, or draw with the seam pen.');
-    const { set, changed } = cutEdges(part.mesh, activeSet(part), edges);
+    const { set, changed } = cutEdges(part.mesh, activeSet(part), mirroredEdges(job, part, edges));
     if (changed.length === 0) throw new JigError('nothing-to-do', 'These edges are seams or borders already.');
     return { job: withSeams(job, part, set), report: { edges: changed.length, islands: islandsOf(part.mesh, set).count } };
   },
@@ -49,7 +63,7 @@ export const uncut = defineOperation({
     const part = partOf(job, params.part);
     const edges = edgesOf(job, part, params.edges);
     if (edges.length === 0) throw new JigError('nothing-to-do', 'No edge is selected.', '', 'Select seams first.');
-    const { set, changed } = uncutEdges(part.mesh, activeSet(part), edges);
+    const { set, changed } = uncutEdges(part.mesh, activeSet(part), mirroredEdges(job, part, edges));
     if (changed.length === 0) throw new JigError('nothing-to-do', 'None of these edges is a seam.');
     return { job: withSeams(job, part, set), report: { edges: changed.length, islands: islandsOf(part.mesh, set).count } };
   },
@@ -68,19 +82,185 @@ export const open = defineOperation({
   },
 });
 
+export const wayParams = {
+  angle: z.number().min(1).max(180).optional().describe('degrees: of a fold for crease (default 40), from the mean facing of a group for flat (default 30)'),
+  limit: z.number().min(4.001).max(100).default(4.2).describe('for stretch: symmetric Dirichlet energy to come down to, 4 without stretch'),
+  preferHidden: z.boolean().default(true).describe('seams go where they are seldom seen'),
+  symmetry: z.enum(['auto', 'none', 'x', 'y', 'z']).default('none').describe('seams in pairs across this axis; auto: where the part is alike left and right'),
+  seenFrom: z.enum(['around', 'front', 'back', 'left', 'right', 'above', 'below']).default('around').describe('where the part is looked at from most'),
+};
+
+const directions = { around: null, front: [0, 0, 1], back: [0, 0, -1], left: [-1, 0, 0], right: [1, 0, 0], above: [0, 1, 0], below: [0, -1, 0] } as const;
+
+/** Seams proposed for a part of a job, with its marks and the other parts before it. */
+export function proposalFor(
+  job: Job,
+  part: Part,
+  params: { by: SeamWay; angle?: number; limit: number; preferHidden: boolean; symmetry: AxisName | 'auto' | 'none'; seenFrom: keyof typeof directions },
+  context: Context,
+): Promise<SeamProposal> {
+  const { seamMarks } = part;
+  return proposeSeams(
+    part.mesh,
+    activeSet(part),
+    {
+      ...params,
+      keepWhole: seamMarks ? seamMarks.map((mark) => (mark === 1 ? 1 : 0)) : null,
+      mayGo: seamMarks ? seamMarks.map((mark) => (mark === 2 ? 1 : 0)) : null,
+      towards: directions[params.seenFrom],
+      blockers: job.parts.filter((other) => other.id !== part.id && !other.away).map(({ mesh }) => mesh),
+      timeLimit: 20_000,
+    },
+    context,
+  );
+}
+
+/** What is told of a proposal: everything but the layout. */
+export type ProposalReport = Omit<SeamProposal, 'set'>;
+
+export const propose = defineOperation({
+  name: 'propose',
+  summary: 'Work out seams and measure what they would make of the part; nothing is cut',
+  params: z.object({ part: partSchema, by: z.enum(seamWays).default('stretch'), ...wayParams }),
+  sentence: ({ by }, report: ProposalReport) => `Proposed seams by ${by}: ${plural(report.cuts.length, 'edge')}`,
+  async run(job, params, context) {
+    const { set: _, ...report } = await proposalFor(job, partOf(job, params.part), params, context);
+    return { job, report };
+  },
+});
+
 export const seams = defineOperation({
   name: 'seams',
-  summary: 'Cut all edges that fold sharply',
+  summary: 'Cut seams: by crease, near-flat groups or a stretch limit',
   params: z.object({
     part: partSchema,
-    by: z.enum(['crease']).default('crease'),
-    angle: z.number().min(1).max(180).default(40).describe('fold in degrees from which an edge is cut'),
+    by: z.enum(seamWays).default('crease'),
+    ...wayParams,
+    edges: z.array(z.number().int().min(0)).optional().describe('edges of a proposal, taken as they are'),
   }),
-  sentence: ({ angle }, report: { edges: number }) => `Cut ${plural(report.edges, 'crease')} of ${angle}° and more`,
-  run(job, { part: id, angle }) {
+  sentence: ({ by }, report: { edges: number }) => `Cut ${plural(report.edges, 'edge')} by ${by === 'flat' ? 'near-flat groups' : by}`,
+  async run(job, params, context) {
+    const part = partOf(job, params.part);
+    const before = activeSet(part);
+    if (params.edges) {
+      const { set, changed } = cutEdges(part.mesh, before, params.edges);
+      if (changed.length === 0) throw new JigError('nothing-to-do', 'These edges are seams already.');
+      return { job: withSeams(job, part, set), report: { edges: changed.length, met: true } };
+    }
+    if (params.by === 'crease' && params.symmetry === 'none' && !part.seamMarks) {
+      const angle = params.angle ?? 40;
+      const { set, changed } = cutEdges(part.mesh, before, creaseEdges(part.mesh, angle));
+      if (changed.length === 0) throw new JigError('nothing-to-do', `No uncut edge folds by ${angle}° or more.`, '', 'Try a smaller angle.');
+      return { job: withSeams(job, part, set), report: { edges: changed.length, met: true } };
+    }
+    const { cuts, met } = await proposalFor(job, part, params, context);
+    if (cuts.length === 0) throw new JigError('nothing-to-do', 'No further seam is needed.');
+    return { job: withSeams(job, part, cutEdges(part.mesh, before, cuts).set), report: { edges: cuts.length, met } };
+  },
+});
+
+export const markSeams = defineOperation({
+  name: 'markSeams',
+  summary: 'Say where proposed seams may not or may well run: keep faces whole, or seams may go here',
+  params: z.object({ part: partSchema, mark: z.enum(['keepWhole', 'mayGo', 'clear']), faces: z.string().default('selected') }),
+  sentence: ({ mark }, report: { faces: number }) =>
+    `${mark === 'keepWhole' ? 'Keep whole' : mark === 'mayGo' ? 'Seams may go here' : 'No wish for seams'}: ${plural(report.faces, 'face')}`,
+  run(job, { part: id, mark, faces: selector }) {
     const part = partOf(job, id);
-    const { set, changed } = cutEdges(part.mesh, activeSet(part), creaseEdges(part.mesh, angle));
-    if (changed.length === 0) throw new JigError('nothing-to-do', `No uncut edge folds by ${angle}° or more.`, '', 'Try a smaller angle.');
-    return { job: withSeams(job, part, set), report: { edges: changed.length } };
+    const faces = facesBy(job, part, selector);
+    const marks = part.seamMarks?.slice() ?? new Uint8Array(part.mesh.faceStart.length - 1);
+    let changed = 0;
+    const value = mark === 'keepWhole' ? 1 : mark === 'mayGo' ? 2 : 0;
+    for (const f of faces) {
+      if (marks[f] === value) continue;
+      marks[f] = value;
+      changed++;
+    }
+    if (changed === 0) throw new JigError('nothing-to-do', 'These faces are marked so already.');
+    const any = marks.some((m) => m > 0);
+    const next = { ...job, parts: job.parts.map((p) => (p.id !== part.id ? p : any ? { ...p, seamMarks: marks } : (({ seamMarks: _, ...rest }) => rest)(p))) };
+    return { job: next, report: { faces: changed } };
+  },
+});
+
+export const join = defineOperation({
+  name: 'join',
+  summary: 'An island travels to its neighbour along their shared border and is joined',
+  params: z.object({
+    part: partSchema,
+    island: z.number().int().min(0).describe('the island that travels; the other keeps place and scale'),
+    to: z.number().int().min(0).describe('the island it travels to'),
+    edges: z.array(z.number().int().min(0)).optional().describe('only along these seams; default: the whole shared border'),
+  }),
+  sentence: (_params, report: { edges: number; letters: string }) => `Joined ${report.letters} along ${plural(report.edges, 'edge')}`,
+  run(job, params) {
+    const part = partOf(job, params.part);
+    const set = activeSet(part);
+    const shared = sharedBorder(part.mesh, set, params.island, params.to);
+    const wanted = params.edges ? shared.filter((e) => params.edges!.includes(e)) : shared;
+    if (wanted.length === 0) throw new JigError('nothing-to-do', 'These islands share no border there.', '', 'Choose two islands that meet on the model.');
+    const { set: joined, changed } = uncutEdges(part.mesh, set, wanted, params.island);
+    return {
+      job: withSeams(job, part, joined),
+      report: { edges: changed.length, letters: `${islandLetter(params.island)} to ${islandLetter(params.to)}` },
+    };
+  },
+});
+
+/** Seam edges between two islands, rising. O(edges). */
+export function sharedBorder(mesh: Mesh, set: UvSet, a: number, b: number): number[] {
+  const { states, ofFace } = islandsOf(mesh, set);
+  const { edgeStart, edgeCorners, cornerFace } = topologyOf(mesh);
+  const out: number[] = [];
+  for (let e = 0; e < states.length; e++) {
+    if (states[e] !== EdgeState.seam) continue;
+    const x = ofFace[cornerFace[edgeCorners[edgeStart[e]!]!]!];
+    const y = ofFace[cornerFace[edgeCorners[edgeStart[e]! + 1]!]!];
+    if ((x === a && y === b) || (x === b && y === a)) out.push(e);
+  }
+  return out;
+}
+
+export interface JoinAdvice {
+  to: number;
+  letter: string;
+  /** Length of the shared border, units. */
+  length: number;
+  /** Symmetric Dirichlet energy of the joined island laid flat, Infinity if it cannot lie flat. */
+  energy: number;
+}
+
+export const joinAdvice = defineOperation({
+  name: 'joinAdvice',
+  summary: 'Neighbours that an island could be joined to, by shared border, with the stretch it would have then',
+  params: z.object({ part: partSchema, island: z.number().int().min(0) }),
+  sentence: (_params, report: { neighbours: JoinAdvice[] }) => `Measured ${plural(report.neighbours.length, 'neighbour')}`,
+  async run(job, { part: id, island }, context) {
+    const part = partOf(job, id);
+    const { mesh } = part;
+    const set = activeSet(part);
+    const lengths = edgeLengths(mesh);
+    const { count, faces, start } = islandsOf(mesh, set);
+    if (island >= count) throw new JigError('bad-parameter', `There is no island ${island}; there are ${count}.`);
+    const neighbours: JoinAdvice[] = [];
+    for (let to = 0; to < count; to++) {
+      if (to === island) continue;
+      const edges = sharedBorder(mesh, set, island, to);
+      if (edges.length > 0) neighbours.push({ to, letter: islandLetter(to), length: edges.reduce((sum, e) => sum + lengths[e]!, 0), energy: Infinity });
+    }
+    neighbours.sort((x, y) => y.length - x.length);
+    neighbours.length = Math.min(neighbours.length, 6);
+    const first = faces[start[island]!]!;
+    for (const one of neighbours) {
+      context.throwIfCancelled();
+      const joined = uncutEdges(mesh, set, sharedBorder(mesh, set, island, one.to), island).set;
+      const now = islandsOf(mesh, joined);
+      const at = now.ofFace[first]!;
+      const { shape } = islandFacts(mesh, joined)[at]!;
+      if (shape !== 'disk' && shape !== 'ring') continue;
+      const { report } = await unwrapIslands(mesh, joined, [at], 'isometric', context, { timeLimit: 1500 });
+      one.energy = report.energy;
+    }
+    return { job, report: { neighbours } };
   },
 });

@@ -3,14 +3,16 @@ import type { Context } from '../context.ts';
 import { JigError } from '../jigError.ts';
 import { activeSet, partOf, withSet, type Job, type JobSettings, type Part } from '../job/job.ts';
 import { packLayout } from '../pack/pack.ts';
-import { creaseEdges } from '../seams/crease.ts';
+import { seamWays, type SeamWay } from '../propose/proposeSeams.ts';
 import { cut } from '../seams/cut.ts';
 import { openIslands } from '../seams/cutGraph.ts';
 import { islandFacts, islandsOf } from '../uv/islands.ts';
+import { EdgeState } from '../uv/seamEdges.ts';
 import type { UvSet } from '../uv/uvSet.ts';
 import { unwrapMethods, type UnwrapMethod } from '../unwrap/solveIsland.ts';
 import { unwrapIslands, type UnwrapReport } from '../unwrap/unwrapIslands.ts';
 import { defineOperation, partSchema, plural } from './operation.ts';
+import { proposalFor, wayParams } from './seams.ts';
 
 const methodSchema = z
   .enum(unwrapMethods)
@@ -36,8 +38,12 @@ export const unwrap = defineOperation({
   params: z.object({
     part: partSchema,
     method: methodSchema,
-    seams: z.enum(['keep', 'crease']).default('keep').describe('crease: cut folds first and open what cannot lie flat'),
-    angle: z.number().min(1).max(180).default(40).describe('fold in degrees from which an edge counts as a crease'),
+    seams: z
+      .enum(['keep', ...seamWays])
+      .default('keep')
+      .describe('cut seams first: crease folds, borders of near-flat groups, or few by a stretch limit'),
+    ...wayParams,
+    apart: z.boolean().default(true).describe('least stretch: no island lies over itself'),
     islands: z
       .union([z.literal('all'), z.array(z.number().int().min(0))])
       .default('all')
@@ -49,40 +55,74 @@ export const unwrap = defineOperation({
     const part = partOf(job, params.part);
     let set = activeSet(part);
     let cuts = 0;
-    if (params.seams === 'crease') {
-      const creased = cut(part.mesh, set, creaseEdges(part.mesh, params.angle));
-      const opened = openIslands(part.mesh, creased.set);
+    if (params.seams !== 'keep') {
+      const proposal = await proposalFor(job, part, { ...params, by: params.seams }, context);
+      cuts = proposal.cuts.length;
+      set = cut(part.mesh, set, proposal.cuts).set;
+      // what no wish allowed to be cut still has to be opened
+      const opened = openIslands(part.mesh, set);
+      cuts += opened.cuts.length;
       set = opened.set;
-      cuts = creased.changed.length + opened.cuts.length;
     }
     const count = islandsOf(part.mesh, set).count;
-    const islands = params.seams === 'crease' ? 'all' : params.islands;
+    const islands = params.seams === 'keep' ? params.islands : 'all';
     if (islands !== 'all' && islands.some((i) => i >= count))
       throw new JigError('bad-parameter', `There is no island ${Math.max(...islands)}; there are ${count}.`);
-    return finish(job, part, set, islands, params.method, cuts, context);
+    return finish(job, part, set, islands, params.method, cuts, context, params.apart);
   },
 });
 
 export const firstLayout = defineOperation({
   name: 'firstLayout',
   summary: 'From a bare mesh to a first packed layout in one step',
-  params: z.object({ part: partSchema, method: methodSchema, angle: z.number().min(1).max(180).default(40) }),
+  params: z.object({
+    part: partSchema,
+    method: methodSchema,
+    by: z
+      .enum(['auto', ...seamWays])
+      .default('auto')
+      .describe('how seams are found where there is none; auto: by crease where that lies well already, else by stretch'),
+    ...wayParams,
+    symmetry: wayParams.symmetry.default('auto'),
+  }),
   sentence: (_params, report: UnwrapOutcome) => `Made a first layout: ${plural(report.islands, 'island')}, ${plural(report.cuts, 'edge')} cut`,
   async run(job, params, context) {
     const part = partOf(job, params.part);
     const given = activeSet(part);
-    const hasSeams = islandsOf(part.mesh, given).states.some((state) => state === 1);
-    // seams that a person has cut stand; only a mesh without any gets creases cut
-    const creased = hasSeams ? { set: given, changed: [] } : cut(part.mesh, given, creaseEdges(part.mesh, params.angle));
-    const opened = openIslands(part.mesh, creased.set);
-    return finish(job, part, opened.set, 'all', params.method, creased.changed.length + opened.cuts.length, context);
+    const hasSeams = islandsOf(part.mesh, given).states.some((state) => state === EdgeState.seam);
+    // seams that a person has cut stand; only a mesh without any gets some
+    const cuts = hasSeams ? [] : await firstCuts(job, part, params, context);
+    const opened = openIslands(part.mesh, cut(part.mesh, given, cuts).set);
+    return finish(job, part, opened.set, 'all', params.method, cuts.length + opened.cuts.length, context, true);
   },
 });
 
-async function finish(job: Job, part: Part, seamed: UvSet, islands: readonly number[] | 'all', method: UnwrapMethod, cuts: number, context: Context) {
+/** Creases where these alone lay the part out well; else few seams by a stretch limit. */
+async function firstCuts(
+  job: Job,
+  part: Part,
+  params: Omit<Parameters<typeof proposalFor>[2], 'by'> & { by: 'auto' | SeamWay },
+  context: Context,
+): Promise<number[]> {
+  if (params.by !== 'auto') return (await proposalFor(job, part, { ...params, by: params.by }, context)).cuts;
+  const creased = await proposalFor(job, part, { ...params, by: 'crease' }, context);
+  if (creased.energy <= params.limit && creased.flips === 0) return creased.cuts;
+  return (await proposalFor(job, part, { ...params, by: 'stretch' }, context)).cuts;
+}
+
+async function finish(
+  job: Job,
+  part: Part,
+  seamed: UvSet,
+  islands: readonly number[] | 'all',
+  method: UnwrapMethod,
+  cuts: number,
+  context: Context,
+  apart: boolean,
+) {
   const aspect = job.settings.width / job.settings.height;
   const square = scaleU(seamed, aspect);
-  const { set, report } = await unwrapIslands(part.mesh, square, islands, method, context);
+  const { set, report } = await unwrapIslands(part.mesh, square, islands, method, context, { apart });
   const laid = scaleU(set, 1 / aspect);
   const placed = placeFresh(part, laid, report.fresh, job.settings, context);
   const outcome: UnwrapOutcome = {

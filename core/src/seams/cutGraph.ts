@@ -32,6 +32,7 @@ export function cutCosts(mesh: Mesh): Float64Array {
  * none left: it is cut along the shortest way between two points that lie far apart.
  *
  * @param which islands to open; those that are disks already are passed over
+ * @param costs price of each edge; Infinity: not to be cut if there is another way
  * O(E log E) for each round; pinched pieces may need a second round.
  */
 export function openIslands(mesh: Mesh, set: UvSet, which: Iterable<number> | 'all' = 'all', costs = cutCosts(mesh)): OpenResult {
@@ -77,19 +78,27 @@ function cutGraph(mesh: Mesh, set: UvSet, island: number, costs: Float64Array): 
     }
   }
   const usable = new Set(inner);
-  const cost = (e: number) => (usable.has(e) ? costs[e]! : Infinity);
+  // what is not to be cut is cut only where nothing else opens the piece
+  let dear = 1;
+  for (const e of inner) if (costs[e]! < Infinity) dear += costs[e]!;
+  const priced = inner.some((e) => costs[e] === Infinity) ? costs.map((c) => (c < Infinity ? c : dear)) : costs;
+  const cost = (e: number) => (usable.has(e) ? priced[e]! : Infinity);
   if (border.size === 0) {
-    const anyPoint = mesh.corners[mesh.faceStart[faces[0]!]!]!;
-    const first = farthest(shortestPaths(mesh, [anyPoint], cost).distance);
+    const cheap = inner.find((e) => costs[e]! < Infinity);
+    const anyPoint = cheap === undefined ? mesh.corners[mesh.faceStart[faces[0]!]!]! : topology.edgePoints[cheap * 2]!;
+    const first = farthest(shortestPaths(mesh, [anyPoint], cost).distance, dear);
     const tree = shortestPaths(mesh, [first], cost);
-    const graph = leftOver(mesh, tree, inner, faces, costs);
-    return graph.length > 0 ? graph : pathTo(mesh, tree, farthest(tree.distance));
+    const graph = leftOver(mesh, tree, inner, faces, priced);
+    return graph.length > 0 ? graph : pathTo(mesh, tree, farthest(tree.distance, dear));
   }
-  return leftOver(mesh, shortestPaths(mesh, border, cost), inner, faces, costs);
+  return leftOver(mesh, shortestPaths(mesh, border, cost), inner, faces, priced);
 }
 
-function farthest(distance: Float64Array): number {
+/** The point that lies furthest, of those nearer than `within` if there are two. */
+function farthest(distance: Float64Array, within: number): number {
   let best = -1;
+  for (let p = 0; p < distance.length; p++) if (distance[p]! < within && (best < 0 || distance[p]! > distance[best]!)) best = p;
+  if (best >= 0 && distance[best]! > 0) return best;
   for (let p = 0; p < distance.length; p++) if (distance[p]! < Infinity && (best < 0 || distance[p]! > distance[best]!)) best = p;
   return best;
 }

@@ -8,16 +8,17 @@ import type { CutResult } from './cut.ts';
 /**
  * Makes seams whole again. Where an edge parts two islands, the one with fewer faces travels (turned, moved and sized so that the
  * shared edge meets) and is joined; within one island both sides meet half way. Seams beside these edges stay seams.
+ * @param travelling the island that travels, whatever its size
  * O(corners).
  */
-export function uncut(mesh: Mesh, set: UvSet, edges: Iterable<number>): CutResult {
+export function uncut(mesh: Mesh, set: UvSet, edges: Iterable<number>, travelling?: number): CutResult {
   const topology = topologyOf(mesh);
   const islands = islandsOf(mesh, set);
   const before = islands.states;
   const changed = [...new Set(edges)].filter((e) => before[e] === EdgeState.seam);
   if (changed.length === 0) return { set, changed };
   const open = new Set(changed);
-  const uv = travel(mesh, set, islands, changed);
+  const uv = travel(mesh, set, islands, changed, travelling);
 
   const count = uv.length / 2;
   const root = Int32Array.from({ length: count }, (_, k) => k);
@@ -67,7 +68,7 @@ export function uncut(mesh: Mesh, set: UvSet, edges: Iterable<number>): CutResul
 }
 
 /** UV points after the smaller islands have travelled to the larger ones along the given seams. */
-function travel(mesh: Mesh, set: UvSet, islands: Islands, seams: number[]): Float64Array {
+function travel(mesh: Mesh, set: UvSet, islands: Islands, seams: number[], travelling: number | undefined): Float64Array {
   const { twin, cornerFace, edgeStart, edgeCorners } = topologyOf(mesh);
   const uv = set.uv.slice();
   const group = Int32Array.from({ length: islands.count }, (_, i) => i);
@@ -89,7 +90,8 @@ function travel(mesh: Mesh, set: UvSet, islands: Islands, seams: number[]): Floa
     let stay = group[islands.ofFace[cornerFace[a]!]!]!;
     let go = group[islands.ofFace[cornerFace[twin[a]!]!]!]!;
     if (stay === go) continue;
-    const swapped = size[stay]! < size[go]!;
+    const named = travelling === undefined ? -1 : group[travelling]!;
+    const swapped = named === stay || (named !== go && size[stay]! < size[go]!);
     if (swapped) [stay, go] = [go, stay];
     const from: number[] = [];
     const to: number[] = [];

@@ -1,4 +1,6 @@
 import { JigError } from '../jigError.ts';
+import { borderBarrier } from './borderBarrier.ts';
+import { borderCrossings, borderSegments } from './borderCrossings.ts';
 import { conformal, prepare, type Prepared } from './conformal.ts';
 import { convexStart } from './convexStart.ts';
 import { nearestPlacement } from './heading.ts';
@@ -19,8 +21,12 @@ export interface IslandTask {
   rank?: Int32Array;
   /** Vertices that stay at places, in units of the piece; two and more, or the piece could turn and size itself. */
   pins?: Pins;
+  /** The island may not lie over itself (least stretch only); what that costs in stretch is for the eye to see. */
+  apart?: boolean;
   /** Only a first shape: some steps from the start, to be seen at once. */
   quick?: boolean;
+  /** See `isometric`; default 4e-4. */
+  tolerance?: number;
   /** Milliseconds after which the best so far is good enough. */
   timeLimit?: number;
 }
@@ -45,11 +51,11 @@ export interface IslandResult {
  * @throws JigError `singular`, or what `check` throws
  */
 export function solveIsland(task: IslandTask, check: () => void = () => {}): IslandResult {
-  const { positions, triangles, method, quick = false, timeLimit, pins } = task;
+  const { positions, triangles, method, quick = false, timeLimit, pins, tolerance = 4e-4, apart = false } = task;
   check();
   const prepared = prepare(positions, triangles, task.rank);
   check();
-  const present = task.start && flipCount(triangles, task.start) === 0 ? bestSize(prepared, task.start) : null;
+  const present = task.start && flipCount(triangles, task.start) === 0 ? task.start : null;
   const presentIsGood = present !== null && meanEnergy(prepared, present) < 20;
   const done = (uv: Float64Array, steps: number, putRight = false): IslandResult => ({
     uv,
@@ -73,15 +79,23 @@ export function solveIsland(task: IslandTask, check: () => void = () => {}): Isl
     // so uneven that even the convex map loses triangles to rounding: the conformal map, its flips counted
     return done(conformal(prepared), 0);
   }
-  const { uv, steps } = isometric(prepared, start, { check, tolerance: method === 'rigid' ? 2e-3 : 4e-4, timeLimit, targets: pins });
-  return done(uv, steps, method === 'rigid');
+  const free = isometric(prepared, start, { check, tolerance: method === 'rigid' ? 2e-3 : tolerance, timeLimit, targets: pins });
+  if (!apart || borderCrossings(borderSegments(prepared, free.uv)).length === 0) return done(free.uv, free.steps, method === 'rigid');
+  // once more, from a map that lies nowhere over itself, the border held apart
+  const convex = convexStart(prepared);
+  if (!Number.isFinite(stretchEnergy(prepared, convex))) return done(free.uv, free.steps);
+  const kept = isometric(prepared, convex, { check, tolerance, timeLimit, targets: pins, extra: borderBarrier(prepared, free.uv) });
+  return done(kept.uv, free.steps + kept.steps);
 }
 
-/** The conformal map where it is free of flips, else one with a convex border; null if rounding turns triangles of that over. */
+/**
+ * The conformal map where it is free of flips, else one with a convex border; null if rounding turns triangles of that over. As large as
+ * the piece: scaled to the least energy instead, hard ones took twice the steps.
+ */
 function flipFreeStart(prepared: Prepared): Float64Array | null {
   const free = softly(() => conformal(prepared));
-  if (free && flipCount(prepared.triangles, free) === 0) return bestSize(prepared, free);
-  const convex = bestSize(prepared, convexStart(prepared));
+  if (free && flipCount(prepared.triangles, free) === 0) return free;
+  const convex = convexStart(prepared);
   return Number.isFinite(stretchEnergy(prepared, convex)) ? convex : null;
 }
 
@@ -100,26 +114,6 @@ function softly<T>(work: () => T): T | null {
     if (error instanceof JigError && error.code === 'singular') return null;
     throw error;
   }
-}
-
-/** The map at the size at which it is stretched least: of s² |J|² + |J⁻¹|² / s² the least. */
-function bestSize({ flat, triangles }: Prepared, uv: Float64Array): Float64Array {
-  let grown = 0;
-  let shrunk = 0;
-  for (let t = 0; t < flat.count; t++) {
-    const [i, j, k] = [triangles[t * 3]! * 2, triangles[t * 3 + 1]! * 2, triangles[t * 3 + 2]! * 2];
-    const [x1, x2, y2] = [flat.shape[t * 3]!, flat.shape[t * 3 + 1]!, flat.shape[t * 3 + 2]!];
-    const a = (uv[j]! - uv[i]!) / x1;
-    const c = (uv[j + 1]! - uv[i + 1]!) / x1;
-    const b = (uv[k]! - uv[i]! - a * x2) / y2;
-    const d = (uv[k + 1]! - uv[i + 1]! - c * x2) / y2;
-    const det = a * d - b * c;
-    const squares = flat.area[t]! * (a * a + b * b + c * c + d * d);
-    grown += squares;
-    shrunk += squares / (det * det);
-  }
-  const scale = Math.sqrt(Math.sqrt(shrunk / grown));
-  return Number.isFinite(scale) && scale > 0 ? uv.map((x) => x * scale) : uv;
 }
 
 function meanEnergy(prepared: Prepared, uv: Float64Array): number {

@@ -26,6 +26,10 @@ export interface UnwrapReport {
 export interface UnwrapHow {
   /** Only a first shape, to be seen at once. */
   quick?: boolean;
+  /** No island may lie over itself (least stretch). */
+  apart?: boolean;
+  /** A layout of the same UV points that says the size of islands whose pins were drawn away; default: the one given. */
+  sizeOf?: UvSet;
   /** Start from the present layout. */
   warm?: boolean;
   /** Milliseconds an island may take: the best so far is good enough then. */
@@ -80,7 +84,7 @@ export async function unwrapIslands(
     const result = results[k]!;
     const isFresh = facts[island]!.unplaced;
     if (isFresh) report.fresh.push(island);
-    if (tasks[k]!.pins) keepPins(piece, set, result.uv, uv);
+    if (tasks[k]!.pins) keepPins(piece, set, result.uv, uv, carried(how.sizeOf, set));
     else placePiece(piece, result.uv, uv, isFresh, density, set.pins);
     keepRanks(mesh, piece, result, how);
     const own = signedArea(piece.triangles, result.uv).absolute;
@@ -97,11 +101,12 @@ export async function unwrapIslands(
 
 function taskOf(mesh: Mesh, set: UvSet, piece: Piece, fresh: boolean, method: UnwrapMethod, how: UnwrapHow): IslandTask {
   const { positions, triangles, uvPoint, point } = piece;
-  const task: IslandTask = { positions, triangles, method, quick: how.quick, timeLimit: how.timeLimit };
+  const task: IslandTask = { positions, triangles, method, quick: how.quick, timeLimit: how.timeLimit, apart: how.apart };
   if (fresh) return task;
-  const present = presentOf(piece, set);
+  const present = presentOf(piece, set, carried(how.sizeOf, set));
   if (how.warm || how.quick) {
-    task.start = present.start;
+    // pins that were drawn away are no start; the layout before is
+    task.start = how.sizeOf ? presentOf(piece, carried(how.sizeOf, set) ?? set).start : present.start;
     const ranks = how.quick ? ranksOf.get(mesh) : undefined;
     if (ranks && point.every((p) => ranks[p]! >= 0)) task.rank = Int32Array.from(point, (p) => ranks[p]!);
   }
@@ -111,14 +116,22 @@ function taskOf(mesh: Mesh, set: UvSet, piece: Piece, fresh: boolean, method: Un
   return task;
 }
 
+/** A layout to take sizes from, if it still has the same UV points. */
+const carried = (sizeOf: UvSet | undefined, set: UvSet) => (sizeOf && sizeOf.uv.length === set.uv.length ? sizeOf : undefined);
+
 /** The piece as it lies, in its own units and the right way up, and what that was multiplied by. */
-function presentOf({ positions, triangles, vertices, uvPoint }: Pick<Piece, 'positions' | 'triangles' | 'vertices' | 'uvPoint'>, set: UvSet) {
+export function presentOf(
+  { positions, triangles, vertices, uvPoint }: Pick<Piece, 'positions' | 'triangles' | 'vertices' | 'uvPoint'>,
+  set: UvSet,
+  sizeOf: UvSet = set,
+) {
   const start = new Float64Array(vertices * 2);
   for (let v = 0; v < vertices; v++) {
     start[v * 2] = set.uv[uvPoint[v]! * 2]!;
     start[v * 2 + 1] = set.uv[uvPoint[v]! * 2 + 1]!;
   }
-  const { sum, absolute } = signedArea(triangles, start);
+  const sized = sizeOf === set ? start : start.map((_, k) => sizeOf.uv[uvPoint[k >> 1]! * 2 + (k & 1)]!);
+  const { sum, absolute } = signedArea(triangles, sized);
   const weight = vertexAreas(positions, triangles, vertices);
   const space = weight.reduce((total, w) => total + w, 0) / 6;
   const scale = absolute > 0 ? Math.sqrt(space / absolute) : 1;
@@ -131,8 +144,8 @@ function presentOf({ positions, triangles, vertices, uvPoint }: Pick<Piece, 'pos
 }
 
 /** Two and more pins say place, heading and size. */
-function keepPins(piece: Piece, set: UvSet, flat: Float64Array, uv: Float64Array) {
-  const { scale, mirror } = presentOf(piece, set);
+function keepPins(piece: Piece, set: UvSet, flat: Float64Array, uv: Float64Array, sizeOf: UvSet | undefined) {
+  const { scale, mirror } = presentOf(piece, set, sizeOf);
   for (let v = 0; v < piece.vertices; v++) {
     uv[piece.uvPoint[v]! * 2] = (flat[v * 2]! / scale) * mirror;
     uv[piece.uvPoint[v]! * 2 + 1] = flat[v * 2 + 1]! / scale;

@@ -1,0 +1,162 @@
+import { z } from 'zod';
+import { JigError } from '../jigError.ts';
+import { activeSet, partOf, withSet, type Job, type Part } from '../job/job.ts';
+import { convertSelection } from '../select/convert.ts';
+import { symmetryOf } from '../select/symmetry.ts';
+import { islandFacts, islandsOf } from '../uv/islands.ts';
+import type { UvSet } from '../uv/uvSet.ts';
+import { relaxIslands } from '../unwrap/relax.ts';
+import { unwrapIslands } from '../unwrap/unwrapIslands.ts';
+import { defineOperation, partSchema, plural } from './operation.ts';
+import { facesBy } from './place.ts';
+
+/** UV points of what is selected: of selected faces and islands their own, of points and edges all that lie there. */
+export function selectedUvPoints(job: Job, part: Part): number[] {
+  const set = activeSet(part);
+  const { selection } = job;
+  if (selection.part !== part.id || selection.ids.length === 0) return [];
+  const islands = islandsOf(part.mesh, set);
+  const out = new Set<number>();
+  if (selection.kind === 'faces' || selection.kind === 'islands') {
+    for (const f of convertSelection(part.mesh, islands, selection.kind, selection.ids, 'faces', 'touching'))
+      for (let c = part.mesh.faceStart[f]!; c < part.mesh.faceStart[f + 1]!; c++) out.add(set.cornerUv[c]!);
+  } else {
+    const points = new Set(
+      selection.kind === 'points' ? selection.ids : convertSelection(part.mesh, islands, selection.kind, selection.ids, 'points', 'touching'),
+    );
+    part.mesh.corners.forEach((p, c) => points.has(p) && out.add(set.cornerUv[c]!));
+  }
+  return [...out];
+}
+
+/** UV points, and those of the mesh points across where hand work is mirrored. */
+function withAcross(job: Job, part: Part, uvPoints: number[]): number[] {
+  if (job.settings.mirror === 'off') return uvPoints;
+  const { points } = symmetryOf(part.mesh, job.settings.mirror);
+  const set = activeSet(part);
+  const wanted = new Set(uvPoints);
+  const across = new Set<number>();
+  part.mesh.corners.forEach((p, c) => wanted.has(set.cornerUv[c]!) && points[p]! >= 0 && across.add(points[p]!));
+  part.mesh.corners.forEach((p, c) => across.has(p) && wanted.add(set.cornerUv[c]!));
+  return [...wanted];
+}
+
+export const pin = defineOperation({
+  name: 'pin',
+  summary: 'Pin points so that they stay where they are when their island is unwrapped, or take the pins off',
+  params: z.object({
+    part: partSchema,
+    points: z.array(z.number().int().min(0)).optional().describe('UV points; default: those of what is selected'),
+    to: z.enum(['on', 'off', 'toggle', 'none']).default('toggle').describe('none: takes every pin of the part off'),
+  }),
+  sentence: (_params, report: { pinned: number; freed: number }) =>
+    report.pinned > 0 ? `Pinned ${plural(report.pinned, 'point')}` : `Took the pin off ${plural(report.freed, 'point')}`,
+  run(job, { part: id, points, to }) {
+    const part = partOf(job, id);
+    const set = activeSet(part);
+    const count = set.uv.length / 2;
+    const chosen = to === 'none' ? [...set.pins.keys()].filter((p) => set.pins[p]) : withAcross(job, part, points ?? selectedUvPoints(job, part));
+    if (chosen.length === 0)
+      throw new JigError(
+        'nothing-to-do',
+        to === 'none' ? 'Nothing is pinned.' : 'Nothing is selected.',
+        '',
+        to === 'none' ? '' : 'Select points to pin first.',
+      );
+    if (chosen.some((p) => p >= count)) throw new JigError('bad-parameter', `There is no UV point ${Math.max(...chosen)}; there are ${count}.`);
+    const on = to === 'on' || (to === 'toggle' && chosen.some((p) => !set.pins[p]));
+    const pins = set.pins.slice();
+    let changed = 0;
+    for (const p of chosen) {
+      if (pins[p] === (on ? 1 : 0)) continue;
+      pins[p] = on ? 1 : 0;
+      changed++;
+    }
+    if (changed === 0) throw new JigError('nothing-to-do', on ? 'These points are pinned already.' : 'None of these points is pinned.');
+    return { job: withSet(job, part.id, { ...set, pins }), report: { pinned: on ? changed : 0, freed: on ? 0 : changed } };
+  },
+});
+
+/** Islands that hold the UV points, rising. */
+export function islandsOfPoints(part: Part, set: UvSet, points: readonly number[]): number[] {
+  const wanted = new Set(points);
+  const { ofFace } = islandsOf(part.mesh, set);
+  const out = new Set<number>();
+  for (let f = 0; f < ofFace.length; f++)
+    for (let c = part.mesh.faceStart[f]!; c < part.mesh.faceStart[f + 1]!; c++) if (wanted.has(set.cornerUv[c]!)) out.add(ofFace[f]!);
+  return [...out].sort((a, b) => a - b);
+}
+
+export const movePins = defineOperation({
+  name: 'movePins',
+  summary: 'Move pinned points; their islands follow, unwrapped anew',
+  params: z.object({
+    part: partSchema,
+    points: z.array(z.number().int().min(0)).min(1).describe('pinned UV points'),
+    places: z.array(z.number().min(-1000).max(1000)).describe('u and v of each'),
+  }),
+  sentence: (_params, report: { points: number }) => `Moved ${plural(report.points, 'pin')}`,
+  async run(job, { part: id, points, places }, context) {
+    const part = partOf(job, id);
+    const set = activeSet(part);
+    if (places.length !== points.length * 2) throw new JigError('bad-parameter', 'Each pin needs u and v.');
+    const loose = points.find((p) => !set.pins[p]);
+    if (loose !== undefined) throw new JigError('bad-parameter', `UV point ${loose} is not pinned.`, '', 'Pin it first.');
+    const islands = islandsOfPoints(part, set, points);
+    const uv = set.uv.slice();
+    points.forEach((p, k) => {
+      uv[p * 2] = places[k * 2]!;
+      uv[p * 2 + 1] = places[k * 2 + 1]!;
+    });
+    const aspect = job.settings.width / job.settings.height;
+    const square = (list: Float64Array, factor: number) => (factor === 1 ? list : list.map((x, k) => (k % 2 === 0 ? x * factor : x)));
+    const moved = { ...set, uv: square(uv, aspect) };
+    // sizes are those of the island before the pin was drawn away
+    const { set: laid } = await unwrapIslands(part.mesh, moved, islands, job.settings.method, context, {
+      warm: true,
+      sizeOf: { ...set, uv: square(set.uv, aspect) },
+      timeLimit: 3000,
+    });
+    return { job: withSet(job, part.id, { ...laid, uv: square(laid.uv, 1 / aspect) }), report: { points: points.length } };
+  },
+});
+
+export const relax = defineOperation({
+  name: 'relax',
+  summary: 'Less stretch from the layout as it lies: whole islands, or only selected faces',
+  params: z.object({
+    part: partSchema,
+    islands: z
+      .union([z.literal('all'), z.array(z.number().int().min(0))])
+      .optional()
+      .describe('island numbers, or all; default: those of what is selected, else all'),
+    faces: z.string().optional().describe('only these faces move: selected, group:NAME, 0,4,7-12'),
+    border: z.enum(['free', 'held']).default('free').describe('whether the borders of the islands may move'),
+    steps: z.number().int().min(1).max(200).default(40),
+  }),
+  sentence: (_params, report: { islands: number; before: number; after: number }) =>
+    `Relaxed ${plural(report.islands, 'island')}: energy ${report.before.toFixed(2)} → ${report.after.toFixed(2)}`,
+  run(job, params, context) {
+    const part = partOf(job, params.part);
+    const set = activeSet(part);
+    const islands = islandsOf(part.mesh, set);
+    const { selection } = job;
+    const own =
+      selection.part === part.id && selection.ids.length > 0
+        ? [...convertSelection(part.mesh, islands, selection.kind, selection.ids, 'islands', 'touching')]
+        : ('all' as const);
+    const faces = params.faces ? facesBy(job, part, params.faces) : null;
+    const wanted = faces ? [...new Set(Array.from(faces, (f) => islands.ofFace[f]!))] : (params.islands ?? own);
+    const facts = islandFacts(part.mesh, set);
+    const list = (wanted === 'all' ? facts.map((_, i) => i) : wanted).filter((i) => facts[i] && !facts[i].unplaced);
+    if (list.length === 0) throw new JigError('nothing-to-do', 'There is no island on the sheet to relax.', '', 'Unwrap first.');
+    const aspect = job.settings.width / job.settings.height;
+    const square = (s: UvSet, factor: number): UvSet => (factor === 1 ? s : { ...s, uv: s.uv.map((x, k) => (k % 2 === 0 ? x * factor : x)) });
+    const {
+      set: laid,
+      before,
+      after,
+    } = relaxIslands(part.mesh, square(set, aspect), list, { faces, holdBorder: params.border === 'held', steps: params.steps }, context);
+    return { job: withSet(job, part.id, square(laid, 1 / aspect)), report: { islands: list.length, before, after } };
+  },
+});

@@ -1,0 +1,213 @@
+import { createRequire } from 'node:module';
+import { describe, expect, it } from 'vitest';
+import { box, cubeSphere, cylinder, heightField, plane, torus } from '../mesh/starterForms.ts';
+import { makeFormMesh } from './testForms.ts';
+import { faceCount, meshFromFaces, type Mesh } from '../mesh/mesh.ts';
+import { topologyOf } from '../mesh/topology.ts';
+import { overlapFigures } from '../measure/overlap.ts';
+import { findSymmetry, symmetryOf, withMirrored } from '../select/symmetry.ts';
+import { cut } from '../seams/cut.ts';
+import { islandFacts, islandsOf } from '../uv/islands.ts';
+import { emptyUvSet } from '../uv/uvSet.ts';
+import { borderCrossings } from '../unwrap/borderCrossings.ts';
+import { unwrapIslands } from '../unwrap/unwrapIslands.ts';
+import { flatSeams } from './flatSeams.ts';
+import { proposeSeams } from './proposeSeams.ts';
+import { hiddenHalfShare, seamPrices } from './seamPrices.ts';
+
+const bunny = createRequire(import.meta.url)('bunny') as { positions: number[][]; cells: number[][] };
+const bunnyMesh = meshFromFaces(bunny.positions.flat(), bunny.cells);
+
+/** Laid flat as the app would: every island by itself. */
+async function laid(mesh: Mesh, cuts: number[]) {
+  const { set } = cut(mesh, emptyUvSet(mesh), cuts);
+  return unwrapIslands(mesh, set, 'all', 'isometric', undefined, { apart: true });
+}
+
+describe('seams by a stretch limit', () => {
+  it.each([
+    ['the bunny (npm package bunny, a scan)', bunnyMesh, 0.7],
+    ['a ball', cubeSphere(1, 10), 0],
+    ['a blob with limbs', makeFormMesh(), 0],
+  ] as const)(
+    '%s: the limit is kept, all islands are disks, nothing turned over, nothing over itself',
+    async (_, mesh, hidden) => {
+      const proposal = await proposeSeams(mesh, emptyUvSet(mesh), { by: 'stretch', limit: 4.2 });
+      expect(proposal.met).toBe(true);
+      const { set, report } = await laid(mesh, proposal.cuts);
+      expect(report.energy).toBeLessThan(4.22);
+      expect(report.flips).toBe(0);
+      expect(islandFacts(mesh, set).every(({ shape }) => shape === 'disk')).toBe(true);
+      // each island by itself: they lie where they fell
+      const { start, faces, count } = islandsOf(mesh, set);
+      for (let i = 0; i < count; i++) {
+        const unplaced = new Uint8Array(faceCount(mesh)).fill(1);
+        for (let k = start[i]!; k < start[i + 1]!; k++) unplaced[faces[k]!] = 0;
+        const figures = overlapFigures(mesh, { ...set, unplaced });
+        expect(figures.overlapArea / figures.coveredArea).toBeLessThan(1e-6);
+      }
+      expect(proposal.hiddenHalf).toBeGreaterThanOrEqual(hidden);
+    },
+    60_000,
+  );
+
+  it('a lower limit takes longer seams', async () => {
+    const mesh = cubeSphere(1, 10);
+    const [loose, tight] = await Promise.all([4.6, 4.1].map((limit) => proposeSeams(mesh, emptyUvSet(mesh), { by: 'stretch', limit })));
+    expect(loose!.energy).toBeLessThan(4.62);
+    expect(tight!.energy).toBeLessThan(4.12);
+    expect(tight!.seamLength).toBeGreaterThan(loose!.seamLength * 1.2);
+  });
+
+  it('no seam runs across faces to keep whole', async () => {
+    const mesh = cubeSphere(1, 10);
+    const keepWhole = new Uint8Array(faceCount(mesh));
+    // the front half
+    for (let f = 0; f < keepWhole.length; f++) keepWhole[f] = mesh.points[mesh.corners[mesh.faceStart[f]!]! * 3 + 2]! > 0.2 ? 1 : 0;
+    const { cuts } = await proposeSeams(mesh, emptyUvSet(mesh), { by: 'stretch', limit: 4.4, keepWhole });
+    const { edgeStart, edgeCorners, cornerFace } = topologyOf(mesh);
+    expect(cuts.length).toBeGreaterThan(0);
+    for (const e of cuts) {
+      const sides = [0, 1].map((k) => keepWhole[cornerFace[edgeCorners[edgeStart[e]! + k]!]!]);
+      expect(sides).not.toEqual([1, 1]);
+    }
+  });
+
+  it('where seams may go they go', async () => {
+    const mesh = cubeSphere(1, 12);
+    const mayGo = new Uint8Array(faceCount(mesh));
+    for (let f = 0; f < mayGo.length; f++) mayGo[f] = Math.abs(mesh.points[mesh.corners[mesh.faceStart[f]!]! * 3]!) < 0.25 ? 1 : 0;
+    const share = async (marks: Uint8Array | null) => {
+      const { cuts } = await proposeSeams(mesh, emptyUvSet(mesh), { by: 'stretch', limit: 4.5, mayGo: marks });
+      const { edgeStart, edgeCorners, cornerFace } = topologyOf(mesh);
+      return cuts.filter((e) => [0, 1].every((k) => mayGo[cornerFace[edgeCorners[edgeStart[e]! + k]!]!])).length / cuts.length;
+    };
+    expect(await share(mayGo)).toBeGreaterThan((await share(null)) + 0.15);
+  });
+
+  it('in pairs across the plane of a form that is alike left and right', async () => {
+    const mesh = makeFormMesh();
+    const symmetry = findSymmetry(mesh)!;
+    expect(symmetry.axis).toBe('x');
+    const { cuts, symmetry: across } = await proposeSeams(mesh, emptyUvSet(mesh), { by: 'stretch', limit: 4.3, symmetry: 'auto' });
+    expect(across).toBe('x');
+    const all = new Set(cuts);
+    const paired = cuts.filter((e) => all.has(symmetry.edges[e]!)).length;
+    expect(paired / cuts.length).toBeGreaterThan(0.9);
+  }, 30_000);
+
+  it('seams that are there stay', async () => {
+    const mesh = cubeSphere(1, 8);
+    const first = cut(mesh, emptyUvSet(mesh), [5, 6, 7]);
+    const { set } = await proposeSeams(mesh, first.set, { by: 'stretch', limit: 4.4 });
+    for (const e of first.changed) expect(islandsOf(mesh, set).states[e]).toBe(1);
+  });
+
+  it('can be cancelled', async () => {
+    const mesh = cubeSphere(1, 12);
+    let calls = 0;
+    const context = {
+      progress: () => {},
+      throwIfCancelled: () => {
+        if (++calls > 6) throw new Error('cancelled');
+      },
+    };
+    await expect(proposeSeams(mesh, emptyUvSet(mesh), { by: 'stretch', limit: 4.05 }, context)).rejects.toThrow('cancelled');
+  });
+});
+
+describe('seams by creases and near-flat groups', () => {
+  it('a box: twelve edges either way, six islands without stretch', async () => {
+    const mesh = box(1, 2, 3);
+    for (const by of ['crease', 'flat'] as const) {
+      const { cuts, islands, energy, seamLength } = await proposeSeams(mesh, emptyUvSet(mesh), { by });
+      expect([cuts.length, islands]).toEqual([12, 6]);
+      expect(energy).toBeCloseTo(4, 9);
+      expect(seamLength).toBeCloseTo(24, 9);
+    }
+  });
+
+  it('groups of a ball face the same way within the angle, and the smaller the angle the more there are', () => {
+    const mesh = cubeSphere(1, 10);
+    const groups = (angle: number) => islandsOf(mesh, cut(mesh, emptyUvSet(mesh), flatSeams(mesh, angle)).set).count;
+    expect(groups(60)).toBeLessThan(groups(30));
+    expect(groups(30)).toBeLessThan(groups(15));
+  });
+
+  it('a flat plate has no borders, a fold of a plate has its one', () => {
+    expect(flatSeams(plane(2, 1, 8, 4))).toEqual([]);
+    const folded = heightField(8, 4, (u, v) => [u, v, Math.abs(u - 0.5) * 2]);
+    expect(flatSeams(folded)).toHaveLength(4);
+  });
+});
+
+describe('prices', () => {
+  it('hidden edges are cheap: the inside of a tube against its outside', () => {
+    // a thick ring: the edges of its inner side are seen from few directions
+    const mesh = torus(1, 0.35, 24, 12);
+    const { seen, price, length } = seamPrices(mesh);
+    const { edgePoints } = topologyOf(mesh);
+    const side = (inner: boolean) =>
+      [...seen.keys()].filter((e) => {
+        const r = [0, 1].map((k) => Math.hypot(mesh.points[edgePoints[e * 2 + k]! * 3]!, mesh.points[edgePoints[e * 2 + k]! * 3 + 2]!));
+        return inner ? r.every((x) => x < 0.75) : r.every((x) => x > 1.25);
+      });
+    const mean = (list: number[], of: Float64Array) => list.reduce((sum, e) => sum + of[e]! / length[e]!, 0) / list.length;
+    expect(side(true).length).toBeGreaterThan(10);
+    expect(mean(side(true), price)).toBeLessThan(mean(side(false), price) / 2);
+    expect(hiddenHalfShare({ length, seen }, side(true))).toBeGreaterThan(0.9);
+    expect(hiddenHalfShare({ length, seen }, side(false))).toBeLessThan(0.3);
+  });
+
+  it('another part before it hides', () => {
+    const mesh = plane(1, 1, 6, 6);
+    const alone = seamPrices(mesh).seen;
+    const cover = plane(3, 3, 1, 1);
+    const moved = { ...cover, points: cover.points.map((x, k) => (k % 3 === 2 ? x + 0.2 : x)) };
+    const behind = seamPrices(mesh, { blockers: [moved] }).seen;
+    const mean = (list: Float64Array) => list.reduce((sum, x) => sum + x, 0) / list.length;
+    expect(mean(behind)).toBeLessThan(mean(alone) * 0.75);
+  });
+
+  it('looked at from the front, the back is cheap', () => {
+    const mesh = cubeSphere(1, 10);
+    const { seen } = seamPrices(mesh, { towards: [0, 0, 1] });
+    const { edgePoints } = topologyOf(mesh);
+    const z = (e: number) => mesh.points[edgePoints[e * 2]! * 3 + 2]!;
+    const mean = (list: number[]) => list.reduce((sum, e) => sum + seen[e]!, 0) / list.length;
+    const all = [...seen.keys()];
+    expect(mean(all.filter((e) => z(e) < -0.8))).toBeLessThan(mean(all.filter((e) => z(e) > 0.8)) / 5);
+  });
+});
+
+describe('symmetry', () => {
+  it('edges across come back to themselves; a lopsided mesh has none', () => {
+    const mesh = cylinder(1, 2, 12, 3, true);
+    const { edges, share } = symmetryOf(mesh, 'x');
+    expect(share).toBe(1);
+    for (let e = 0; e < edges.length; e++) expect(edges[edges[e]!]).toBe(e);
+    expect(withMirrored(symmetryOf(mesh, 'x'), [3])).toContain(edges[3]);
+    const lopsided = { ...mesh, points: mesh.points.map((x, k) => x + 0.1 * Math.sin(k)) };
+    expect(findSymmetry(lopsided)).toBeNull();
+  });
+});
+
+describe('crossings of a border', () => {
+  it('a bow tie crosses once, a square never, a shared end is no crossing', () => {
+    const ring = (points: number[][]) => Float64Array.from(points.flatMap((p, k) => [...p, ...points[(k + 1) % points.length]!]));
+    const square = ring([
+      [0, 0],
+      [1, 0],
+      [1, 1],
+      [0, 1],
+    ]);
+    const bow = ring([
+      [0, 0],
+      [1, 1],
+      [1, 0],
+      [0, 1],
+    ]);
+    expect(borderCrossings(square)).toEqual([]);
+    expect(borderCrossings(bow)).toHaveLength(2);
+  });
+});
