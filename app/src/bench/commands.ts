@@ -49,6 +49,19 @@ const step = (by: number) => {
   bench().goTo(stations[Math.max(0, Math.min(stations.length - 1, at + by))]!);
 };
 
+/** The smaller of two selected islands travels to the larger; selected seams are made whole. */
+async function joinSelected(): Promise<void> {
+  const { summary, layout } = bench();
+  if (!summary || !layout) return;
+  const { kind, ids } = summary.selection;
+  if (kind === 'edges') {
+    await run('uncut', {}, true);
+    return;
+  }
+  const [a, b] = [...ids].sort((x, y) => layout.islands[x]!.faces - layout.islands[y]!.faces);
+  if (a !== undefined && b !== undefined) await run('join', { island: a, to: b }, true);
+}
+
 /** Something to do with the jig in hand. */
 const jigCommand = (id: string, label: string, words?: string): Command => {
   const found = () => {
@@ -428,6 +441,60 @@ export const commands: Command[] = [
   goTo('seams', 'Seams'),
   goTo('pack', 'Pack'),
   goTo('deliver', 'Deliver'),
+  {
+    id: 'join',
+    label: 'Join two islands',
+    key: 'J',
+    keys: ['j'],
+    words: 'sew stitch weld shell',
+    run: joinSelected,
+    blocked: () =>
+      noJob() ??
+      (bench().summary!.selection.kind === 'islands' && bench().summary!.selection.ids.length === 2
+        ? null
+        : bench().summary!.selection.kind === 'edges' && bench().summary!.selection.ids.length > 0
+          ? null
+          : 'select two islands, or seams between them'),
+  },
+  {
+    id: 'pin',
+    label: 'Pin on or off',
+    key: 'K',
+    keys: ['k'],
+    words: 'keep lock fix anchor',
+    run: () => void run('pin', { to: 'toggle' }, true),
+    blocked: noSelection,
+  },
+  { id: 'unpin', label: 'Take all pins off', words: 'unlock', run: () => void run('pin', { to: 'none' }, true), blocked: noJob },
+  { id: 'relax', label: 'Relax', words: 'smooth optimise minimise stretch', run: () => void run('relax', {}, true), blocked: noJob },
+  {
+    id: 'relax-faces',
+    label: 'Relax only the selected faces',
+    words: 'smooth brush',
+    run: () => void run('relax', { faces: 'selected' }, true),
+    blocked: noSelection,
+  },
+  {
+    id: 'notches',
+    label: 'Notches on and off',
+    words: 'matching marks seam letters',
+    run: () => bench().set({ notches: !bench().notches }),
+    blocked: noJob,
+  },
+  {
+    id: 'keep-whole',
+    label: 'Keep the selected faces whole',
+    words: 'no seams protect',
+    run: () => void run('markSeams', { mark: 'keepWhole' }, true),
+    blocked: noSelection,
+  },
+  { id: 'may-go', label: 'Seams may go on the selected faces', run: () => void run('markSeams', { mark: 'mayGo' }, true), blocked: noSelection },
+  {
+    id: 'clear-marks',
+    label: 'Take the marks for seams off the selected faces',
+    run: () => void run('markSeams', { mark: 'clear' }, true),
+    blocked: noSelection,
+  },
   {
     id: 'jig-place',
     label: 'Place a jig on the selected faces',

@@ -1,5 +1,5 @@
 import { create } from 'zustand';
-import type { Region, SelectionFigures, SelectionKind } from '@jig-peel/core';
+import type { ProposalReport, Region, SelectionFigures, SelectionKind } from '@jig-peel/core';
 import type { ContextGeometry, JobSummary, LayoutView, Measures, PartGeometry, Progress, WorkerEvent } from '../worker/messages.ts';
 
 export type StationName = 'intake' | 'jigs' | 'seams' | 'pack' | 'deliver';
@@ -111,6 +111,12 @@ export interface BenchState {
   /** Edges that the seam pen would cut if it were lifted now. */
   penEdges: Uint32Array;
   penUncuts: boolean;
+  /** Proposed seams, measured, the best first; of the layout they were worked out on. */
+  proposals: { list: ProposalReport[]; layout: LayoutView | null };
+  /** Notches are drawn on the sheet. */
+  notches: boolean;
+  /** A pin on its way: the UV point and where it is now. */
+  pinMoving: { point: number; u: number; v: number } | null;
   /** What a view shows large; both side by side otherwise. */
   filled: 'none' | 'model' | 'sheet';
   notices: Notice[];
@@ -132,6 +138,9 @@ export interface BenchState {
         | 'hover'
         | 'penEdges'
         | 'penUncuts'
+        | 'proposals'
+        | 'notches'
+        | 'pinMoving'
         | 'filled'
         | 'fault'
         | 'viewAsked'
@@ -172,6 +181,8 @@ const empty = {
   hover: null,
   penEdges: new Uint32Array(0),
   penUncuts: false,
+  proposals: { list: [], layout: null },
+  pinMoving: null,
   fault: 'none' as const,
   drawn: null,
   contexts: new Map<string, ContextGeometry>(),
@@ -192,6 +203,7 @@ export const useBench = create<BenchState>((set) => ({
   shape: 'box',
   through: false,
   brush: 24,
+  notches: false,
   filled: 'none',
   notices: [],
   frameAsked: 0,

@@ -46,6 +46,14 @@ import {
   type JigKind,
   type PlacementAxis,
   type JobImage,
+  islandsOfPoints,
+  withMirroredMoves,
+  pieceOf,
+  presentOf,
+  prepare,
+  RigidSolver,
+  separateFans,
+  type Piece,
 } from '@jig-peel/core';
 import { Keeper } from '../keep/db.ts';
 import { deliver, type DeliverChoice } from './deliver.ts';
@@ -157,6 +165,7 @@ function summaryOf(job: Job, h: History): JobSummary {
       uvPerUnit: part.id === active.id && part.imageId !== null ? uvScale(part.mesh, activeSet(part)) : null,
       hidden: part.hidden ?? null,
       done: part.done ?? null,
+      seamMarks: part.seamMarks ?? null,
       away: part.away === true,
       activeUv: part.activeUv,
       groups: part.mesh.groups,
@@ -388,13 +397,25 @@ async function unwrapLive(partId: string, faces: Set<number>, before: UvSet) {
   pendingBefore ??= before;
   const job = history.present;
   const mark = performance.now();
+  const quiet = { ...context, progress: () => {}, throwIfCancelled: () => {}, pool: livePool };
   try {
-    const next = await unwrapTouched(job, partId, pendingFaces, pendingBefore, { ...context, progress: () => {}, throwIfCancelled: () => {}, pool: livePool });
+    const asked = [pendingFaces, pendingBefore] as const;
+    // a first shape at once, unless conformal is as quick anyway
+    const first = job.settings.method === 'conformal' ? null : await unwrapTouched(job, partId, asked[0], asked[1], quiet, { quick: true });
     if (!history || history.present !== job) return;
+    // live jigs drive their faces: these are not unwrapped behind their back
+    if (first && liveTouched(job, first).length > 0) return;
+    if (first) {
+      history.amend(first);
+      show(true);
+      performance.measure('unwrap touched, first shape', { start: mark });
+    }
+    const seen = history.present;
+    const next = await unwrapTouched(seen, partId, asked[0], asked[1], quiet, { warm: true, timeLimit: 8000 });
+    if (!history || history.present !== seen) return;
     pendingFaces = new Set();
     pendingBefore = null;
-    // live jigs drive their faces: these are not unwrapped behind their back
-    if (!next || liveTouched(job, next).length > 0) return;
+    if (!next || liveTouched(seen, next).length > 0) return;
     history.amend(next);
     show(true);
     save();
@@ -443,12 +464,62 @@ async function runStep(name: string, params: Record<string, unknown>, writeLive 
   show();
   const timings = { run: ran - start, show: performance.now() - ran };
   save();
-  if (['cut', 'uncut', 'seams', 'open'].includes(name) && job.settings.live) {
-    const edges =
-      name === 'cut' || name === 'uncut' ? ((filled.edges as number[] | undefined) ?? [...before.selection.ids]) : changedEdges(before, job, part.id);
-    void unwrapLive(part.id, touchedFaces(part, edges), activeSet(part));
-  }
+  if (['cut', 'uncut', 'seams', 'open', 'join'].includes(name) && job.settings.live)
+    void unwrapLive(part.id, touchedFaces(part, changedEdges(before, job, part.id)), activeSet(part));
   return { ok: true, sentence, report: plain(report), timings };
+}
+
+/** UVs that are not the layout's, ready to draw. @param corner 2 numbers a corner */
+function previewOf(mesh: Mesh, corner: Float64Array | Float32Array, unplaced: Uint8Array): UvPreview {
+  const { corners, count } = trianglesOf(mesh);
+  const uvAt = new Float32Array(count * 6);
+  for (let k = 0; k < count * 3; k++) {
+    uvAt[k * 2] = corner[corners[k]! * 2]!;
+    uvAt[k * 2 + 1] = corner[corners[k]! * 2 + 1]!;
+  }
+  const flat = new Float32Array((corner.length / 2) * 3);
+  for (let f = 0; f < unplaced.length; f++) {
+    for (let c = mesh.faceStart[f]!; c < mesh.faceStart[f + 1]!; c++) {
+      flat[c * 3] = unplaced[f] ? -1e4 : corner[c * 2]!;
+      flat[c * 3 + 1] = unplaced[f] ? -1e4 : corner[c * 2 + 1]!;
+    }
+  }
+  return Comlink.transfer({ meshId: meshIdOf(mesh), uvAt, flat, unplaced }, [uvAt.buffer, flat.buffer, unplaced.buffer]);
+}
+
+/** A drag of pins under way: the island's matrix factored once, so that each move costs a few solves. */
+interface PinDrag {
+  set: UvSet;
+  /** The set with the island's fans apart, u scaled so that a unit is square. */
+  separate: UvSet;
+  points: string;
+  piece: Piece;
+  solver: RigidSolver;
+  uv: Float64Array;
+  scale: number;
+  mirror: number;
+  aspect: number;
+}
+let pinDrag: PinDrag | null = null;
+function endPinDrag(): void {
+  pinDrag?.solver.release();
+  pinDrag = null;
+}
+function pinDragOn(part: Job['parts'][number], points: readonly number[], aspect: number): PinDrag | null {
+  const set = activeSet(part);
+  const key = points.join();
+  if (pinDrag && pinDrag.set === set && pinDrag.points === key) return pinDrag;
+  endPinDrag();
+  const [island] = islandsOfPoints(part, set, points);
+  if (island === undefined) return null;
+  const square: UvSet = aspect === 1 ? set : { ...set, uv: set.uv.map((x, k) => (k % 2 === 0 ? x * aspect : x)) };
+  const islands = islandsOf(part.mesh, set);
+  const separate = separateFans(part.mesh, square, islands.faces.subarray(islands.start[island]!, islands.start[island + 1]!));
+  const piece = pieceOf(part.mesh, separate, island);
+  const { start, scale, mirror } = presentOf(piece, separate);
+  const held = [...piece.uvPoint.keys()].filter((v) => separate.pins[piece.uvPoint[v]!]);
+  pinDrag = { set, separate, points: key, piece, solver: new RigidSolver(prepare(piece.positions, piece.triangles), held), uv: start, scale, mirror, aspect };
+  return pinDrag;
 }
 
 /** A selection changed by what was found, rising. */
@@ -590,6 +661,42 @@ const api = {
     });
   },
 
+  /** What the island makes of pins drawn to places: u, v each. Some steps of keep shapes, whatever the method: the drop unwraps it by its own. */
+  movePins(own: number[], ownPlaces: number[]): UvPreview | null {
+    if (!history) return null;
+    const job = history.present;
+    const part = partOf(job);
+    const { points, places } = withMirroredMoves(job, part, own, ownPlaces);
+    const drag = pinDragOn(part, points, job.settings.width / job.settings.height);
+    if (!drag) return null;
+    const { piece, scale, mirror, aspect } = drag;
+    const { set, separate } = drag;
+    const moved = new Map(points.map((p, k) => [p, k]));
+    const at: number[] = [];
+    piece.uvPoint.forEach((p) => {
+      if (!separate.pins[p]) return;
+      const k = moved.get(p);
+      const u = k === undefined ? separate.uv[p * 2]! : places[k * 2]! * aspect;
+      const v = k === undefined ? separate.uv[p * 2 + 1]! : places[k * 2 + 1]!;
+      at.push(u * scale * mirror, v * scale);
+    });
+    drag.uv = drag.solver.run(drag.uv, at, 4, 0).uv;
+    const corner = cornerPlaces(part.mesh, set).slice();
+    const vertex = new Map<number, number>();
+    piece.uvPoint.forEach((p, v) => vertex.set(p, v));
+    part.mesh.corners.forEach((_, c) => {
+      const v = vertex.get(separate.cornerUv[c]!);
+      if (v === undefined) return;
+      corner[c * 2] = (drag.uv[v * 2]! / scale / aspect) * mirror;
+      corner[c * 2 + 1] = drag.uv[v * 2 + 1]! / scale;
+    });
+    return previewOf(part.mesh, corner, set.unplaced.slice());
+  },
+
+  endPins(): void {
+    endPinDrag();
+  },
+
   /** Nobody waits for the advice any more. */
   leaveAdvice(): void {
     void measuring?.api.leaveAdvice();
@@ -661,20 +768,7 @@ const api = {
       }
       for (let k = 0; k < faces.length; k++) unplaced[faces[k]!] = 0;
     }
-    const { corners, count } = trianglesOf(mesh);
-    const uvAt = new Float32Array(count * 6);
-    for (let k = 0; k < count * 3; k++) {
-      uvAt[k * 2] = corner[corners[k]! * 2]!;
-      uvAt[k * 2 + 1] = corner[corners[k]! * 2 + 1]!;
-    }
-    const flat = new Float32Array((corner.length / 2) * 3);
-    for (let f = 0; f < unplaced.length; f++) {
-      for (let c = mesh.faceStart[f]!; c < mesh.faceStart[f + 1]!; c++) {
-        flat[c * 3] = unplaced[f] ? -1e4 : corner[c * 2]!;
-        flat[c * 3 + 1] = unplaced[f] ? -1e4 : corner[c * 2 + 1]!;
-      }
-    }
-    return Comlink.transfer({ meshId: meshIdOf(mesh), uvAt, flat, unplaced }, [uvAt.buffer, flat.buffer, unplaced.buffer]);
+    return previewOf(mesh, corner, unplaced);
   },
 
   image(id: string): { bytes: Uint8Array; type: string } | null {

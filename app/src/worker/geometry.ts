@@ -15,6 +15,8 @@ import {
   type Mesh,
   type Part,
   type UvSet,
+  notchesOf,
+  notchPlace,
 } from '@jig-peel/core';
 import type { ContextGeometry, IslandView, LayoutView, PartGeometry } from './messages.ts';
 
@@ -153,7 +155,29 @@ function makeLayoutView(part: Part, set: UvSet, meshId: number, width: number, h
     faceStretch: counted ? faceStretch(mesh, counted.set, counted.width, counted.height) : keptStretch(mesh, set, cornerUv, width, height),
     anyUnplaced,
     allUnplaced,
+    pins: pinsOf(set),
+    notches: allUnplaced ? new Float32Array(0) : notchMarks(mesh, set),
   };
+}
+
+function pinsOf(set: UvSet): LayoutView['pins'] {
+  const out: LayoutView['pins'] = [];
+  if (!set.pins.includes(1)) return out;
+  const seen = new Uint8Array(set.pins.length);
+  set.cornerUv.forEach((point, corner) => {
+    if (!set.pins[point] || seen[point]) return;
+    seen[point] = 1;
+    out.push({ point, corner });
+  });
+  return out;
+}
+
+function notchMarks(mesh: Mesh, set: UvSet): Float32Array {
+  const { cornerFace } = topologyOf(mesh);
+  const out: number[] = [];
+  for (const { letter, ticks, corners } of notchesOf(mesh, set))
+    for (const corner of corners) if (!set.unplaced[cornerFace[corner]!]) out.push(letter, ticks, ...notchPlace(mesh, set, corner));
+  return Float32Array.from(out);
 }
 
 function boxOf(mesh: Mesh, cornerUv: Float32Array, faces: Uint32Array) {

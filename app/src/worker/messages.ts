@@ -34,6 +34,8 @@ export interface JobSummary {
     hidden: Uint8Array | null;
     /** 1 for each face that is marked as done. */
     done: Uint8Array | null;
+    /** Wishes for proposed seams, a face: 1 keep whole, 2 seams may go here. */
+    seamMarks: Uint8Array | null;
     /** The whole part is hidden. */
     away: boolean;
     groups: readonly string[];
@@ -118,6 +120,10 @@ export interface LayoutView {
   faceStretch: Float32Array;
   anyUnplaced: boolean;
   allUnplaced: boolean;
+  /** Pinned UV points, and a corner of each. */
+  pins: { point: number; corner: number }[];
+  /** Marks on both sides of seams: letter, ticks, then u, v and the direction into the island; 6 numbers a side. */
+  notches: Float32Array;
 }
 
 export interface Measures {

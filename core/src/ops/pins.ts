@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { JigError } from '../jigError.ts';
 import { activeSet, partOf, withSet, type Job, type Part } from '../job/job.ts';
 import { convertSelection } from '../select/convert.ts';
+import { topologyOf } from '../mesh/topology.ts';
 import { symmetryOf } from '../select/symmetry.ts';
 import { islandFacts, islandsOf } from '../uv/islands.ts';
 import type { UvSet } from '../uv/uvSet.ts';
@@ -87,6 +88,36 @@ export function islandsOfPoints(part: Part, set: UvSet, points: readonly number[
   return [...out].sort((a, b) => a - b);
 }
 
+/**
+ * Pins that are moved, and those across where hand work is mirrored: a pinned point across that lies on the same island moves the mirrored way, seen
+ * in the line half way between the two.
+ */
+export function withMirroredMoves(job: Job, part: Part, points: readonly number[], places: readonly number[]): { points: number[]; places: number[] } {
+  const out = { points: [...points], places: [...places] };
+  if (job.settings.mirror === 'off') return out;
+  const set = activeSet(part);
+  const { points: across } = symmetryOf(part.mesh, job.settings.mirror);
+  const { ofFace } = islandsOf(part.mesh, set);
+  const { cornerFace } = topologyOf(part.mesh);
+  const corners = new Map<number, number>();
+  part.mesh.corners.forEach((_, c) => set.pins[set.cornerUv[c]!] && corners.set(set.cornerUv[c]!, c));
+  points.forEach((p, k) => {
+    const c = corners.get(p);
+    if (c === undefined) return;
+    const [other] = [...corners].filter(
+      ([q, d]) => !out.points.includes(q) && part.mesh.corners[d] === across[part.mesh.corners[c]!] && ofFace[cornerFace[d]!] === ofFace[cornerFace[c]!],
+    );
+    if (!other) return;
+    const [q] = other;
+    const [nx, ny] = [set.uv[q * 2]! - set.uv[p * 2]!, set.uv[q * 2 + 1]! - set.uv[p * 2 + 1]!];
+    const [dx, dy] = [places[k * 2]! - set.uv[p * 2]!, places[k * 2 + 1]! - set.uv[p * 2 + 1]!];
+    const along = (2 * (dx * nx + dy * ny)) / (nx * nx + ny * ny || 1);
+    out.points.push(q);
+    out.places.push(set.uv[q * 2]! + dx - along * nx, set.uv[q * 2 + 1]! + dy - along * ny);
+  });
+  return out;
+}
+
 export const movePins = defineOperation({
   name: 'movePins',
   summary: 'Move pinned points; their islands follow, unwrapped anew',
@@ -96,12 +127,13 @@ export const movePins = defineOperation({
     places: z.array(z.number().min(-1000).max(1000)).describe('u and v of each'),
   }),
   sentence: (_params, report: { points: number }) => `Moved ${plural(report.points, 'pin')}`,
-  async run(job, { part: id, points, places }, context) {
+  async run(job, { part: id, points: own, places: ownPlaces }, context) {
     const part = partOf(job, id);
     const set = activeSet(part);
-    if (places.length !== points.length * 2) throw new JigError('bad-parameter', 'Each pin needs u and v.');
-    const loose = points.find((p) => !set.pins[p]);
+    if (ownPlaces.length !== own.length * 2) throw new JigError('bad-parameter', 'Each pin needs u and v.');
+    const loose = own.find((p) => !set.pins[p]);
     if (loose !== undefined) throw new JigError('bad-parameter', `UV point ${loose} is not pinned.`, '', 'Pin it first.');
+    const { points, places } = withMirroredMoves(job, part, own, ownPlaces);
     const islands = islandsOfPoints(part, set, points);
     const uv = set.uv.slice();
     points.forEach((p, k) => {

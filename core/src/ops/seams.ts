@@ -83,7 +83,7 @@ export const open = defineOperation({
 });
 
 export const wayParams = {
-  angle: z.number().min(1).max(180).optional().describe('degrees: of a fold for crease (default 40), from the mean facing of a group for flat (default 30)'),
+  angle: z.number().min(1).max(180).optional().describe('degrees: of a fold for crease (default 40), from the mean facing of a group for flat (default 45)'),
   limit: z.number().min(4.001).max(100).default(4.2).describe('for stretch: symmetric Dirichlet energy to come down to, 4 without stretch'),
   preferHidden: z.boolean().default(true).describe('seams go where they are seldom seen'),
   symmetry: z.enum(['auto', 'none', 'x', 'y', 'z']).default('none').describe('seams in pairs across this axis; auto: where the part is alike left and right'),

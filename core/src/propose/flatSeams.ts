@@ -9,12 +9,12 @@ import { edgeLengths } from '../seams/crease.ts';
  *
  * Growing groups by facing is common practice, no source.
  *
- * @param angle degrees from the mean facing of a group; default 30
- * @param least smallest share of the whole area that a group may have; default 0.004
+ * @param angle degrees from the mean facing of a group; default 45
+ * @param least smallest share of the whole area that a group may have; default 0.01
  * @returns edges between groups, rising
  * O(F log F).
  */
-export function flatSeams(mesh: Mesh, angle = 30, least = 0.004): number[] {
+export function flatSeams(mesh: Mesh, angle = 45, least = 0.01): number[] {
   const { cornerEdge, cornerFace, twin, edgeCount, edgeStart, edgeCorners } = topologyOf(mesh);
   const faces = mesh.faceStart.length - 1;
   const normals = faceNormals(mesh);

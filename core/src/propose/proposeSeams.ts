@@ -71,7 +71,7 @@ export async function proposeSeams(
     set = found.set;
     met = found.met;
   } else {
-    const allowed = withMirrored(symmetry, by === 'crease' ? creaseEdges(mesh, angle ?? 40) : flatSeams(mesh, angle ?? 30)).filter(
+    const allowed = withMirrored(symmetry, by === 'crease' ? creaseEdges(mesh, angle ?? 40) : flatSeams(mesh, angle ?? 45)).filter(
       (e) => prices.price[e]! < Infinity,
     );
     set = openIslands(mesh, cut(mesh, given, allowed).set, 'all', prices.price).set;

@@ -1,21 +1,22 @@
-import { Box, Button, FormControlLabel, Switch, ToggleButton, ToggleButtonGroup, Tooltip, Typography } from '@mui/material';
+import { Box, Button, FormControlLabel, MenuItem, Switch, TextField, ToggleButton, ToggleButtonGroup, Tooltip, Typography } from '@mui/material';
 import PenIcon from '@mui/icons-material/DrawOutlined';
-import { useState } from 'react';
 import { islandTint } from '@jig-peel/core';
-import { NumberField } from '../../fields/NumberField.tsx';
 import { useBench } from '../../store/bench.ts';
 import { run } from '../../worker/client.ts';
 import type { IslandView } from '../../worker/messages.ts';
 import { runCommand, unwrapNow } from '../commands.ts';
 import { Card } from './Card.tsx';
+import { JoinCard } from './JoinCard.tsx';
+import { PinsCard } from './PinsCard.tsx';
+import { Proposals } from './Proposals.tsx';
+import { SeamFigures } from './SeamFigures.tsx';
 
-/** Cut, uncut, pen, creases; unwrap; the pieces and which of them cannot lie flat. */
+/** Cut, uncut, pen, proposals; unwrap; join, pins; the pieces and which of them cannot lie flat. */
 export function SeamsPanel() {
   const summary = useBench((s) => s.summary)!;
   const layout = useBench((s) => s.layout);
   const tool = useBench((s) => s.tool);
   const progress = useBench((s) => s.progress);
-  const [angle, setAngle] = useState(40);
   const { settings, selection } = summary;
   const edges = selection.kind === 'edges' ? selection.ids.length : 0;
   const chosen = selection.kind === 'islands' ? selection.ids.length : 0;
@@ -40,6 +41,11 @@ export function SeamsPanel() {
           aria-label="What unwrapping keeps"
           onChange={(_, method: string | null) => method && void run('settings', { method })}
         >
+          <ToggleButton value="isometric">
+            <Tooltip title="Symmetric Dirichlet: lengths, areas and angles together change least, and no triangle turns over">
+              <span>Least stretch</span>
+            </Tooltip>
+          </ToggleButton>
           <ToggleButton value="rigid">
             <Tooltip title="As-rigid-as-possible: lengths and areas change least">
               <span>Keep shapes</span>
@@ -56,6 +62,15 @@ export function SeamsPanel() {
           label="Unwrap as I cut"
           slotProps={{ typography: { variant: 'body2' } }}
         />
+        {settings.method === 'isometric' && (
+          <Tooltip title="An island that would lie over itself is held apart, at the price of a little stretch">
+            <FormControlLabel
+              control={<Switch checked={settings.apart} onChange={(event) => void run('settings', { apart: event.target.checked })} />}
+              label="No island over itself"
+              slotProps={{ typography: { variant: 'body2' } }}
+            />
+          </Tooltip>
+        )}
       </Card>
       <Card title="Seams">
         <Box sx={{ display: 'flex', gap: 1 }}>
@@ -90,15 +105,26 @@ export function SeamsPanel() {
               ? `${edges} ${edges === 1 ? 'edge' : 'edges'} selected: X cuts, Shift+X makes whole.`
               : 'Click edges on the model or the sheet, then cut; or draw with the pen.'}
         </Typography>
-        <Box sx={{ display: 'flex', gap: 1, alignItems: 'flex-start' }}>
-          <Box sx={{ flex: 1 }}>
-            <NumberField label="Crease angle" unit="°" value={angle} min={1} max={180} step={5} onChange={setAngle} />
-          </Box>
-          <Button variant="outlined" sx={{ mt: 0.5 }} onClick={() => void run('seams', { by: 'crease', angle }, true)}>
-            Cut creases
-          </Button>
-        </Box>
+        <TextField
+          select
+          fullWidth
+          size="small"
+          label="Mirrored across"
+          value={settings.mirror}
+          onChange={(event) => void run('settings', { mirror: event.target.value })}
+        >
+          <MenuItem value="off">off</MenuItem>
+          {(['x', 'y', 'z'] as const).map((axis) => (
+            <MenuItem key={axis} value={axis}>
+              {axis}: cuts and pins on both sides
+            </MenuItem>
+          ))}
+        </TextField>
+        <SeamFigures />
       </Card>
+      <Proposals />
+      <JoinCard />
+      <PinsCard />
       {layout && <Pieces islands={layout.islands} />}
     </>
   );

@@ -2,7 +2,7 @@ import { useEffect, useRef } from 'react';
 import { palettes } from '../../theme/palette.ts';
 import { monospaced } from '../../theme/theme.ts';
 import { usePreferences } from '../../store/preferences.ts';
-import { useBench } from '../../store/bench.ts';
+import { useBench, type BenchState } from '../../store/bench.ts';
 import type { LayoutView } from '../../worker/messages.ts';
 import { doneIslands } from '../done.ts';
 import type { SheetCamera } from './cameras.ts';
@@ -45,6 +45,10 @@ export function SheetOverlay({ stage }: { stage: Stage }) {
           c.fillStyle = p.selectedEdge;
           c.fillText(words, x, y);
         }
+      }
+      if (layout && stage.layout === layout) {
+        if (state.notches) notches(c, eye, layout, width, height);
+        pins(c, eye, state, p.selected, width, height);
       }
       drawValues(c, state, (value) => eye.toPx(value.u, value.v, width, height));
       tray(c, eye, p.matText, width, height, layout);
@@ -98,6 +102,68 @@ export function SheetOverlay({ stage }: { stage: Stage }) {
     };
   }, [stage, mode]);
   return <canvas ref={canvas} aria-hidden style={{ position: 'absolute', inset: 0, width: '100%', height: '100%', pointerEvents: 'none' }} />;
+}
+
+/** Matching ticks with the seam's letter on both sides of each seam. */
+function notches(c: CanvasRenderingContext2D, eye: SheetCamera, { notches: marks }: LayoutView, width: number, height: number) {
+  c.font = `700 11px ${monospaced}`;
+  c.textAlign = 'center';
+  c.textBaseline = 'middle';
+  for (let k = 0; k < marks.length; k += 6) {
+    const [x, y] = eye.toPx(marks[k + 2]!, marks[k + 3]!, width, height);
+    if (x < 0 || y < 0 || x > width || y > height) continue;
+    const [tx, ty] = eye.toPx(marks[k + 2]! + marks[k + 4]! * 1e-3, marks[k + 3]! + marks[k + 5]! * 1e-3, width, height);
+    const long = Math.hypot(tx - x, ty - y) || 1;
+    const [nx, ny] = [(tx - x) / long, (ty - y) / long];
+    const ticks = marks[k + 1]!;
+    for (const [color, wide] of [
+      ['#fbf8f1', 4],
+      ['#23201e', 1.8],
+    ] as const) {
+      c.strokeStyle = color;
+      c.lineWidth = wide;
+      c.beginPath();
+      for (let t = 0; t < ticks; t++) {
+        const by = (t - (ticks - 1) / 2) * 4;
+        c.moveTo(x - ny * by - nx * 2, y + nx * by - ny * 2);
+        c.lineTo(x - ny * by + nx * 8, y + nx * by + ny * 8);
+      }
+      c.stroke();
+    }
+    c.lineWidth = 3;
+    c.strokeStyle = '#fbf8f1';
+    c.fillStyle = '#23201e';
+    const letter = String.fromCharCode(97 + marks[k]!);
+    c.strokeText(letter, x + nx * 16, y + ny * 16);
+    c.fillText(letter, x + nx * 16, y + ny * 16);
+  }
+}
+
+/** Round-headed sewing pins; the one on its way where the pointer has it. */
+function pins(c: CanvasRenderingContext2D, eye: SheetCamera, { layout, pinMoving }: BenchState, color: string, width: number, height: number) {
+  for (const { point, corner } of layout!.pins) {
+    const moving = pinMoving?.point === point;
+    const [x, y] = eye.toPx(moving ? pinMoving.u : layout!.cornerUv[corner * 2]!, moving ? pinMoving.v : layout!.cornerUv[corner * 2 + 1]!, width, height);
+    if (x < -20 || y < -20 || x > width + 20 || y > height + 20) continue;
+    for (const [line, wide] of [
+      ['#fbf8f1', 4],
+      ['#23201e', 1.6],
+    ] as const) {
+      c.strokeStyle = line;
+      c.lineWidth = wide;
+      c.beginPath();
+      c.moveTo(x, y);
+      c.lineTo(x, y - 10);
+      c.stroke();
+    }
+    c.beginPath();
+    c.arc(x, y - 14, moving ? 6.5 : 5, 0, 2 * Math.PI);
+    c.fillStyle = color;
+    c.fill();
+    c.lineWidth = 1.6;
+    c.strokeStyle = '#23201e';
+    c.stroke();
+  }
 }
 
 /** The tray's ground and name, where something waits in it. */

@@ -7,6 +7,7 @@ import type { Texture } from 'three';
 import { useBench, type BenchState } from '../../store/bench.ts';
 import { imageHasPointer, imageNow, ImageTool } from '../tools/imageTool.ts';
 import { JigTool, jigHasPointer } from '../tools/jigTool.ts';
+import { PinTool, pinAt } from '../tools/pinTool.ts';
 import { PenTool } from '../tools/penTool.ts';
 import { SelectTool } from '../tools/selectTool.ts';
 import type { PointerAt, Tool } from '../tools/tool.ts';
@@ -188,7 +189,8 @@ function useMirror(stage: Stage, picker: Picker) {
         s.overlay !== before.overlay ||
         s.measures !== before.measures ||
         s.density !== before.density ||
-        s.fault !== before.fault
+        s.fault !== before.fault ||
+        ((s.station === 'seams' || before.station === 'seams') && (s.station !== before.station || marksOf(s) !== marksOf(before)))
       )
         stage.paint(s);
       if (placementOf(s) !== placementOf(before)) stage.setPlacement(placementOf(s), s);
@@ -228,6 +230,7 @@ function askDensity(layout: LayoutView) {
     });
 }
 
+const marksOf = (s: BenchState) => s.summary?.parts.find((part) => part.id === s.summary?.activePart)?.seamMarks ?? null;
 const placementOf = (s: BenchState) => s.summary?.parts.find((part) => part.id === s.summary?.activePart)?.placement ?? null;
 
 function showContexts(stage: Stage, s: BenchState) {
@@ -314,11 +317,13 @@ interface PaneProps {
 /** One view's rectangle: measures itself, and sends the pointer to navigation or to the tool in hand. */
 function Pane({ view, stage, picker, children }: PaneProps) {
   const element = useRef<HTMLDivElement>(null);
-  const tools = useMemo(() => ({ select: new SelectTool(), pen: new PenTool(), jig: new JigTool(), image: new ImageTool() }), []);
+  const tools = useMemo(() => ({ select: new SelectTool(), pen: new PenTool(), jig: new JigTool(), image: new ImageTool(), pin: new PinTool(stage) }), [stage]);
   const held = useRef<Tool | null>(null);
   /** The tool that a press begins with keeps the pointer until it is lifted. */
-  const toolNow = (): Tool =>
-    held.current ?? (view === 'model' && imageHasPointer() ? tools.image : view === 'model' && jigHasPointer() ? tools.jig : tools[useBench.getState().tool]);
+  const toolNow = (here?: PointerAt): Tool =>
+    held.current ??
+    (here && view === 'sheet' && pinAt(stage, here.x, here.y) >= 0 ? tools.pin : null) ??
+    (view === 'model' && imageHasPointer() ? tools.image : view === 'model' && jigHasPointer() ? tools.jig : tools[useBench.getState().tool]);
   const drag = useRef<{ mode: 'orbit' | 'pan' | 'tool'; x: number; y: number } | null>(null);
   const space = useRef(false);
   const tool = useBench((s) => s.tool);
@@ -405,8 +410,9 @@ function Pane({ view, stage, picker, children }: PaneProps) {
         const mode = !navigates ? 'tool' : event.button === 1 || view === 'sheet' ? 'pan' : 'orbit';
         drag.current = { mode, x: event.clientX, y: event.clientY };
         if (mode === 'tool') {
-          held.current = toolNow();
-          held.current.down(at(event));
+          const here = at(event);
+          held.current = toolNow(here);
+          held.current.down(here);
         } else useBench.getState().set({ hover: null });
       }}
       onPointerMove={(event) => {

@@ -4,7 +4,7 @@ import { densityScale, rgb, stretchScale } from '../../theme/palette.ts';
 import type { LayoutView, Measures } from '../../worker/messages.ts';
 import type { BenchState, Density } from '../../store/bench.ts';
 
-export const faceFlags = { selected: 1, flipped: 2, overlapping: 4, outside: 8, unplaced: 16, hidden: 32, badly: 64 } as const;
+export const faceFlags = { selected: 1, flipped: 2, overlapping: 4, outside: 8, unplaced: 16, hidden: 32, badly: 64, mayGo: 128 } as const;
 const rowLength = 1024;
 
 /** One texel a face: the overlay's colour and a byte of flags. Both views read it, so a change of overlay or selection is one upload. */
@@ -30,6 +30,7 @@ export class FaceTexture {
     clay: string,
     density: Density | null,
     badly: ArrayLike<number> | null = null,
+    marks: Uint8Array | null = null,
   ): void {
     const { data } = this;
     const plain = rgb(clay);
@@ -51,6 +52,7 @@ export class FaceTexture {
         if (measures.overlapping[f] && fault === 'overlapping') flags |= faceFlags.overlapping;
         if (measures.outside[f] && fault === 'outside') flags |= faceFlags.outside;
       }
+      if (marks && marks[f]! > 0) flags |= marks[f] === 1 ? faceFlags.badly : faceFlags.mayGo;
       data[k + 3] = flags;
     }
     if (badly) for (let k = 0; k < badly.length; k++) data[badly[k]! * 4 + 3]! |= faceFlags.badly;

@@ -76,6 +76,7 @@ export const fragmentShader = /* glsl */ `
   uniform vec3 selectedColor;
   uniform vec3 inkColor;
   uniform bool fillSelected;
+  uniform bool keepSign;
   uniform float sheetOpacity;
   varying vec2 vUv;
   varying vec3 vNormal;
@@ -118,9 +119,18 @@ export const fragmentShader = /* glsl */ `
     if (onSheet) alpha = overlay == 0 ? sheetOpacity : 0.94;
     // overlapping: ink hatching; flipped: dots; outside: faded; badly served by what is previewed: crosses
     if (has(flags, 64.0)) {
-      vec2 cell = abs(mod(gl_FragCoord.xy, 14.0) - 7.0);
-      if (abs(cell.x - cell.y) < 1.1 && cell.x < 4.5) color = inkColor;
+      if (keepSign) {
+        // keep whole: a small no-cut sign, a ring with a bar through it
+        vec2 cell = mod(gl_FragCoord.xy, 22.0) - 11.0;
+        float r = length(cell);
+        if (abs(r - 6.0) < 0.9 || (r < 6.0 && abs(cell.x + cell.y) < 1.2)) color = inkColor;
+      } else {
+        vec2 cell = abs(mod(gl_FragCoord.xy, 14.0) - 7.0);
+        if (abs(cell.x - cell.y) < 1.1 && cell.x < 4.5) color = inkColor;
+      }
     }
+    // seams may go here: grey diagonal lines
+    if (has(flags, 128.0) && mod(gl_FragCoord.x - gl_FragCoord.y, 10.0) < 2.0) color = mix(color, vec3(0.42), 0.75);
     if (has(flags, 4.0) && mod(gl_FragCoord.x + gl_FragCoord.y, 9.0) < 2.2) color = inkColor;
     if (has(flags, 2.0)) {
       vec2 cell = mod(gl_FragCoord.xy, 8.0) - 4.0;

@@ -230,6 +230,7 @@ export class Stage {
     selectedColor: { value: new Vector3() },
     inkColor: { value: new Vector3() },
     fillSelected: { value: true },
+    keepSign: { value: false },
     sheetOpacity: { value: 1 },
     channel: { value: 0 },
     light: { value: 0 },
@@ -724,7 +725,9 @@ export class Stage {
         palettes[this.mode].clay,
         state.density?.layout.meshId === geometry.meshId ? state.density : null,
         badly,
+        state.station === 'seams' ? (state.summary?.parts.find((part) => part.id === geometry.part)?.seamMarks ?? null) : null,
       );
+    this.uniforms.keepSign.value = state.station === 'seams';
     if (!this.previewing) this.fillFaces(layout);
     this.dots.modelSelected.set(this.modelPlaces(points ?? []));
     this.dots.sheetSelected.set(this.sheetPlaces(points ?? []));
