@@ -112,9 +112,16 @@ export function Proposals() {
           {[kept > 0 && `${kept} faces are kept whole`, may > 0 && `seams may go on ${may} faces`].filter(Boolean).join('; ')}.
         </Typography>
       )}
-      <Button variant="outlined" fullWidth disabled={progress !== null || busy} onClick={() => void work()}>
-        Work out seams
-      </Button>
+      <Box sx={{ display: 'flex', gap: 1 }}>
+        <Button variant="outlined" sx={{ flex: 1, whiteSpace: 'nowrap' }} disabled={progress !== null || busy} onClick={() => void work()}>
+          Work out seams
+        </Button>
+        <Tooltip title={`Cut every edge that folds by ${angle}° and more, at once`}>
+          <Button variant="outlined" sx={{ flex: 1, whiteSpace: 'nowrap' }} onClick={() => void run('seams', { by: 'crease', angle }, true)}>
+            Cut creases
+          </Button>
+        </Tooltip>
+      </Box>
       {busy && (
         <Button size="small" onClick={() => void coreApi().cancel()}>
           Cancel

@@ -1,0 +1,198 @@
+import { expect, test, type Page } from '@playwright/test';
+import { cubeSphere } from '@jig-peel/core';
+import { benchReady, bunnyObj, drop, gaugeValue, goTo, look, settled, still, views, watchErrors } from './bench.ts';
+
+interface Handle {
+  state(): {
+    summary: { selection: { ids: Uint32Array }; history: { sentence: string }[]; historyIndex: number };
+    layout: {
+      cornerUv: Float32Array;
+      edgeStates: Uint8Array;
+      pins: { point: number; corner: number }[];
+      islands: { unplaced: boolean }[];
+      notches: Float32Array;
+    };
+    penEdges: Uint32Array;
+  };
+  uv(u: number, v: number): { x: number; y: number };
+  edge(e: number): { x: number; y: number; visible: boolean };
+  shownUvs(): number[];
+}
+const handle = <T>(page: Page, read: (h: Handle) => T) => page.evaluate(`(${read.toString()})(window.jigPeel)`) as Promise<T>;
+const seams = (page: Page) => handle(page, (h) => [...h.state().layout.edgeStates].filter((s) => s === 1).length);
+const step = (page: Page) => handle(page, (h) => h.state().summary.historyIndex);
+const uvs = (page: Page) => handle(page, (h) => [...h.state().layout.cornerUv]);
+
+/** A ball of quads as OBJ text. */
+const ball = (() => {
+  const mesh = cubeSphere(1, 8);
+  const lines = ['o ball'];
+  for (let k = 0; k < mesh.points.length; k += 3) lines.push(`v ${[...mesh.points.subarray(k, k + 3)].join(' ')}`);
+  for (let f = 0; f + 1 < mesh.faceStart.length; f++)
+    lines.push(`f ${[...mesh.corners.subarray(mesh.faceStart[f], mesh.faceStart[f + 1])].map((c) => c + 1).join(' ')}`);
+  return lines.join('\n');
+})();
+
+async function open(page: Page, name: string, text: string) {
+  await page.goto('/');
+  await drop(page, [{ name, text }]);
+  await benchReady(page);
+  await settled(page);
+  await goTo(page, 'Seams');
+}
+
+const proposals = (page: Page) => page.getByRole('list', { name: 'Proposed seams' }).getByRole('button');
+
+test('seams are proposed with figures, shown on the model, taken by a click and undone', async ({ page }) => {
+  const errors = watchErrors(page);
+  await open(page, 'bunny.obj', bunnyObj());
+  expect(await seams(page)).toBe(0);
+  await page.getByRole('button', { name: 'Work out seams' }).click();
+  const few = proposals(page).filter({ hasText: 'Few, by stretch' });
+  await expect(few).toBeVisible({ timeout: 60_000 });
+  await settled(page);
+  const words = (await few.textContent())!;
+  // the limit is kept, and by fewer seams than the others take
+  expect(Number(/energy ([\d.]+)/.exec(words)![1])).toBeLessThanOrEqual(4.22);
+  await expect(proposals(page).first()).toContainText('Few, by stretch');
+  // nothing is cut yet; pointing at it shows what would be
+  expect(await seams(page)).toBe(0);
+  await few.hover();
+  const shown = await handle(page, (h) => h.state().penEdges.length);
+  expect(shown).toBeGreaterThan(20);
+  await few.click();
+  await settled(page);
+  expect(await seams(page)).toBe(shown);
+  await page.getByRole('button', { name: 'Make a first layout' }).first().click();
+  await settled(page);
+  expect(await gaugeValue(page, 'Flips')).toBe(0);
+  expect(await gaugeValue(page, 'Overlap')).toBe(0);
+  await views(page).focus();
+  await page.keyboard.press('Control+z');
+  await page.keyboard.press('Control+z');
+  await settled(page);
+  expect(await seams(page)).toBe(0);
+  expect(errors).toEqual([]);
+});
+
+test('marks: faces kept whole stay whole; mirrored cuts come in pairs; the live layout follows', async ({ page }) => {
+  await open(page, 'ball.obj', ball);
+  await look(page, 0.35, 0.3);
+  await page.getByLabel('Mirrored across').click();
+  await page.getByRole('option', { name: /^x: cuts/ }).click();
+  await settled(page);
+  await still(page);
+  const count = await handle(page, (h) => h.state().layout.edgeStates.length);
+  let picked = 0;
+  for (let e = 0; e < count && picked < 1; e += 7) {
+    const at = await page.evaluate((k) => (window as unknown as { jigPeel: Handle }).jigPeel.edge(k), e);
+    if (!at.visible) continue;
+    await page.mouse.click(at.x, at.y);
+    await settled(page);
+    await page.keyboard.press('x');
+    await settled(page);
+    picked++;
+  }
+  expect(picked).toBe(1);
+  // on the plane itself an edge is its own mirror image
+  expect([1, 2]).toContain(await seams(page));
+  await page.getByRole('button', { name: 'Make a first layout' }).first().click();
+  await settled(page);
+  await expect.poll(() => gaugeValue(page, 'Flips')).toBe(0);
+  // select all, mark, and see it said
+  await views(page).focus();
+  await page.keyboard.press('3');
+  await page.keyboard.press('Control+a');
+  await settled(page);
+  await page.getByRole('button', { name: 'Keep whole' }).click();
+  await settled(page);
+  await expect(page.getByText('384 faces are kept whole')).toBeVisible();
+  await page.getByRole('button', { name: 'Clear', exact: true }).click();
+  await settled(page);
+  await expect(page.getByText('faces are kept whole')).toBeHidden();
+});
+
+test('pins: pinned by key, dragged on the sheet, the island follows while it moves; relaxed; undone step by step', async ({ page }) => {
+  const errors = watchErrors(page);
+  await open(page, 'ball.obj', ball);
+  await page.getByRole('button', { name: 'Make a first layout' }).first().click();
+  await settled(page);
+  // three points far apart
+  await page.evaluate(() => {
+    const h = (window as unknown as { jigPeel: { state(): { set(patch: object): void } } }).jigPeel;
+    h.state().set({ kind: 'points' });
+  });
+  const places = await handle(page, (h) => {
+    const uv = h.state().layout.cornerUv;
+    const corner = (score: (u: number, v: number) => number) => {
+      let best = 0;
+      for (let c = 0; c < uv.length / 2; c++) if (score(uv[c * 2]!, uv[c * 2 + 1]!) > score(uv[best * 2]!, uv[best * 2 + 1]!)) best = c;
+      // a little inside: the very border may just miss
+      return h.uv(uv[best * 2]! * 0.97 + 0.015, uv[best * 2 + 1]! * 0.97 + 0.015);
+    };
+    return [corner((u) => -u), corner((u) => u), corner((_u, v) => v)];
+  });
+  for (const [k, at] of places.entries()) {
+    if (k > 0) await page.keyboard.down('Shift');
+    await page.mouse.click(at.x, at.y);
+    if (k > 0) await page.keyboard.up('Shift');
+    await settled(page);
+  }
+  await page.keyboard.press('k');
+  await settled(page);
+  await expect(page.getByText(/points are pinned/)).toBeVisible();
+  const pinned = await handle(page, (h) =>
+    h.state().layout.pins.map(({ corner }) => h.uv(h.state().layout.cornerUv[corner * 2]!, h.state().layout.cornerUv[corner * 2 + 1]!)),
+  );
+  const before = await uvs(page);
+  const at = step(page);
+  const start = await at;
+  const pin = pinned[0]!;
+  await page.mouse.move(pin.x, pin.y - 14);
+  await page.mouse.down();
+  await page.mouse.move(pin.x - 10, pin.y - 24);
+  await page.mouse.move(pin.x - 22, pin.y - 40);
+  // it follows before the pin is let go
+  await expect.poll(() => handle(page, (h) => h.shownUvs()[0])).not.toBe(before[0]);
+  await page.mouse.up();
+  await settled(page);
+  expect(await step(page)).toBe(start + 1);
+  const after = await uvs(page);
+  expect(after).not.toEqual(before);
+  expect(await gaugeValue(page, 'Flips')).toBe(0);
+  await page.getByRole('button', { name: 'Take all off' }).click();
+  await settled(page);
+  await page.getByRole('button', { name: 'Relax', exact: true }).click();
+  await settled(page);
+  expect(await handle(page, (h) => h.state().summary.history.at(-1)!.sentence)).toMatch(/^Relaxed \d+ islands?: energy/);
+  await views(page).focus();
+  for (let k = 0; k < 3; k++) await page.keyboard.press('Control+z');
+  await settled(page);
+  expect(await uvs(page)).toEqual(before);
+  expect(errors).toEqual([]);
+});
+
+test('join: an island’s neighbours by shared border with the stretch they would have; a click joins; notches on the sheet', async ({ page }) => {
+  await page.goto('/');
+  const cube =
+    'o crate\nv -1 -1 -1\nv 1 -1 -1\nv -1 1 -1\nv 1 1 -1\nv -1 -1 1\nv 1 -1 1\nv -1 1 1\nv 1 1 1\nf 1 3 4 2\nf 5 6 8 7\nf 1 2 6 5\nf 3 7 8 4\nf 1 5 7 3\nf 2 4 8 6\n';
+  await drop(page, [{ name: 'crate.obj', text: cube }]);
+  await benchReady(page);
+  await settled(page);
+  await goTo(page, 'Seams');
+  await page.getByRole('button', { name: 'Make a first layout' }).first().click();
+  await settled(page);
+  expect(await gaugeValue(page, 'Islands')).toBe(6);
+  await page.getByRole('button', { name: /^A\s*1 face/ }).click();
+  await settled(page);
+  const neighbours = page.getByRole('list', { name: 'Neighbours to join' }).getByRole('button');
+  await expect(neighbours.first()).toContainText('energy 4.00', { timeout: 20_000 });
+  expect(await neighbours.count()).toBe(4);
+  await neighbours.first().click();
+  await settled(page);
+  expect(await gaugeValue(page, 'Islands')).toBe(5);
+  expect(await gaugeValue(page, 'Stretch')).toBeCloseTo(1, 2);
+  await page.getByLabel('Notches on the sheet').click();
+  // eleven seams are left, two pairs of them run on round a corner: nine letters, each on both sides
+  expect(await handle(page, (h) => h.state().layout.notches.length / 6)).toBe(18);
+});
