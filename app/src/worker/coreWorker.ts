@@ -411,7 +411,7 @@ async function unwrapLive(partId: string, faces: Set<number>, before: UvSet) {
       performance.measure('unwrap touched, first shape', { start: mark });
     }
     const seen = history.present;
-    const next = await unwrapTouched(seen, partId, asked[0], asked[1], quiet, { warm: true, timeLimit: 8000 });
+    const next = await unwrapTouched(seen, partId, asked[0], first ? null : asked[1], quiet, { warm: true, timeLimit: 8000 });
     if (!history || history.present !== seen) return;
     pendingFaces = new Set();
     pendingBefore = null;

@@ -28,7 +28,7 @@ export function touchedFaces(part: Part, edges: readonly number[]): Set<number> 
 
 /**
  * Unwraps the islands of the given faces again, if they had a place. Pieces that came apart are given free room (the largest stays).
- * @param before the layout before the seams changed, to see which pieces came apart
+ * @param before the layout before the seams changed, to see which pieces came apart; null once these have their room
  * @param how quick: a first shape to be seen at once
  * @returns the new job, or null if nothing was to do
  */
@@ -36,7 +36,7 @@ export async function unwrapTouched(
   job: Job,
   partId: string,
   faces: ReadonlySet<number>,
-  before: UvSet,
+  before: UvSet | null,
   context: Context,
   how: UnwrapHow = {},
 ): Promise<Job | null> {
@@ -44,7 +44,7 @@ export async function unwrapTouched(
   const set = activeSet(part);
   const facts = islandFacts(part.mesh, set);
   const islands = islandsOf(part.mesh, set);
-  const old = islandsOf(part.mesh, before);
+  const old = before ? islandsOf(part.mesh, before) : null;
   const touched = [...new Set([...faces].map((f) => islands.ofFace[f]!))].filter((i) => {
     const { shape } = facts[i]!;
     return (shape === 'disk' || shape === 'ring') && !allUnplaced(set, islands.faces.subarray(islands.start[i], islands.start[i + 1]));
@@ -59,8 +59,8 @@ export async function unwrapTouched(
   let next = scaleU(laid, 1 / aspect);
   // of the pieces that were one island before, all but the largest look for room
   const byOld = new Map<number, number[]>();
-  for (const i of touched) {
-    const was = old.ofFace[islands.faces[islands.start[i]!]!]!;
+  for (const i of old ? touched : []) {
+    const was = old!.ofFace[islands.faces[islands.start[i]!]!]!;
     byOld.set(was, [...(byOld.get(was) ?? []), i]);
   }
   const apart: number[] = [...report.fresh];
