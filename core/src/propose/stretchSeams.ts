@@ -102,9 +102,7 @@ export async function stretchSeams(
     await search.layAll(context);
   }
   const reached = search.energy() <= limit;
-  // taking back may cost as much as half of what finding did
-  const enough = performance.now() + Math.max(400, (performance.now() - began) / 2);
-  if (reached) await search.takeBack(limit, () => late() || performance.now() > enough, context);
+  if (reached) await search.takeBack(limit, late, context);
   const end = reached || !best ? { set: search.set, energy: search.energy() } : best;
   const now = islandsOf(mesh, end.set).states;
   const cuts = [...now.keys()].filter((e) => now[e] === EdgeState.seam && states[e] !== EdgeState.seam);
@@ -123,6 +121,8 @@ class Search {
   /** Where each corner lies, 2 numbers, NaN before. */
   private flat: Float64Array;
   private readonly startStates: Uint8Array;
+  /** Islands are laid with their borders held apart. */
+  private apart = false;
   /** Faces of the largest island that could not be held apart. */
   private refusedAt: number | null = null;
 
@@ -197,8 +197,8 @@ class Search {
           method: 'isometric',
           // enough to see where the stretch is: the energy comes out a little too high
           tolerance: 1e-2,
-          apart,
-          ...(apart ? { timeLimit: 2500 } : {}),
+          apart: apart || this.apart,
+          ...(apart || this.apart ? { apartSteps: 30 } : {}),
           ...(Number.isNaN(start[0]!) ? {} : { start }),
         },
         island: i,
@@ -243,11 +243,11 @@ class Search {
     this.laid = new Map([...before.laid].filter(([, { faces }]) => !over.has(this.islands.ofFace[faces[0]!]!)));
     this.flat = before.flat.slice();
     await this.layAll(context, true);
-    const worst = [...over].every((i) => {
-      const now = this.laid.get(this.keyOf(this.islands.faces.subarray(this.islands.start[i]!, this.islands.start[i + 1]!)));
-      return now !== undefined && now.sum / now.area + 4 <= Math.max(limit, 4.2) * 1.05;
-    });
-    if (worst && this.energy() <= limit * 1.01) return;
+    // apart, and not much more stretched by it: from here on it is kept so, and cut further
+    if (this.overlapping().length === 0 && this.energy() - 4 <= 2 * (limit - 4)) {
+      this.apart = true;
+      return;
+    }
     this.refusedAt = Math.max(...[...over].map(sizeOf));
     this.laid = before.laid;
     this.flat = before.flat;
@@ -442,7 +442,9 @@ class Search {
     const { mesh, prices } = this;
     let tries = 0;
     const refused = new Set<number>();
-    while (tries < 24 && !late()) {
+    // on large parts a try is dear
+    const most = Math.max(2, Math.min(24, Math.round(40_000 / (mesh.faceStart.length - 1))));
+    while (tries < most && !late()) {
       const branches = this.branches()
         .filter((branch) => !branch.some((e) => refused.has(e)))
         .map((branch) => ({ branch, price: branch.reduce((sum, e) => sum + prices.price[e]!, 0) }))

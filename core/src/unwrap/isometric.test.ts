@@ -8,6 +8,8 @@ import { openIslands } from '../seams/cutGraph.ts';
 import { separateFans } from '../seams/cut.ts';
 import { seededRandom } from '../numeric/random.ts';
 import { emptyUvSet } from '../uv/uvSet.ts';
+import { borderBarrier } from './borderBarrier.ts';
+import { borderCrossings, borderSegments } from './borderCrossings.ts';
 import { conformal, farBorderPair, prepare, scaleToArea, type Prepared } from './conformal.ts';
 import { borderLoops, convexStart } from './convexStart.ts';
 import { isometric, largestStep, stretchEnergy } from './isometric.ts';
@@ -330,5 +332,56 @@ describe('an order of elimination taken over', () => {
     const first = solveIsland({ ...piece, method: 'rigid' });
     const again = solveIsland({ ...piece, method: 'rigid', rank: first.rank });
     again.uv.forEach((x, k) => expect(x).toBeCloseTo(first.uv[k]!, 9));
+  });
+});
+
+describe('held apart (Smith & Schaefer 2015)', () => {
+  // a long strip that coils up: the strip of a cone's frustum with a slit, bent over by bumps, overlaps when it lies free
+  const coil = heightField(60, 2, (u, v) => {
+    const turn = u * 2.6 * 2 * Math.PI;
+    const r = 1 + 0.25 * v;
+    return [Math.cos(turn) * r, 0.12 * turn, Math.sin(turn) * r];
+  });
+
+  it('a winding stair lies over itself free, and does not apart; its shape is nearly as good, nothing flips', () => {
+    const piece = openPiece(coil);
+    const own = prepare(piece.positions, piece.triangles);
+    const free = solveIsland({ ...piece, method: 'isometric' });
+    expect(borderCrossings(borderSegments(own, free.uv)).length).toBeGreaterThan(0);
+    const apart = solveIsland({ ...piece, method: 'isometric', apart: true });
+    expect(borderCrossings(borderSegments(own, apart.uv))).toEqual([]);
+    expect(apart.flips).toBe(0);
+    expect(apart.energy).toBeGreaterThan(free.energy);
+    expect(Number.isFinite(apart.energy)).toBe(true);
+    // and once apart it stays so from there, also after a change of place
+    const again = solveIsland({ ...piece, method: 'isometric', apart: true, start: apart.uv });
+    expect(borderCrossings(borderSegments(own, again.uv))).toEqual([]);
+  });
+
+  it('what does not overlap is left alone', () => {
+    const piece = openPiece(bumpy(8, 3));
+    expect(solveIsland({ ...piece, method: 'isometric', apart: true }).uv).toEqual(solveIsland({ ...piece, method: 'isometric' }).uv);
+  });
+
+  it('the barrier’s gradient is that of its value, by finite differences', () => {
+    // a square whose border nearly touches itself: a U
+    const border = Uint32Array.of(0, 1, 1, 2, 2, 3, 3, 4, 4, 5, 5, 6, 6, 7, 7, 0);
+    const uv = Float64Array.of(0, 0, 1, 0, 1, 1, 0.505, 1, 0.5, 0.2, 0.495, 0.2, 0.49, 1, 0, 1);
+    const barrier = borderBarrier({ border }, uv, { near: 0.2, weight: 1 });
+    const gradient = new Float64Array(uv.length);
+    const diagonal = new Float64Array((uv.length / 2) * 3);
+    barrier.derivatives(uv, gradient, diagonal);
+    expect(gradient.some((g) => Math.abs(g) > 1)).toBe(true);
+    for (let k = 0; k < uv.length; k++) {
+      const h = 1e-7;
+      const slope = (barrier.value(uv.with(k, uv[k]! + h)) - barrier.value(uv.with(k, uv[k]! - h))) / (2 * h);
+      expect(Math.abs(gradient[k]! - slope)).toBeLessThan(1e-3 * Math.max(1, Math.abs(slope)));
+    }
+    for (let v = 0; v < uv.length / 2; v++) expect(diagonal[v * 3]).toBeGreaterThanOrEqual(0);
+    // a step that would bring the arms of the U through one another is cut short
+    const direction = new Float64Array(uv.length);
+    direction[6] = -0.1;
+    expect(barrier.largestStep(uv, direction)).toBeLessThan(0.2);
+    expect(barrier.largestStep(uv, new Float64Array(uv.length))).toBe(Infinity);
   });
 });

@@ -27,6 +27,8 @@ export interface IslandTask {
   quick?: boolean;
   /** See `isometric`; default 4e-4. */
   tolerance?: number;
+  /** Most steps of holding apart. */
+  apartSteps?: number;
   /** Milliseconds after which the best so far is good enough. */
   timeLimit?: number;
 }
@@ -51,7 +53,7 @@ export interface IslandResult {
  * @throws JigError `singular`, or what `check` throws
  */
 export function solveIsland(task: IslandTask, check: () => void = () => {}): IslandResult {
-  const { positions, triangles, method, quick = false, timeLimit, pins, tolerance = 4e-4, apart = false } = task;
+  const { positions, triangles, method, quick = false, timeLimit, pins, tolerance = 4e-4, apart = false, apartSteps = 200 } = task;
   check();
   const prepared = prepare(positions, triangles, task.rank);
   check();
@@ -79,12 +81,21 @@ export function solveIsland(task: IslandTask, check: () => void = () => {}): Isl
     // so uneven that even the convex map loses triangles to rounding: the conformal map, its flips counted
     return done(conformal(prepared), 0);
   }
+  if (apart && presentIsGood && borderCrossings(borderSegments(prepared, start)).length === 0) {
+    // as it lies it is apart, and stays so from step to step; a fresh cut's sides still touch and are opened a little first
+    const barrier = borderBarrier(prepared, start);
+    const opened = Number.isFinite(barrier.value(start)) ? start : openedBorder(prepared, start);
+    if (Number.isFinite(barrier.value(opened)) && flipCount(triangles, opened) === 0 && borderCrossings(borderSegments(prepared, opened)).length === 0) {
+      const kept = isometric(prepared, opened, { check, tolerance, timeLimit, targets: pins, extra: barrier, steps: apartSteps });
+      return done(kept.uv, kept.steps);
+    }
+  }
   const free = isometric(prepared, start, { check, tolerance: method === 'rigid' ? 2e-3 : tolerance, timeLimit, targets: pins });
   if (!apart || borderCrossings(borderSegments(prepared, free.uv)).length === 0) return done(free.uv, free.steps, method === 'rigid');
   // once more, from a map that lies nowhere over itself, the border held apart
   const convex = convexStart(prepared);
   if (!Number.isFinite(stretchEnergy(prepared, convex))) return done(free.uv, free.steps);
-  const kept = isometric(prepared, convex, { check, tolerance, timeLimit, targets: pins, extra: borderBarrier(prepared, free.uv) });
+  const kept = isometric(prepared, convex, { check, tolerance, timeLimit, targets: pins, extra: borderBarrier(prepared, free.uv), steps: apartSteps });
   return done(kept.uv, free.steps + kept.steps);
 }
 
@@ -97,6 +108,24 @@ function flipFreeStart(prepared: Prepared): Float64Array | null {
   if (free && flipCount(prepared.triangles, free) === 0) return free;
   const convex = convexStart(prepared);
   return Number.isFinite(stretchEnergy(prepared, convex)) ? convex : null;
+}
+
+/** Border vertices drawn a little towards the middle of their neighbours, so that two sides of a cut no longer touch. O(T). */
+function openedBorder({ vertices, triangles, border }: Prepared, uv: Float64Array): Float64Array {
+  const sum = new Float64Array(vertices * 3);
+  for (let t = 0; t < triangles.length; t += 3) {
+    for (let k = 0; k < 3; k++) {
+      const v = triangles[t + k]! * 3;
+      for (const other of [triangles[t + ((k + 1) % 3)]!, triangles[t + ((k + 2) % 3)]!]) {
+        sum[v]! += uv[other * 2]!;
+        sum[v + 1]! += uv[other * 2 + 1]!;
+        sum[v + 2]!++;
+      }
+    }
+  }
+  const out = uv.slice();
+  for (const v of border) for (let d = 0; d < 2; d++) out[v * 2 + d] = uv[v * 2 + d]! + 0.04 * (sum[v * 3 + d]! / sum[v * 3 + 2]! - uv[v * 2 + d]!);
+  return out;
 }
 
 /** The map turned and moved so that its vertices lie nearest to their pins. */
