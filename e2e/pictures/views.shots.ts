@@ -39,6 +39,25 @@ test('the bench at each station', async ({ page }) => {
   await shot(page, 'deliver');
 });
 
+test('proposals and notches', async ({ page }) => {
+  test.setTimeout(180_000);
+  await openDemo(page);
+  await look(page, 0.7, 0.25);
+  await page.getByRole('button', { name: 'Work out seams' }).click();
+  const list = page.getByRole('list', { name: 'Proposed seams' }).getByRole('button');
+  await list.nth(2).waitFor({ timeout: 120_000 });
+  await settled(page);
+  await list.first().hover();
+  await page.waitForTimeout(800);
+  await page.screenshot({ path: 'docs/screenshots/proposals.png' });
+  await list.first().click();
+  await settled(page);
+  await page.waitForTimeout(4000);
+  await settled(page);
+  await page.getByLabel('Notches on the sheet').click();
+  await shot(page, 'notches');
+});
+
 test('intake and selection', async ({ page }) => {
   await openDemo(page);
   await choosePart(page, 'Punt hull');
