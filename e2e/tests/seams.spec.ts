@@ -165,11 +165,58 @@ test('pins: pinned by key, dragged on the sheet, the island follows while it mov
   await page.getByRole('button', { name: 'Relax', exact: true }).click();
   await settled(page);
   expect(await handle(page, (h) => h.state().summary.history.at(-1)!.sentence)).toMatch(/^Relaxed \d+ islands?: energy/);
+  // the brush relaxes what it passes over, as one step
+  await page.getByRole('button', { name: 'Keep angles' }).click();
+  await settled(page);
+  await page.getByRole('button', { name: 'Unwrap all islands' }).click();
+  await settled(page);
+  await page.getByRole('button', { name: 'Relaxing brush' }).click();
+  const middle = await handle(page, (h) => h.uv(0.5, 0.5));
+  const steps = await step(page);
+  await page.mouse.move(middle.x - 40, middle.y);
+  await page.mouse.down();
+  await page.mouse.move(middle.x, middle.y + 20);
+  await page.mouse.move(middle.x + 40, middle.y);
+  await page.mouse.up();
+  await settled(page);
+  expect(await step(page)).toBe(steps + 1);
+  await page.getByRole('button', { name: 'Relaxing brush' }).click();
   await views(page).focus();
-  for (let k = 0; k < 3; k++) await page.keyboard.press('Control+z');
+  for (let k = 0; k < 6; k++) await page.keyboard.press('Control+z');
   await settled(page);
   expect(await uvs(page)).toEqual(before);
   expect(errors).toEqual([]);
+});
+
+test('cancel of a long unwrap keeps the layout as it was, and so does cancel of working out seams', async ({ page }) => {
+  const mesh = cubeSphere(1, 70);
+  const lines = ['o large'];
+  for (let k = 0; k < mesh.points.length; k += 3) lines.push(`v ${[...mesh.points.subarray(k, k + 3)].map((x) => x.toFixed(6)).join(' ')}`);
+  for (let f = 0; f + 1 < mesh.faceStart.length; f++)
+    lines.push(`f ${[...mesh.corners.subarray(mesh.faceStart[f], mesh.faceStart[f + 1])].map((c) => c + 1).join(' ')}`);
+  await open(page, 'large.obj', lines.join('\n'));
+  await page.getByRole('button', { name: /Open it along/ }).click();
+  await settled(page);
+  await page.getByRole('button', { name: 'Keep angles' }).click();
+  await settled(page);
+  await page.getByRole('button', { name: 'Make a first layout' }).first().click();
+  await settled(page);
+  const before = await uvs(page);
+  const steps = await step(page);
+  // least stretch from the conformal map of a whole ball: seconds of work
+  await page.getByRole('button', { name: 'Least stretch' }).click();
+  await settled(page);
+  await page.getByRole('button', { name: 'Unwrap all islands' }).click();
+  const cancel = page.getByRole('button', { name: 'Cancel' }).first();
+  await cancel.click({ timeout: 20_000 });
+  await settled(page);
+  expect(await uvs(page)).toEqual(before);
+  expect(await step(page)).toBe(steps + 1);
+  await page.getByRole('button', { name: 'Work out seams' }).click();
+  await cancel.click({ timeout: 20_000 });
+  await settled(page);
+  expect(await uvs(page)).toEqual(before);
+  expect(await step(page)).toBe(steps + 1);
 });
 
 test('join: an island’s neighbours by shared border with the stretch they would have; a click joins; notches on the sheet', async ({ page }) => {

@@ -104,6 +104,7 @@ function leftGauge(summary: BenchState['summary'], layout: BenchState['layout'])
 
 function hint(tool: BenchState['tool'], kind: BenchState['kind']): string {
   if (tool === 'pen') return 'Draw on the model to cut · Ctrl to uncut · Esc ends';
+  if (tool === 'relax') return 'Brush over either view to relax what is under it · [ and ] size · Esc ends';
   if (kind === 'edges') return 'Click an edge, double click its loop · X cuts · E seam pen';
   if (kind === 'parts') return 'Click a part to work on it · Shift adds · H hides';
   if (kind === 'points') return 'Click points · Shift adds · values stand beside them';

@@ -468,6 +468,12 @@ export const commands: Command[] = [
   { id: 'unpin', label: 'Take all pins off', words: 'unlock', run: () => void run('pin', { to: 'none' }, true), blocked: noJob },
   { id: 'relax', label: 'Relax', words: 'smooth optimise minimise stretch', run: () => void run('relax', {}, true), blocked: noJob },
   {
+    id: 'relax-brush',
+    label: 'Relaxing brush',
+    words: 'smooth tool',
+    run: () => bench().set({ tool: bench().tool === 'relax' ? 'select' : 'relax' }),
+  },
+  {
     id: 'relax-faces',
     label: 'Relax only the selected faces',
     words: 'smooth brush',

@@ -6,7 +6,7 @@ export type StationName = 'intake' | 'jigs' | 'seams' | 'pack' | 'deliver';
 export type Overlay = 'grid' | 'picture' | 'islands' | 'stretch' | 'density' | 'plain';
 /** What a click takes: whole parts, or elements of the part at work. */
 export type Kind = 'parts' | SelectionKind;
-export type ToolName = 'select' | 'pen';
+export type ToolName = 'select' | 'pen' | 'relax';
 
 /** Texel density face by face, as the overlay shows it. */
 export interface Density {

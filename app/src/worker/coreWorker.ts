@@ -54,6 +54,7 @@ import {
   RigidSolver,
   separateFans,
   type Piece,
+  type Region,
 } from '@jig-peel/core';
 import { Keeper } from '../keep/db.ts';
 import { deliver, type DeliverChoice } from './deliver.ts';
@@ -603,6 +604,22 @@ const api = {
           timings: { run: timings.run, show: performance.now() - start - timings.run },
         }));
       }),
+    );
+  },
+
+  /** Relaxes the faces in sight under a brush stroke, as one step. */
+  relaxRegion(region: Region, view: RegionView): Promise<Outcome> {
+    return inTurn(() =>
+      attempt(() =>
+        withProgress(() => {
+          if (!history) throw new JigError('nothing-to-do', 'No job is open.');
+          const part = partOf(history.present);
+          const question = { mesh: part.mesh, set: activeSet(part), hidden: part.hidden ?? null, kind: 'faces' as const, region };
+          const faces = view.view === 'model' ? modelRegion(question, view, false) : sheetRegion(question, view);
+          if (faces.length === 0) throw new JigError('nothing-to-do', 'The brush passed over no face.', '', 'Brush over the model or an island.');
+          return runStep('relax', { faces: [...faces].join(',') });
+        }),
+      ),
     );
   },
 

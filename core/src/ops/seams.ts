@@ -4,6 +4,7 @@ import { activeSet, emptySelection, partOf, withSet, type Job, type Part } from 
 import type { Context } from '../context.ts';
 import type { Mesh } from '../mesh/mesh.ts';
 import { topologyOf } from '../mesh/topology.ts';
+import { seamPrices, type SeamWishes } from '../propose/seamPrices.ts';
 import { proposeSeams, seamWays, type SeamProposal, type SeamWay } from '../propose/proposeSeams.ts';
 import { symmetryOf, withMirrored, type AxisName } from '../select/symmetry.ts';
 import { creaseEdges, edgeLengths } from '../seams/crease.ts';
@@ -71,12 +72,13 @@ export const uncut = defineOperation({
 
 export const open = defineOperation({
   name: 'open',
-  summary: 'Cut open what cannot lie flat, along the shortest cuts',
+  summary: 'Cut open what cannot lie flat, along short, hidden cuts',
   params: z.object({ part: partSchema, islands: z.array(z.number().int().min(0)).optional().describe('island numbers; default: all that need it') }),
   sentence: (_params, report: { opened: number; edges: number }) => `Opened ${plural(report.opened, 'piece')} with ${plural(report.edges, 'edge')}`,
-  run(job, params) {
+  run(job, params, context) {
     const part = partOf(job, params.part);
-    const { set, cuts, opened } = openIslands(part.mesh, activeSet(part), params.islands ?? 'all');
+    const { price } = seamPrices(part.mesh, wishesOf(job, part, 'around'), context);
+    const { set, cuts, opened } = openIslands(part.mesh, activeSet(part), params.islands ?? 'all', price);
     if (cuts.length === 0) throw new JigError('nothing-to-do', 'Every piece can lie flat already.');
     return { job: withSeams(job, part, set), report: { opened: opened.length, edges: cuts.length } };
   },
@@ -99,20 +101,19 @@ export function proposalFor(
   params: { by: SeamWay; angle?: number; limit: number; preferHidden: boolean; symmetry: AxisName | 'auto' | 'none'; seenFrom: keyof typeof directions },
   context: Context,
 ): Promise<SeamProposal> {
+  return proposeSeams(part.mesh, activeSet(part), { ...params, ...wishesOf(job, part, params.seenFrom), timeLimit: 20_000 }, context);
+}
+
+/** Marks on the part's faces, and the other parts that stand before it. */
+function wishesOf(job: Job, part: Part, seenFrom: keyof typeof directions): SeamWishes {
   const { seamMarks } = part;
-  return proposeSeams(
-    part.mesh,
-    activeSet(part),
-    {
-      ...params,
-      keepWhole: seamMarks ? seamMarks.map((mark) => (mark === 1 ? 1 : 0)) : null,
-      mayGo: seamMarks ? seamMarks.map((mark) => (mark === 2 ? 1 : 0)) : null,
-      towards: directions[params.seenFrom],
-      blockers: job.parts.filter((other) => other.id !== part.id && !other.away).map(({ mesh }) => mesh),
-      timeLimit: 20_000,
-    },
-    context,
-  );
+  const marked = (value: number) => (seamMarks ? seamMarks.map((mark) => (mark === value ? 1 : 0)) : null);
+  return {
+    keepWhole: marked(1),
+    mayGo: marked(2),
+    towards: directions[seenFrom],
+    blockers: job.parts.filter((other) => other.id !== part.id && !other.away).map(({ mesh }) => mesh),
+  };
 }
 
 /** What is told of a proposal: everything but the layout. */

@@ -16,7 +16,7 @@ import { UvSetsCard } from './UvSetsCard.tsx';
 const stepLabels: Record<NonNullable<StateLine['step']>, string> = {
   firstLayout: 'Make a first layout',
   unwindStrips: 'Put the strip right',
-  open: 'Open it along the shortest cut',
+  open: 'Open it along a short, hidden cut',
   pack: 'Go to Pack',
   seams: 'Go to the seams',
   unwrap: 'Unwrap these islands',

@@ -8,6 +8,7 @@ import { Card } from './Card.tsx';
 export function PinsCard() {
   const pins = useBench((s) => s.layout?.pins.length ?? 0);
   const selected = useBench((s) => s.summary!.selection.ids.length);
+  const tool = useBench((s) => s.tool);
   const kind = useBench((s) => s.summary!.selection.kind);
   const bare = useBench((s) => s.layout?.allUnplaced ?? true);
   if (bare) return null;
@@ -42,6 +43,9 @@ export function PinsCard() {
           </Button>
         </Tooltip>
       </Box>
+      <Button size="small" variant={tool === 'relax' ? 'contained' : 'outlined'} aria-pressed={tool === 'relax'} onClick={() => runCommand('relax-brush')}>
+        Relaxing brush
+      </Button>
       {kind === 'faces' && selected > 0 && (
         <Button size="small" variant="outlined" onClick={() => runCommand('relax-faces')}>
           Relax only the selected faces

@@ -152,7 +152,7 @@ function Pieces({ islands }: { islands: IslandView[] }) {
           fullWidth
           onClick={() => void run('open', { islands: islands.flatMap((island, k) => (rank(island) === 0 ? [k] : [])) }, true)}
         >
-          {stuck === 1 ? 'Open it along the shortest cut' : 'Open them along the shortest cuts'}
+          {stuck === 1 ? 'Open it along a short, hidden cut' : 'Open them along short, hidden cuts'}
         </Button>
       )}
       <Box component="ul" sx={{ listStyle: 'none', m: 0, p: 0 }}>

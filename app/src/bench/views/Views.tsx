@@ -8,6 +8,7 @@ import { useBench, type BenchState } from '../../store/bench.ts';
 import { imageHasPointer, imageNow, ImageTool } from '../tools/imageTool.ts';
 import { JigTool, jigHasPointer } from '../tools/jigTool.ts';
 import { PinTool, pinAt } from '../tools/pinTool.ts';
+import { RelaxTool } from '../tools/relaxTool.ts';
 import { PenTool } from '../tools/penTool.ts';
 import { SelectTool } from '../tools/selectTool.ts';
 import type { PointerAt, Tool } from '../tools/tool.ts';
@@ -317,7 +318,10 @@ interface PaneProps {
 /** One view's rectangle: measures itself, and sends the pointer to navigation or to the tool in hand. */
 function Pane({ view, stage, picker, children }: PaneProps) {
   const element = useRef<HTMLDivElement>(null);
-  const tools = useMemo(() => ({ select: new SelectTool(), pen: new PenTool(), jig: new JigTool(), image: new ImageTool(), pin: new PinTool(stage) }), [stage]);
+  const tools = useMemo(
+    () => ({ select: new SelectTool(), pen: new PenTool(), jig: new JigTool(), image: new ImageTool(), pin: new PinTool(stage), relax: new RelaxTool() }),
+    [stage],
+  );
   const held = useRef<Tool | null>(null);
   /** The tool that a press begins with keeps the pointer until it is lifted. */
   const toolNow = (here?: PointerAt): Tool =>
@@ -391,7 +395,7 @@ function Pane({ view, stage, picker, children }: PaneProps) {
         inset: 0,
         overflow: 'hidden',
         touchAction: 'none',
-        cursor: tool === 'pen' || (placing && view === 'model') ? 'crosshair' : 'default',
+        cursor: tool !== 'select' || (placing && view === 'model') ? 'crosshair' : 'default',
       }}
       style={{ position: 'relative', width: '100%', height: '100%' }}
       onContextMenu={(event) => event.preventDefault()}
