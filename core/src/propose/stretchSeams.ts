@@ -97,6 +97,8 @@ export async function stretchSeams(
       if (!search.part(over)) break;
     } else {
       const wanted = (energy - 4) / (limit - 4);
+      const rough = wanted > 2.5;
+      if (!rough) search.layFine();
       if (!search.cutWorst(wanted > 6 ? 4 : wanted > 3 ? 3 : wanted > 1.5 ? 2 : 1)) break;
     }
     await search.layAll(context);
@@ -121,6 +123,11 @@ class Search {
   /** Where each corner lies, 2 numbers, NaN before. */
   private flat: Float64Array;
   private readonly startStates: Uint8Array;
+  /** Far from the limit a rough layout is enough. */
+  private coarse = true;
+  private stale = false;
+  /** Place of each mesh point in an order of elimination, −1 before. */
+  private readonly ranks: Int32Array;
   /** Islands are laid with their borders held apart. */
   private apart = false;
   /** Faces of the largest island that could not be held apart. */
@@ -135,6 +142,7 @@ class Search {
     this.set = given;
     this.startStates = islandsOf(mesh, given).states;
     this.flat = new Float64Array(mesh.corners.length * 2).fill(NaN);
+    this.ranks = new Int32Array(mesh.points.length / 3).fill(-1);
   }
 
   private get islands(): Islands {
@@ -178,7 +186,7 @@ class Search {
     for (let i = 0; i < islands.count; i++) {
       const faces = islands.faces.subarray(islands.start[i]!, islands.start[i + 1]!);
       const key = this.keyOf(faces);
-      const known = this.laid.get(key);
+      const known = this.stale ? undefined : this.laid.get(key);
       if (known) {
         next.set(key, known);
         continue;
@@ -195,8 +203,9 @@ class Search {
           positions: piece.positions,
           triangles: piece.triangles,
           method: 'isometric',
-          // enough to see where the stretch is: the energy comes out a little too high
-          tolerance: 1e-2,
+          // enough to see where the stretch is, the nearer to the limit the closer: the energy comes out a little too high
+          tolerance: this.coarse ? 4e-2 : 1e-2,
+          ...(piece.point.every((p) => this.ranks[p]! >= 0) ? { rank: Int32Array.from(piece.point, (p) => this.ranks[p]!) } : {}),
           apart: apart || this.apart,
           ...(apart || this.apart ? { apartSteps: 30 } : {}),
           ...(Number.isNaN(start[0]!) ? {} : { start }),
@@ -213,7 +222,9 @@ class Search {
         )
       : tasks.map(({ task }) => solveIsland(task, () => context.throwIfCancelled()));
     tasks.forEach(({ island, key, piece }, k) => {
-      const { uv } = results[k]!;
+      const { uv, rank } = results[k]!;
+      // cuts change little of a good order of elimination: it is found once
+      if (this.ranks[piece.point[0]!]! < 0) piece.point.forEach((p, v) => (this.ranks[p] = rank[v]!));
       const faces = islands.faces.subarray(islands.start[island]!, islands.start[island + 1]!);
       const local = new Map<number, number>();
       piece.uvPoint.forEach((p, v) => local.set(p, v));
@@ -227,6 +238,7 @@ class Search {
       next.set(key, excessOf(mesh, faces, piece, uv));
     });
     this.laid = next;
+    this.stale = false;
   }
 
   /** Lays islands that lie over themselves once more with their border held apart, where that costs little. */
@@ -261,6 +273,12 @@ class Search {
       for (let c = this.mesh.faceStart[f]!; c < this.mesh.faceStart[f + 1]!; c++)
         if (states[cornerEdge[c]!] !== EdgeState.joined) seams = (seams * 31 + c) % 1_000_003;
     return (faces[0]! * 1_000_003 + seams) * 4096 + (faces.length % 4096);
+  }
+
+  /** From here on everything is laid finely: what has not changed once more, too. */
+  layFine(): void {
+    if (this.coarse) this.stale = true;
+    this.coarse = false;
   }
 
   energy(): number {

@@ -27,9 +27,13 @@ export function PinsCard() {
             </Button>
           </Box>
         </Tooltip>
-        <Button sx={{ flex: 1 }} size="small" variant="outlined" disabled={pins === 0} onClick={() => runCommand('unpin')}>
-          Take all off
-        </Button>
+        <Tooltip title={pins > 0 ? 'Take every pin of this part off' : 'Nothing is pinned'}>
+          <Box component="span" sx={{ flex: 1 }}>
+            <Button fullWidth size="small" variant="outlined" disabled={pins === 0} onClick={() => runCommand('unpin')}>
+              Take all off
+            </Button>
+          </Box>
+        </Tooltip>
       </Box>
       <Box sx={{ display: 'flex', gap: 1 }}>
         <Tooltip title="Less stretch from the layout as it lies; place, heading and size stay">
