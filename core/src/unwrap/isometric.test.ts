@@ -284,6 +284,16 @@ describe('against a dense library (ml-matrix) on small pieces', () => {
     inner.forEach((v, at) => {
       for (let d = 0; d < 2; d++) expect(uv[v * 2 + d]! - uv[d]!).toBeCloseTo(x.get(at, d), 8);
     });
+    // the same with vertices held: what they pull on goes to the right-hand side
+    const vertices = [2, 9, n - 1];
+    const places = vertices.flatMap((v, k) => [start[v * 2]! + 0.1 * k, start[v * 2 + 1]! - 0.07]);
+    const held = rigid(piece, start, { steps: 1, pins: { vertices, places } }).uv;
+    const free = [...Array(n).keys()].filter((v) => !vertices.includes(v));
+    const pulled = B.selection(free, [0, 1]).sub(L.selection(free, vertices).mmul(new Matrix(vertices.map((_, k) => places.slice(k * 2, k * 2 + 2)))));
+    const y = solve(L.selection(free, free), pulled);
+    free.forEach((v, at) => {
+      for (let d = 0; d < 2; d++) expect(held[v * 2 + d]).toBeCloseTo(y.get(at, d), 8);
+    });
   });
 });
 
