@@ -163,7 +163,7 @@ function solveFlips(triangles: Uint32Array, uv: Float64Array): number {
 
 async function seamRow(name: string, mesh: Mesh) {
   const start = performance.now();
-  const proposal = await proposeSeams(mesh, emptyUvSet(mesh), { by: 'stretch', limit: 4.2, timeLimit: 30_000 });
+  const proposal = await proposeSeams(mesh, emptyUvSet(mesh), { by: 'stretch', limit: 4.2, timeLimit: 20_000 });
   const took = performance.now() - start;
   const { set } = cut(mesh, emptyUvSet(mesh), proposal.cuts);
   const { set: laid, report } = await unwrapIslands(mesh, openIslands(mesh, set).set, 'all', 'isometric', undefined, { apart: true });
