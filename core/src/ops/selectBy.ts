@@ -3,9 +3,10 @@ import { JigError } from '../jigError.ts';
 import { activeSet, partOf, selectionKinds, withPart, type Job, type Part, type SelectionKind } from '../job/job.ts';
 import { facesWith, problemKinds, unwindStrips, type ProblemLimits } from '../measure/uvState.ts';
 import { faceCount } from '../mesh/mesh.ts';
+import { symmetryOf } from '../select/symmetry.ts';
 import { topologyOf } from '../mesh/topology.ts';
 import { borderOfFaces, convertSelection, elementCount, flags, growSelection, invertSelection, listed, shrinkSelection } from '../select/convert.ts';
-import { connectedFaces, edgeRing, facePath, flatRegion, mirrorPoints, pointPath, sameFacing } from '../select/flood.ts';
+import { connectedFaces, edgeRing, facePath, flatRegion, pointPath, sameFacing } from '../select/flood.ts';
 import { edgeLoop } from '../select/loop.ts';
 import { smoothRun } from '../select/run.ts';
 import { islandsOf } from '../uv/islands.ts';
@@ -166,14 +167,7 @@ function path(part: Part, kind: SelectionKind, ids: Uint32Array): Found {
 function mirrored(part: Part, kind: SelectionKind, ids: Uint32Array, axisName: 'x' | 'y' | 'z', given?: number): Found {
   const { mesh } = part;
   const islands = islandsOf(mesh, activeSet(part));
-  const axis = { x: 0, y: 1, z: 2 }[axisName] as 0 | 1 | 2;
-  let [low, high] = [Infinity, -Infinity];
-  for (let k = axis; k < mesh.points.length; k += 3) {
-    low = Math.min(low, mesh.points[k]!);
-    high = Math.max(high, mesh.points[k]!);
-  }
-  const size = Math.max(high - low, 1e-9);
-  const across = mirrorPoints(mesh, axis, (low + high) / 2, given ?? size / 1000);
+  const { points: across } = symmetryOf(mesh, axisName, given);
   const out = new Set<number>();
   let unmatched = 0;
   if (kind === 'points') {

@@ -9,7 +9,7 @@ import { EdgeState } from '../uv/seamEdges.ts';
 import type { UvSet } from '../uv/uvSet.ts';
 import { unwrapIslands } from '../unwrap/unwrapIslands.ts';
 import { flatSeams } from './flatSeams.ts';
-import { hiddenHalfShare, seamPrices, type SeamPrices, type SeamWishes } from './seamPrices.ts';
+import { hiddenHalfShare, seamPrices, type SeamWishes } from './seamPrices.ts';
 import { stretchSeams } from './stretchSeams.ts';
 
 export const seamWays = ['crease', 'flat', 'stretch'] as const;
@@ -50,24 +50,18 @@ export interface SeamProposal {
 
 /**
  * Works out seams and measures what they would make of the part. Nothing is changed.
- * @param prices known ones, so that several ways share them
  * O(one visibility pass) and, for stretch, some ten to twenty solves.
  */
-export async function proposeSeams(
-  mesh: Mesh,
-  given: UvSet,
-  options: ProposeOptions,
-  context: Context = quietContext,
-  prices: SeamPrices = seamPrices(mesh, options, context),
-): Promise<SeamProposal> {
+export async function proposeSeams(mesh: Mesh, given: UvSet, options: ProposeOptions, context: Context = quietContext): Promise<SeamProposal> {
   const { by, angle, limit = 4.2 } = options;
+  const prices = seamPrices(mesh, options, context);
   const wanted = options.symmetry ?? 'none';
   const symmetry = wanted === 'none' ? null : wanted === 'auto' ? findSymmetry(mesh) : symmetryOf(mesh, wanted);
   const before = islandsOf(mesh, given).states;
   let set: UvSet;
   let met = true;
   if (by === 'stretch') {
-    const found = await stretchSeams(mesh, given, prices, { limit, mirror: symmetry?.edges ?? null, timeLimit: options.timeLimit }, context);
+    const found = await stretchSeams(mesh, given, prices, { limit, mirror: symmetry, timeLimit: options.timeLimit }, context);
     set = found.set;
     met = found.met;
   } else {

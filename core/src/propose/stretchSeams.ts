@@ -3,6 +3,7 @@ import TinyQueue from 'tinyqueue';
 import type { Mesh } from '../mesh/mesh.ts';
 import { topologyOf } from '../mesh/topology.ts';
 import { trianglesOf } from '../mesh/triangles.ts';
+import { withMirrored, type Symmetry } from '../select/symmetry.ts';
 import { cut, separateFans } from '../seams/cut.ts';
 import { openIslands } from '../seams/cutGraph.ts';
 import { pathTo, shortestPaths } from '../seams/shortestPaths.ts';
@@ -20,8 +21,8 @@ import type { SeamPrices } from './seamPrices.ts';
 export interface StretchSeamsOptions {
   /** Symmetric Dirichlet energy to come down to, area-weighted mean over the part: 4 without stretch; default 4.2. */
   limit?: number;
-  /** Edge across the plane of symmetry for each edge, −1 where there is none: seams come in pairs. */
-  mirror?: Int32Array | null;
+  /** Seams come in pairs across this plane. */
+  mirror?: Symmetry | null;
   /** Milliseconds after which what there is is handed back; default 60 000. */
   timeLimit?: number;
 }
@@ -109,10 +110,10 @@ export async function stretchSeams(
   const now = islandsOf(mesh, end.set).states;
   const cuts = [...now.keys()].filter((e) => now[e] === EdgeState.seam && states[e] !== EdgeState.seam);
   return {
-    set: { ...end.set, uv: given.uv.length === end.set.uv.length ? given.uv : end.set.uv },
+    set: end.set,
     cuts,
     energy: end.energy,
-    met: end.energy <= limit && search.overlapping().length === 0,
+    met: reached && search.overlapping().length === 0,
     rounds: round,
   };
 }
@@ -137,7 +138,7 @@ class Search {
     private readonly mesh: Mesh,
     given: UvSet,
     private readonly prices: SeamPrices,
-    private readonly mirror: Int32Array | null,
+    private readonly mirror: Symmetry | null,
   ) {
     this.set = given;
     this.startStates = islandsOf(mesh, given).states;
@@ -156,16 +157,14 @@ class Search {
       if (opened.cuts.length === 0) break;
       this.set = opened.set;
       if (!this.mirror) break;
-      this.cutEdges(opened.cuts.map((e) => this.mirror![e]!).filter((e) => e >= 0));
+      this.cutEdges(opened.cuts);
     }
     // what seams in pairs have closed off again
     this.set = openIslands(this.mesh, this.set, 'all', this.prices.price).set;
   }
 
   private cutEdges(edges: number[]): void {
-    const both = new Set(edges);
-    if (this.mirror) for (const e of edges) if (this.mirror[e]! >= 0) both.add(this.mirror[e]!);
-    const allowed = [...both].filter((e) => this.prices.price[e]! < Infinity);
+    const allowed = withMirrored(this.mirror, edges).filter((e) => this.prices.price[e]! < Infinity);
     if (allowed.length > 0) this.set = cut(this.mesh, this.set, allowed).set;
   }
 
@@ -473,9 +472,7 @@ class Search {
       tries++;
       context.throwIfCancelled();
       const keep = { set: this.set, laid: this.laid, flat: this.flat.slice() };
-      const both = new Set(next.branch);
-      if (this.mirror) for (const e of next.branch) if (this.mirror[e]! >= 0) both.add(this.mirror[e]!);
-      this.set = uncut(mesh, this.set, [...both]).set;
+      this.set = uncut(mesh, this.set, withMirrored(this.mirror, next.branch)).set;
       await this.layAll(context);
       if (this.energy() <= limit && this.overlapping().length > 0) await this.holdApart(limit, context);
       if (this.energy() <= limit && this.overlapping().length === 0) continue;

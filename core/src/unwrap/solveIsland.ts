@@ -87,16 +87,16 @@ export function solveIsland(task: IslandTask, check: () => void = () => {}): Isl
     const opened = Number.isFinite(barrier.value(start)) ? start : openedBorder(prepared, start);
     if (Number.isFinite(barrier.value(opened)) && flipCount(triangles, opened) === 0 && borderCrossings(borderSegments(prepared, opened)).length === 0) {
       const kept = isometric(prepared, opened, { check, tolerance, timeLimit, targets: pins, extra: barrier, steps: apartSteps });
-      return done(kept.uv, kept.steps);
+      return done(kept.uv, kept.steps, method === 'rigid');
     }
   }
   const free = isometric(prepared, start, { check, tolerance: method === 'rigid' ? 2e-3 : tolerance, timeLimit, targets: pins });
   if (!apart || borderCrossings(borderSegments(prepared, free.uv)).length === 0) return done(free.uv, free.steps, method === 'rigid');
   // once more, from a map that lies nowhere over itself, the border held apart
   const convex = convexStart(prepared);
-  if (!Number.isFinite(stretchEnergy(prepared, convex))) return done(free.uv, free.steps);
+  if (!Number.isFinite(stretchEnergy(prepared, convex))) return done(free.uv, free.steps, method === 'rigid');
   const kept = isometric(prepared, convex, { check, tolerance, timeLimit, targets: pins, extra: borderBarrier(prepared, free.uv), steps: apartSteps });
-  return done(kept.uv, free.steps + kept.steps);
+  return done(kept.uv, free.steps + kept.steps, method === 'rigid');
 }
 
 /**
