@@ -115,6 +115,8 @@ export interface BenchState {
   proposals: { list: ProposalReport[]; layout: LayoutView | null };
   /** Notches are drawn on the sheet. */
   notches: boolean;
+  /** Their marks (see the worker), of the layout they were asked for on. */
+  notchMarks: { layout: LayoutView; marks: Float32Array } | null;
   /** A pin on its way: the UV point and where it is now. */
   pinMoving: { point: number; u: number; v: number } | null;
   /** What a view shows large; both side by side otherwise. */
@@ -140,6 +142,7 @@ export interface BenchState {
         | 'penUncuts'
         | 'proposals'
         | 'notches'
+        | 'notchMarks'
         | 'pinMoving'
         | 'filled'
         | 'fault'
@@ -183,6 +186,7 @@ const empty = {
   penUncuts: false,
   proposals: { list: [], layout: null },
   pinMoving: null,
+  notchMarks: null,
   fault: 'none' as const,
   drawn: null,
   contexts: new Map<string, ContextGeometry>(),

@@ -58,7 +58,7 @@ import {
 } from '@jig-peel/core';
 import { Keeper } from '../keep/db.ts';
 import { deliver, type DeliverChoice } from './deliver.ts';
-import { contextGeometry, layoutView, partGeometry } from './geometry.ts';
+import { contextGeometry, layoutView, partGeometry, notchMarks } from './geometry.ts';
 import { touchedFaces, unwrapTouched } from './live.ts';
 import type { JobSummary, Outcome, RegionTake, RegionView, UvPreview, WorkerEvent } from './messages.ts';
 import { WorkerPool } from './pool.ts';
@@ -69,6 +69,7 @@ let history: History | null = null;
 let keeper: Keeper | null = null;
 const pool = new WorkerPool();
 const livePool = new WorkerPool(1);
+const joinPool = new WorkerPool(1);
 
 /** Meshes are immutable, so a number for each object is enough to know what has been sent. */
 const meshIds = new WeakMap<Mesh, number>();
@@ -744,6 +745,22 @@ const api = {
     const placed = faces.filter((x) => !Number.isNaN(x)).sort();
     const answer = { faces, middle: placed[placed.length >> 1] ?? NaN, of: px ? ('image' as const) : ('sheet' as const) };
     return Comlink.transfer(answer, [faces.buffer as ArrayBuffer]);
+  },
+
+  /** Marks on both sides of the active part's seams, asked for while they are shown. */
+  notches(): Float32Array {
+    if (!history) return new Float32Array(0);
+    const part = partOf(history.present);
+    return notchMarks(part.mesh, activeSet(part));
+  },
+
+  /** Measured beside the work, so that nobody waits for it; a newer question takes the place of an older one. */
+  joinAdvice(island: number): Promise<Outcome> {
+    return attempt(async () => {
+      if (!history) throw new JigError('nothing-to-do', 'No job is open.');
+      const { report } = await runOperation(history.present, 'joinAdvice', { island }, { progress: () => {}, throwIfCancelled: () => {}, pool: joinPool });
+      return { ok: true, sentence: '', report };
+    });
   },
 
   /** Faces of the active part that a jig drives. */

@@ -156,7 +156,6 @@ function makeLayoutView(part: Part, set: UvSet, meshId: number, width: number, h
     anyUnplaced,
     allUnplaced,
     pins: pinsOf(set),
-    notches: allUnplaced ? new Float32Array(0) : notchMarks(mesh, set),
   };
 }
 
@@ -172,7 +171,8 @@ function pinsOf(set: UvSet): LayoutView['pins'] {
   return out;
 }
 
-function notchMarks(mesh: Mesh, set: UvSet): Float32Array {
+/** Marks on both sides of seams: letter, ticks, then u, v and the direction into the island; 6 numbers a side. */
+export function notchMarks(mesh: Mesh, set: UvSet): Float32Array {
   const { cornerFace } = topologyOf(mesh);
   const out: number[] = [];
   for (const { letter, ticks, corners } of notchesOf(mesh, set))

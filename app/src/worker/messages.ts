@@ -122,8 +122,6 @@ export interface LayoutView {
   allUnplaced: boolean;
   /** Pinned UV points, and a corner of each. */
   pins: { point: number; corner: number }[];
-  /** Marks on both sides of seams: letter, ticks, then u, v and the direction into the island; 6 numbers a side. */
-  notches: Float32Array;
 }
 
 export interface Measures {

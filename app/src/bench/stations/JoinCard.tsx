@@ -2,7 +2,7 @@ import { Box, Button, LinearProgress, Typography } from '@mui/material';
 import { useEffect, useState } from 'react';
 import type { JoinAdvice } from '@jig-peel/core';
 import { useBench } from '../../store/bench.ts';
-import { run } from '../../worker/client.ts';
+import { coreApi, run } from '../../worker/client.ts';
 import type { LayoutView } from '../../worker/messages.ts';
 import { Card } from './Card.tsx';
 
@@ -19,9 +19,11 @@ export function JoinCard() {
     let current = true;
     const timer = setTimeout(
       () =>
-        void run('joinAdvice', { island }).then((outcome) => {
-          if (current && outcome.ok) setFound({ island, layout, list: (outcome.report as { neighbours: JoinAdvice[] }).neighbours });
-        }),
+        void coreApi()
+          .joinAdvice(island)
+          .then((outcome) => {
+            if (current && outcome.ok) setFound({ island, layout, list: (outcome.report as { neighbours: JoinAdvice[] }).neighbours });
+          }),
       300,
     );
     return () => {

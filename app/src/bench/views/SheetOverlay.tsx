@@ -47,7 +47,7 @@ export function SheetOverlay({ stage }: { stage: Stage }) {
         }
       }
       if (layout && stage.layout === layout) {
-        if (state.notches) notches(c, eye, layout, width, height);
+        if (state.notches && state.notchMarks?.layout === layout) notches(c, eye, state.notchMarks.marks, width, height);
         pins(c, eye, state, p.selected, width, height);
       }
       drawValues(c, state, (value) => eye.toPx(value.u, value.v, width, height));
@@ -105,7 +105,7 @@ export function SheetOverlay({ stage }: { stage: Stage }) {
 }
 
 /** Matching ticks with the seam's letter on both sides of each seam. */
-function notches(c: CanvasRenderingContext2D, eye: SheetCamera, { notches: marks }: LayoutView, width: number, height: number) {
+function notches(c: CanvasRenderingContext2D, eye: SheetCamera, marks: Float32Array, width: number, height: number) {
   c.font = `700 11px ${monospaced}`;
   c.textAlign = 'center';
   c.textBaseline = 'middle';

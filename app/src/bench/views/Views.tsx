@@ -196,6 +196,7 @@ function useMirror(stage: Stage, picker: Picker) {
         stage.paint(s);
       if (placementOf(s) !== placementOf(before)) stage.setPlacement(placementOf(s), s);
       if (s.overlay === 'density' && s.layout && (s.overlay !== before.overlay || s.layout !== before.layout)) askDensity(s.layout);
+      if (s.notches && s.layout && (!before.notches || s.layout !== before.layout)) askNotches(s.layout);
       if (s.look !== before.look) stage.setLook(s);
       if (s.drawn !== before.drawn) stage.setDragging(s.drawn !== null);
       if (
@@ -228,6 +229,15 @@ function askDensity(layout: LayoutView) {
     .density()
     .then((answer) => {
       if (answer && useBench.getState().layout === layout) useBench.getState().set({ density: { ...answer, layout } });
+    });
+}
+
+/** And so do the notches. */
+function askNotches(layout: LayoutView) {
+  void coreApi()
+    .notches()
+    .then((marks) => {
+      if (useBench.getState().layout === layout) useBench.getState().set({ notchMarks: { layout, marks } });
     });
 }
 
