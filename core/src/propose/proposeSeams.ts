@@ -60,10 +60,13 @@ export async function proposeSeams(mesh: Mesh, given: UvSet, options: ProposeOpt
   const before = islandsOf(mesh, given).states;
   let set: UvSet;
   let met = true;
+  let energy = 4;
+  let flips = 0;
   if (by === 'stretch') {
     const found = await stretchSeams(mesh, given, prices, { limit, mirror: symmetry, timeLimit: options.timeLimit }, context);
     set = found.set;
     met = found.met;
+    energy = found.energy;
   } else {
     const allowed = withMirrored(symmetry, by === 'crease' ? creaseEdges(mesh, angle ?? 40) : flatSeams(mesh, angle ?? 45)).filter(
       (e) => prices.price[e]! < Infinity,
@@ -74,7 +77,10 @@ export async function proposeSeams(mesh: Mesh, given: UvSet, options: ProposeOpt
   const { states, count } = islandsOf(mesh, set);
   const seams = [...states.keys()].filter((e) => states[e] === EdgeState.seam);
   const seamLength = seams.reduce((sum, e) => sum + prices.length[e]!, 0);
-  const { report } = await unwrapIslands(mesh, { ...set, unplaced: new Uint8Array(set.unplaced.length).fill(1) }, 'all', 'isometric', context, { apart: true });
+  if (by !== 'stretch') {
+    const unplaced = new Uint8Array(set.unplaced.length).fill(1);
+    ({ energy, flips } = (await unwrapIslands(mesh, { ...set, unplaced }, 'all', 'isometric', context, { apart: true })).report);
+  }
   return {
     by,
     set,
@@ -83,8 +89,8 @@ export async function proposeSeams(mesh: Mesh, given: UvSet, options: ProposeOpt
     seamLength,
     inSight: seamLength > 0 ? seams.reduce((sum, e) => sum + prices.length[e]! * Math.min(1, 2 * prices.seen[e]!), 0) / seamLength : 0,
     hiddenHalf: seams.length > 0 ? hiddenHalfShare(prices, seams) : 1,
-    energy: report.energy,
-    flips: report.flips,
+    energy,
+    flips,
     met,
     symmetry: symmetry?.axis ?? null,
   };

@@ -15,6 +15,8 @@ export interface IsometricOptions {
   held?: Iterable<number>;
   /** A further energy, for instance one that keeps borders apart. */
   extra?: ExtraEnergy;
+  /** The start is near the end: Newton's steps from the first on. */
+  near?: boolean;
   /** Called before each step; may throw to stop. */
   check?: () => void;
   /** Told of each step: the map so far and its energy (area-weighted mean, 4 without stretch). */
@@ -83,23 +85,21 @@ export function isometric(prepared: Prepared, start: Float64Array, options: Isom
   const trial = new Float64Array(uv.length);
   const factor = makeFactor(symbolic, 2);
   let converged = false;
-  let step = 0;
   let creeping = 0;
   // proxies as long as they gain much; Newton's from there, and proxies once more where Newton's steps get stuck
-  let newton = false;
+  let newton = options.near ?? false;
   try {
-    for (; step < steps && performance.now() - began < timeLimit; step++) {
+    for (let step = 0; step < steps && performance.now() - began < timeLimit; step++) {
       check();
       const direction = directionOf(work, uv, factor, newton);
       let slope = 0;
       for (let k = 0; k < direction.length; k++) slope += direction[k]! * work.gradient[k]!;
-      // a decrease that is not worth another step
-      if (!(slope < 0) || -slope / 2 < tolerance * energy) {
-        if (newton || !(slope < 0)) {
-          converged = true;
-          break;
-        }
+      if (!(slope < 0)) {
+        converged = true;
+        break;
       }
+      // little is left: this step is taken, since it has been worked out, and is the last
+      const last = newton && -slope / 2 < tolerance * energy;
       let length = Math.min(1, 0.9 * largestStep(prepared, uv, direction));
       if (extra) length = Math.min(length, extra.largestStep(uv, direction));
       let next = Infinity;
@@ -116,13 +116,15 @@ export function isometric(prepared: Prepared, start: Float64Array, options: Isom
       }
       const gain = (energy - next) / energy;
       creeping = gain < 1e-3 ? creeping + 1 : 0;
+      const whole = newton && length > 0.9;
       newton = newton ? length > 0.05 || gain > 0.02 : gain < 0.15;
       energy = next;
       uv.set(trial);
-      snapTargets(work, uv);
+      const taken = snapTargets(work, uv);
       energies.push(stretchEnergy(prepared, uv) / area);
       onStep?.(uv, energies.at(-1)!);
-      if (creeping >= 8) {
+      // Newton's whole steps leave a third of the way and less
+      if (!taken && (last || creeping >= 8 || (whole && gain < 2 * tolerance))) {
         converged = true;
         break;
       }
@@ -130,7 +132,7 @@ export function isometric(prepared: Prepared, start: Float64Array, options: Isom
   } finally {
     factor.release();
   }
-  return { uv, steps: step, energies, converged };
+  return { uv, steps: energies.length - 1, energies, converged };
 }
 
 interface Work {
@@ -425,9 +427,9 @@ export function largestStep({ triangles }: Pick<Prepared, 'triangles'>, uv: Floa
   return least;
 }
 
-/** Targets that are all but reached are taken and held, where no triangle flips by it. */
-function snapTargets({ prepared, targets, held }: Work, uv: Float64Array): void {
-  if (!targets) return;
+/** Targets that are all but reached are taken and held, where no triangle flips by it. @returns were any? */
+function snapTargets({ prepared, targets, held }: Work, uv: Float64Array): boolean {
+  if (!targets) return false;
   const direction = new Float64Array(uv.length);
   let any = false;
   for (let k = 0; k < targets.vertices.length; k++) {
@@ -437,11 +439,12 @@ function snapTargets({ prepared, targets, held }: Work, uv: Float64Array): void 
     direction[v * 2 + 1] = targets.places[k * 2 + 1]! - uv[v * 2 + 1]!;
     any = true;
   }
-  if (!any || largestStep(prepared, uv, direction) < 1.25) return;
+  if (!any || largestStep(prepared, uv, direction) < 1.25) return false;
   for (let k = 0; k < targets.vertices.length; k++) {
     const v = targets.vertices[k]!;
     uv[v * 2] = targets.places[k * 2]!;
     uv[v * 2 + 1] = targets.places[k * 2 + 1]!;
     held[v] = 1;
   }
+  return true;
 }

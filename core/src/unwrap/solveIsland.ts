@@ -2,9 +2,10 @@ import { JigError } from '../jigError.ts';
 import { borderBarrier } from './borderBarrier.ts';
 import { borderCrossings, borderSegments } from './borderCrossings.ts';
 import { conformal, prepare, type Prepared } from './conformal.ts';
+import { coarseStart } from './coarseStart.ts';
 import { convexStart } from './convexStart.ts';
 import { nearestPlacement } from './heading.ts';
-import { isometric, stretchEnergy } from './isometric.ts';
+import { isometric, stretchEnergy, type IsometricResult } from './isometric.ts';
 import { rigid, type Pins } from './rigid.ts';
 
 export const unwrapMethods = ['conformal', 'rigid', 'isometric'] as const;
@@ -23,6 +24,8 @@ export interface IslandTask {
   pins?: Pins;
   /** The island may not lie over itself (least stretch only); what that costs in stretch is for the eye to see. */
   apart?: boolean;
+  /** With `apart`: laid freely it is known to lie over itself, which is not tried again. */
+  over?: boolean;
   /** Only a first shape: some steps from the start, to be seen at once. */
   quick?: boolean;
   /** See `isometric`; default 4e-4. */
@@ -74,29 +77,74 @@ export function solveIsland(task: IslandTask, check: () => void = () => {}): Isl
     const result = softly(() => rigid(prepared, start, { check, pins, ...(quick ? { steps: 4 } : {}) }));
     if (result && (quick || flipCount(triangles, result.uv) === 0)) return done(result.uv, result.steps);
   }
-  const found = presentIsGood ? present : flipFreeStart(prepared);
+  const report = ({ uv, steps }: { uv: Float64Array; steps: number }) => done(uv, steps, method === 'rigid');
+  // from a map that lies nowhere over itself, the border held apart
+  const heldApart = (from: Float64Array | null, nearly: boolean) => {
+    const opened = from && openedStart(prepared, from);
+    return opened && isometric(prepared, opened.uv, { check, tolerance, timeLimit, targets: pins, extra: opened.barrier, steps: apartSteps, near: nearly });
+  };
+  const anew = () => heldApart(nearApart(prepared, check), true) ?? heldApart(convexStart(prepared), false);
+  if (apart && (task.over || (presentIsGood && crosses(prepared, present)))) {
+    const kept = anew();
+    if (kept) return report(kept);
+  }
+  const near = presentIsGood ? null : nearStart(prepared, check);
+  const found = presentIsGood ? present : (near ?? flipFreeStart(prepared));
   const start = found && pins ? towards(found, pins) : found;
   check();
   if (!start) {
     // so uneven that even the convex map loses triangles to rounding: the conformal map, its flips counted
     return done(conformal(prepared), 0);
   }
-  if (apart && presentIsGood && borderCrossings(borderSegments(prepared, start)).length === 0) {
-    // as it lies it is apart, and stays so from step to step; a fresh cut's sides still touch and are opened a little first
-    const barrier = borderBarrier(prepared, start);
-    const opened = Number.isFinite(barrier.value(start)) ? start : openedBorder(prepared, start);
-    if (Number.isFinite(barrier.value(opened)) && flipCount(triangles, opened) === 0 && borderCrossings(borderSegments(prepared, opened)).length === 0) {
-      const kept = isometric(prepared, opened, { check, tolerance, timeLimit, targets: pins, extra: barrier, steps: apartSteps });
-      return done(kept.uv, kept.steps, method === 'rigid');
-    }
+  const free = isometric(prepared, start, { check, tolerance: method === 'rigid' ? 2e-3 : tolerance, timeLimit, targets: pins, near: near !== null });
+  if (!apart || !crosses(prepared, free.uv)) return report(free);
+  const stretch = ({ energies }: IsometricResult) => energies.at(-1)! - 4;
+  // as it lies now it may be apart, and stays so from step to step; from there it can end jammed
+  let kept = heldApart(presentIsGood ? start : null, false);
+  if (!kept || stretch(kept) > 1.5 * stretch(free) + 0.02) {
+    const other = anew();
+    if (other && (!kept || stretch(other) < stretch(kept))) kept = other;
   }
-  const free = isometric(prepared, start, { check, tolerance: method === 'rigid' ? 2e-3 : tolerance, timeLimit, targets: pins });
-  if (!apart || borderCrossings(borderSegments(prepared, free.uv)).length === 0) return done(free.uv, free.steps, method === 'rigid');
-  // once more, from a map that lies nowhere over itself, the border held apart
-  const convex = convexStart(prepared);
-  if (!Number.isFinite(stretchEnergy(prepared, convex))) return done(free.uv, free.steps, method === 'rigid');
-  const kept = isometric(prepared, convex, { check, tolerance, timeLimit, targets: pins, extra: borderBarrier(prepared, free.uv), steps: apartSteps });
-  return done(kept.uv, free.steps + kept.steps, method === 'rigid');
+  return report({ uv: (kept ?? free).uv, steps: free.steps + (kept?.steps ?? 0) });
+}
+
+const crosses = (prepared: Prepared, uv: Float64Array) => borderCrossings(borderSegments(prepared, uv)).length > 0;
+
+/** A map with its border apart, and what keeps it so: sides of a fresh cut that still touch are opened a little. Null where it lies over itself or is turned over. */
+function openedStart(prepared: Prepared, uv: Float64Array): { uv: Float64Array; barrier: ReturnType<typeof borderBarrier> } | null {
+  if (!Number.isFinite(stretchEnergy(prepared, uv)) || crosses(prepared, uv)) return null;
+  const barrier = borderBarrier(prepared, uv);
+  for (const share of [0, 0.04, 0.01, 2.5e-3, 6e-4]) {
+    const opened = share === 0 ? uv : openedBorder(prepared, uv, share);
+    if (Number.isFinite(barrier.value(opened)) && flipCount(prepared.triangles, opened) === 0 && !crosses(prepared, opened)) return { uv: opened, barrier };
+  }
+  return null;
+}
+
+/** Pieces of more triangles than this are laid coarsely first; to be held apart, where the way is longer, of more than the other. */
+const large = 6000;
+const largeApart = 800;
+
+/** A start from a coarser piece, null where the piece is small or it does not come to one without flips. */
+function nearStart({ positions, triangles, border }: Prepared, check: () => void): Float64Array | null {
+  const count = triangles.length / 3;
+  if (count <= large || border.length === 0) return null;
+  const lay = (coarse: Float64Array, left: Uint32Array) => {
+    const { uv, flips } = solveIsland({ positions: coarse, triangles: left, method: 'isometric', tolerance: 5e-3 }, check);
+    return flips === 0 ? uv : null;
+  };
+  return coarseStart(positions, triangles, border, Math.max(large / 2, count / 20), lay, false, check);
+}
+
+/** The same of a coarser piece whose border is held apart. */
+function nearApart({ positions, triangles, border }: Prepared, check: () => void): Float64Array | null {
+  const count = triangles.length / 3;
+  if (count <= largeApart || border.length === 0) return null;
+  const lay = (coarse: Float64Array, left: Uint32Array) => {
+    const { uv, flips } = solveIsland({ positions: coarse, triangles: left, method: 'isometric', tolerance: 5e-3, apart: true }, check);
+    return flips === 0 ? uv : null;
+  };
+  return coarseStart(positions, triangles, border, Math.max(largeApart / 2, count / 5), lay, true, check);
 }
 
 /**
@@ -110,21 +158,29 @@ function flipFreeStart(prepared: Prepared): Float64Array | null {
   return Number.isFinite(stretchEnergy(prepared, convex)) ? convex : null;
 }
 
-/** Border vertices drawn a little towards the middle of their neighbours, so that two sides of a cut no longer touch. O(T). */
-function openedBorder({ vertices, triangles, border }: Prepared, uv: Float64Array): Float64Array {
-  const sum = new Float64Array(vertices * 3);
-  for (let t = 0; t < triangles.length; t += 3) {
-    for (let k = 0; k < 3; k++) {
-      const v = triangles[t + k]! * 3;
-      for (const other of [triangles[t + ((k + 1) % 3)]!, triangles[t + ((k + 2) % 3)]!]) {
-        sum[v]! += uv[other * 2]!;
-        sum[v + 1]! += uv[other * 2 + 1]!;
-        sum[v + 2]!++;
-      }
+/** Border vertices moved inwards by a share of their shorter border edge, so that two sides of a cut no longer touch. O(B). */
+function openedBorder({ border }: Prepared, uv: Float64Array, share: number): Float64Array {
+  // the sum of the inward normals of each vertex's two border edges, and the shorter one's length
+  const inward = new Map<number, [number, number, number]>();
+  for (let k = 0; k < border.length; k += 2) {
+    const a = border[k]!;
+    const b = border[k + 1]!;
+    const x = uv[b * 2]! - uv[a * 2]!;
+    const y = uv[b * 2 + 1]! - uv[a * 2 + 1]!;
+    const length = Math.hypot(x, y) || 1;
+    for (const v of [a, b]) {
+      const sum = inward.get(v) ?? [0, 0, Infinity];
+      inward.set(v, [sum[0] - y / length, sum[1] + x / length, Math.min(sum[2], length)]);
     }
   }
   const out = uv.slice();
-  for (const v of border) for (let d = 0; d < 2; d++) out[v * 2 + d] = uv[v * 2 + d]! + 0.04 * (sum[v * 3 + d]! / sum[v * 3 + 2]! - uv[v * 2 + d]!);
+  for (const [v, [x, y, length]] of inward) {
+    const size = Math.hypot(x, y);
+    // the end of a cut stays: its neighbours part
+    if (size < 1e-3) continue;
+    out[v * 2]! += (share * length * x) / size;
+    out[v * 2 + 1]! += (share * length * y) / size;
+  }
   return out;
 }
 

@@ -1,0 +1,539 @@
+import type { Context } from '../context.ts';
+import TinyQueue from 'tinyqueue';
+import type { Mesh } from '../mesh/mesh.ts';
+import { topologyOf } from '../mesh/topology.ts';
+import { trianglesOf } from '../mesh/triangles.ts';
+import { withMirrored, type Symmetry } from '../select/symmetry.ts';
+import { cut, separateFans } from '../seams/cut.ts';
+import { openIslands } from '../seams/cutGraph.ts';
+import { pathTo, shortestPaths } from '../seams/shortestPaths.ts';
+import { uncut } from '../seams/uncut.ts';
+import { islandsOf, type Islands } from '../uv/islands.ts';
+import { EdgeState } from '../uv/seamEdges.ts';
+import type { UvSet } from '../uv/uvSet.ts';
+import { flatTriangles } from '../unwrap/flatTriangles.ts';
+import { pieceOf, type Piece } from '../unwrap/piece.ts';
+import type { IslandTask } from '../unwrap/solveIsland.ts';
+import { solveIsland } from '../unwrap/solveIsland.ts';
+import { borderCrossings } from '../unwrap/borderCrossings.ts';
+import type { Prices } from './coarseSeams.ts';
+
+/** An island as it lies, in units of the model. */
+interface Laid {
+  faces: Uint32Array;
+  /** Stretch beyond none of each face, times its area. */
+  excess: Float64Array;
+  area: number;
+  /** The sum of the excess, and what it comes to with the border held apart. */
+  free: number;
+  sum: number;
+  /** Where its border crosses itself when laid freely: the two faces furthest from one another, or null; undefined until looked for. */
+  crossing?: [number, number] | null;
+  /** Held apart; or that was tried, and it still lies over itself. */
+  held?: 'apart' | 'over';
+}
+
+/** Seams in the making: what lies how, and what may be done about it. One round of `stretchSeams` calls some of these. */
+export class StretchSearch {
+  set: UvSet;
+  private laid = new Map<number, Laid>();
+  /** Where each corner lies, 2 numbers, NaN before. */
+  private flat: Float64Array;
+  private readonly startStates: Uint8Array;
+  /** Far from the limit a rough layout is enough. */
+  private coarse = true;
+  private stale = false;
+  /** Place of each mesh point in an order of elimination, −1 before. */
+  private readonly ranks: Int32Array;
+
+  constructor(
+    private readonly mesh: Mesh,
+    given: UvSet,
+    private readonly prices: Prices,
+    private readonly mirror: Symmetry | null,
+  ) {
+    this.set = given;
+    this.startStates = islandsOf(mesh, given).states;
+    this.flat = new Float64Array(mesh.corners.length * 2).fill(NaN);
+    this.ranks = new Int32Array(mesh.points.length / 3).fill(-1);
+  }
+
+  /** Has anything been laid yet? */
+  get begun(): boolean {
+    return this.laid.size > 0;
+  }
+
+  get islandCount(): number {
+    return this.islands.count;
+  }
+
+  private get islands(): Islands {
+    return islandsOf(this.mesh, this.set);
+  }
+
+  /** Cuts what cannot lie flat, and its mirror image. */
+  open(): void {
+    for (let round = 0; round < 3; round++) {
+      const opened = openIslands(this.mesh, this.set, 'all', this.prices.price);
+      if (opened.cuts.length === 0) break;
+      this.set = opened.set;
+      if (!this.mirror) break;
+      this.cutEdges(opened.cuts);
+    }
+    // what seams in pairs have closed off again
+    this.set = openIslands(this.mesh, this.set, 'all', this.prices.price).set;
+  }
+
+  private cutEdges(edges: number[]): void {
+    const allowed = withMirrored(this.mirror, edges).filter((e) => this.prices.price[e]! < Infinity);
+    if (allowed.length > 0) this.set = cut(this.mesh, this.set, allowed).set;
+  }
+
+  /** Lays what is new or changed: an island is known by its lowest face and its number of faces and seams. */
+  async layAll(context: Context, over = false): Promise<void> {
+    const { mesh } = this;
+    this.set = openIslands(mesh, this.set, 'all', this.prices.price).set;
+    this.set = separateFans(
+      mesh,
+      this.set,
+      Array.from({ length: mesh.faceStart.length - 1 }, (_, f) => f),
+    );
+    const { islands } = this;
+    const next = new Map<number, Laid>();
+    const changed: number[] = [];
+    for (let i = 0; i < islands.count; i++) {
+      const key = this.keyOf(this.facesOf(i));
+      const known = this.stale ? undefined : this.laid.get(key);
+      if (known) next.set(key, known);
+      else changed.push(i);
+    }
+    for (const [i, { piece, uv }] of await this.lay(changed, over, context)) {
+      const faces = this.facesOf(i);
+      const laid = excessOf(mesh, faces, piece, uv);
+      next.set(this.keyOf(faces), over && !this.crossingOf(i) ? { ...laid, held: 'apart' } : laid);
+    }
+    this.laid = next;
+    this.stale = false;
+  }
+
+  /** Lays everything with borders held apart, without having seen how it lies freely. @returns is the limit kept by that? If not, nothing counts as laid */
+  async layApart(limit: number, context: Context): Promise<boolean> {
+    this.stale = true;
+    await this.layAll(context, true);
+    if (this.kept(limit)) return true;
+    this.stale = true;
+    await this.layAll(context);
+    return false;
+  }
+
+  /** Had anything to be held apart? */
+  get heldApart(): boolean {
+    return [...this.laid.values()].some(({ held }) => held === 'apart');
+  }
+
+  private facesOf(island: number): Uint32Array {
+    const { faces, start } = this.islands;
+    return faces.subarray(start[island]!, start[island + 1]!);
+  }
+
+  private async lay(which: number[], apart: boolean, context: Context): Promise<Map<number, { piece: Piece; uv: Float64Array }>> {
+    const { mesh } = this;
+    const cornerOf = new Int32Array(this.set.uv.length / 2).fill(-1);
+    for (let c = 0; c < mesh.corners.length; c++) cornerOf[this.set.cornerUv[c]!] = c;
+    const pieces = which.map((i) => pieceOf(mesh, this.set, i));
+    const tasks = pieces.map((piece): IslandTask => {
+      const start = new Float64Array(piece.vertices * 2);
+      for (let v = 0; v < piece.vertices; v++) {
+        const c = cornerOf[piece.uvPoint[v]!]! * 2;
+        start[v * 2] = this.flat[c]!;
+        start[v * 2 + 1] = this.flat[c + 1]!;
+      }
+      return {
+        positions: piece.positions,
+        triangles: piece.triangles,
+        method: 'isometric',
+        // enough to see where the stretch is, the nearer to the limit the closer: the energy comes out a little too high
+        tolerance: this.coarse ? 4e-2 : 3e-3,
+        ...(piece.point.every((p) => this.ranks[p]! >= 0) ? { rank: Int32Array.from(piece.point, (p) => this.ranks[p]!) } : {}),
+        apart,
+        ...(apart ? { apartSteps: 60, over: true } : {}),
+        ...(Number.isNaN(start[0]!) ? {} : { start }),
+      };
+    });
+    const results = context.pool
+      ? await context.pool.solve(tasks, { ...context, progress: () => {} })
+      : tasks.map((task) => solveIsland(task, () => context.throwIfCancelled()));
+    const out = new Map<number, { piece: Piece; uv: Float64Array }>();
+    which.forEach((island, k) => {
+      const piece = pieces[k]!;
+      const { uv, rank } = results[k]!;
+      // cuts change little of a good order of elimination: it is found once
+      if (this.ranks[piece.point[0]!]! < 0) piece.point.forEach((p, v) => (this.ranks[p] = rank[v]!));
+      const local = new Map<number, number>();
+      piece.uvPoint.forEach((p, v) => local.set(p, v));
+      for (const f of this.facesOf(island)) {
+        for (let c = mesh.faceStart[f]!; c < mesh.faceStart[f + 1]!; c++) {
+          const v = local.get(this.set.cornerUv[c]!)!;
+          this.flat[c * 2] = uv[v * 2]!;
+          this.flat[c * 2 + 1] = uv[v * 2 + 1]!;
+        }
+      }
+      out.set(island, { piece, uv });
+    });
+    return out;
+  }
+
+  /** Lays islands that lie over themselves once more, with their borders held apart. */
+  private async holdApart(context: Context): Promise<void> {
+    const over: number[] = [];
+    for (let i = 0; i < this.islands.count; i++) {
+      const laid = this.laid.get(this.keyOf(this.facesOf(i)))!;
+      if (laid.held) continue;
+      if (laid.crossing === undefined) laid.crossing = this.crossingOf(i);
+      if (laid.crossing) over.push(i);
+    }
+    for (const [i, { piece, uv }] of await this.lay(over, true, context)) {
+      const faces = this.facesOf(i);
+      const key = this.keyOf(faces);
+      const before = this.laid.get(key)!;
+      this.laid.set(key, { ...before, sum: excessOf(this.mesh, faces, piece, uv).sum, held: this.crossingOf(i) ? 'over' : 'apart' });
+    }
+  }
+
+  /**
+   * Sees to it that nothing lies over itself: borders are held apart where the limit allows what that costs, else the islands that it costs most are parted.
+   * @param patient where only a little is missing nothing is parted: another cut may do
+   * @returns kept: nothing lies over itself, within the limit; short: a little is missing; parted: to be laid anew; stuck
+   */
+  async settle(limit: number, patient: boolean, context: Context): Promise<'kept' | 'short' | 'parted' | 'stuck'> {
+    await this.holdApart(context);
+    if (this.kept(limit)) return 'kept';
+    if (patient && this.energy() - limit < 0.5 * (limit - 4)) return 'short';
+    const cost = ({ sum, free, held }: Laid) => (held === 'over' ? Infinity : sum - free);
+    const dear = [...this.laid.values()].filter(({ held }) => held).sort((a, b) => cost(b) - cost(a));
+    const before = this.set;
+    const least = dear[0] ? Math.min(Number.MAX_VALUE, 0.5 * cost(dear[0])) : 0;
+    this.cutEdges(dear.filter((laid) => cost(laid) >= least).flatMap(({ crossing }) => this.across([crossing![0]], [crossing![1]])));
+    return this.set === before ? 'stuck' : 'parted';
+  }
+
+  /** Is the limit kept, and nothing over itself? Says so only after `settle`. */
+  kept(limit: number): boolean {
+    return this.energy() <= limit && [...this.laid.values()].every(({ held, crossing }) => held === 'apart' || crossing === null);
+  }
+
+  private keyOf(faces: Uint32Array): number {
+    const { cornerEdge } = topologyOf(this.mesh);
+    const { states } = this.islands;
+    let seams = 0;
+    for (const f of faces)
+      for (let c = this.mesh.faceStart[f]!; c < this.mesh.faceStart[f + 1]!; c++)
+        if (states[cornerEdge[c]!] !== EdgeState.joined) seams = (seams * 31 + c) % 1_000_003;
+    return (faces[0]! * 1_000_003 + seams) * 4096 + (faces.length % 4096);
+  }
+
+  /** From here on everything is laid finely: what has not changed once more, too. */
+  layFine(): void {
+    if (this.coarse) this.stale = true;
+    this.coarse = false;
+  }
+
+  /** Of all islands as they lie, or as they would freely. */
+  energy(which: 'sum' | 'free' = 'sum'): number {
+    let sum = 0;
+    let area = 0;
+    for (const island of this.laid.values()) {
+      sum += island[which];
+      area += island.area;
+    }
+    return area > 0 ? 4 + sum / area : 4;
+  }
+
+  /** Cuts where it promises most for its price: up to `count` ways from places where stretch gathers to the border. */
+  cutWorst(count: number): boolean {
+    const { mesh, prices } = this;
+    const { edgePoints } = topologyOf(mesh);
+    const { states } = this.islands;
+    const border = new Set<number>();
+    for (let e = 0; e < states.length; e++) {
+      if (states[e] === EdgeState.joined) continue;
+      border.add(edgePoints[e * 2]!);
+      border.add(edgePoints[e * 2 + 1]!);
+    }
+    const tree = shortestPaths(mesh, border, (e) => (states[e] === EdgeState.joined ? prices.price[e]! : Infinity));
+    const away = shortestPaths(mesh, border, (e) => (states[e] === EdgeState.joined ? prices.length[e]! : Infinity)).distance;
+    const list = [...this.laid.values()];
+    const at = gathered(mesh, states, list);
+    const root = Math.sqrt(list.reduce((sum, { area }) => sum + area, 0));
+    // where much stretch lies far from the border, one place for each neighbourhood
+    const places: number[] = [];
+    const order = [...at.keys()]
+      .filter((p) => at[p]! > 0 && away[p]! > 0 && away[p]! < Infinity && tree.distance[p]! < Infinity)
+      .sort((p, q) => at[q]! * away[q]! - at[p]! * away[p]!);
+    for (const p of order) {
+      if (places.length >= 60) break;
+      if (!places.some((q) => distance(mesh, p, q) < 0.05 * root)) places.push(p);
+    }
+    // a cut from there to the border frees what lies as near to it as the border is
+    const candidates = places
+      .map((p) => ({ p, worth: excessWithin(mesh, list, p, away[p]!) / (0.06 * root + tree.distance[p]!) }))
+      .sort((x, y) => y.worth - x.worth);
+    const chosen: number[] = [];
+    for (const { p, worth } of candidates) {
+      if (chosen.length >= count || worth < 0.3 * candidates[0]!.worth) break;
+      if (chosen.some((q) => distance(mesh, p, q) < Math.max(0.1 * root, Math.min(away[p]!, away[q]!)))) continue;
+      chosen.push(p);
+    }
+    if (chosen.length === 0) return false;
+    this.cutEdges(chosen.flatMap((p) => pathTo(mesh, tree, p)));
+    return true;
+  }
+
+  /** Two faces where an island lies over itself, of all such places those furthest from one another; null if it does not. */
+  private crossingOf(island: number): [number, number] | null {
+    const { mesh, islands } = this;
+    const { cornerEdge } = topologyOf(mesh);
+    const segments: number[] = [];
+    const at: number[] = [];
+    for (const f of this.facesOf(island)) {
+      for (let c = mesh.faceStart[f]!; c < mesh.faceStart[f + 1]!; c++) {
+        if (islands.states[cornerEdge[c]!] === EdgeState.joined) continue;
+        const n = c + 1 === mesh.faceStart[f + 1]! ? mesh.faceStart[f]! : c + 1;
+        segments.push(this.flat[c * 2]!, this.flat[c * 2 + 1]!, this.flat[n * 2]!, this.flat[n * 2 + 1]!);
+        at.push(f);
+      }
+    }
+    const crossing = borderCrossings(Float64Array.from(segments));
+    const first = (f: number) => mesh.corners[mesh.faceStart[f]!]!;
+    let best: [number, number] | null = null;
+    let most = -1;
+    for (let k = 0; k < crossing.length; k += 2) {
+      const pair: [number, number] = [at[crossing[k]!]!, at[crossing[k + 1]!]!];
+      const far = distance(mesh, first(pair[0]), first(pair[1]));
+      if (pair[0] === pair[1] || far <= most) continue;
+      most = far;
+      best = pair;
+    }
+    return best;
+  }
+
+  /** Distances over the model from faces, over joined edges from middle to middle. */
+  private away(from: number[]): Map<number, number> {
+    const { mesh } = this;
+    const { cornerEdge, cornerFace, twin } = topologyOf(mesh);
+    const { states } = this.islands;
+    const out = new Map<number, number>(from.map((f) => [f, 0]));
+    const done = new Set<number>();
+    const queue = new TinyQueue<{ d: number; f: number }>(
+      from.map((f) => ({ d: 0, f })),
+      (x, y) => x.d - y.d,
+    );
+    for (let item = queue.pop(); item; item = queue.pop()) {
+      const { d, f } = item;
+      if (done.has(f)) continue;
+      done.add(f);
+      for (let c = mesh.faceStart[f]!; c < mesh.faceStart[f + 1]!; c++) {
+        if (states[cornerEdge[c]!] !== EdgeState.joined) continue;
+        const g = cornerFace[twin[c]!]!;
+        const far = d + distance(mesh, mesh.corners[mesh.faceStart[f]!]!, mesh.corners[mesh.faceStart[g]!]!) + 1e-12;
+        if (done.has(g) || far >= (out.get(g) ?? Infinity)) continue;
+        out.set(g, far);
+        queue.push({ d: far, f: g });
+      }
+    }
+    return out;
+  }
+
+  /** The edges of the narrowest, cheapest place between two groups of faces of an island. */
+  private across(from: number[], to: number[]): number[] {
+    const { mesh, prices } = this;
+    const { cornerEdge, cornerFace, twin, edgePoints } = topologyOf(mesh);
+    const { states } = this.islands;
+    const of = this.away(from);
+    const near = Math.min(...to.map((f) => of.get(f) ?? Infinity));
+    if (!(near < Infinity)) return [];
+    let best: { edges: number[]; worth: number } | null = null;
+    for (let k = 2; k < 20; k++) {
+      const limit = (near * k) / 20;
+      // what hangs together with the second group beyond this distance
+      const beyond = new Set(to);
+      const list = [...to];
+      const edges: number[] = [];
+      let price = 0;
+      for (let n = 0; n < list.length; n++) {
+        for (let c = mesh.faceStart[list[n]!]!; c < mesh.faceStart[list[n]! + 1]!; c++) {
+          const e = cornerEdge[c]!;
+          if (states[e] !== EdgeState.joined) continue;
+          const g = cornerFace[twin[c]!]!;
+          if (beyond.has(g)) continue;
+          if ((of.get(g) ?? Infinity) >= limit) {
+            beyond.add(g);
+            list.push(g);
+          } else {
+            edges.push(e);
+            price += prices.price[e]!;
+          }
+        }
+      }
+      // a narrow place, but not one that parts next to nothing
+      const share = Math.min(list.length, of.size - list.length) / of.size;
+      const worth = price / Math.max(1e-6, share);
+      if (price < Infinity && (!best || worth < best.worth)) best = { edges, worth };
+    }
+    if (!best) return [];
+    // the same ends, joined along the cheapest way
+    const ends = new Map<number, number>();
+    for (const e of best.edges) for (const p of [edgePoints[e * 2]!, edgePoints[e * 2 + 1]!]) ends.set(p, (ends.get(p) ?? 0) + 1);
+    const loose = [...ends].filter(([, count]) => count % 2 === 1).map(([p]) => p);
+    if (loose.length !== 2) return best.edges;
+    const tree = shortestPaths(mesh, [loose[0]!], (e) => (states[e] === EdgeState.joined ? prices.price[e]! : Infinity), loose[1]!);
+    const path = pathTo(mesh, tree, loose[1]!);
+    return path.length > 0 ? path : best.edges;
+  }
+
+  /** Makes runs of seams whole again that the limit does not need, the dearest first. */
+  async takeBack(limit: number, late: () => boolean, context: Context): Promise<void> {
+    const { mesh, prices } = this;
+    let tries = 0;
+    const refused = new Set<number>();
+    // on large parts a try is dear
+    const most = Math.max(2, Math.min(24, Math.round(40_000 / (mesh.faceStart.length - 1))));
+    while (tries < most && !late()) {
+      const branches = this.branches()
+        .filter((branch) => !branch.some((e) => refused.has(e)))
+        .map((branch) => ({ branch, price: branch.reduce((sum, e) => sum + prices.price[e]!, 0) }))
+        .sort((a, b) => b.price - a.price);
+      const next = branches[0];
+      // a hair's breadth of room is not worth a solve
+      if (!next || this.energy() > limit - 0.01 * (limit - 4)) return;
+      tries++;
+      context.throwIfCancelled();
+      const keep = { set: this.set, laid: this.laid, flat: this.flat.slice() };
+      this.set = uncut(mesh, this.set, withMirrored(this.mirror, next.branch)).set;
+      await this.layAll(context);
+      if (this.energy('free') <= limit) await this.holdApart(context);
+      if (this.kept(limit)) continue;
+      this.set = keep.set;
+      this.laid = keep.laid;
+      this.flat = keep.flat;
+      for (const e of next.branch) refused.add(e);
+    }
+  }
+
+  /** Runs of our own seams between ends and junctions: loose at one end, or between two islands. */
+  private branches(): number[][] {
+    const { mesh, startStates, islands } = this;
+    const { edgePoints, edgeStart, edgeCorners, cornerFace } = topologyOf(mesh);
+    const { states } = islands;
+    const at = new Map<number, number[]>();
+    for (let e = 0; e < states.length; e++) {
+      if (states[e] === EdgeState.joined) continue;
+      for (let k = 0; k < 2; k++) {
+        const p = edgePoints[e * 2 + k]!;
+        const list = at.get(p);
+        if (list) list.push(e);
+        else at.set(p, [e]);
+      }
+    }
+    const parts = (e: number) => islands.ofFace[cornerFace[edgeCorners[edgeStart[e]!]!]!] !== islands.ofFace[cornerFace[edgeCorners[edgeStart[e]! + 1]!]!];
+    const out: number[][] = [];
+    const seen = new Set<number>();
+    for (const [p, list] of at) {
+      if (list.length === 2) continue;
+      for (const first of list) {
+        const run: number[] = [];
+        let [here, edge] = [p, first];
+        while (startStates[edge] === EdgeState.joined && states[edge] === EdgeState.seam && !seen.has(edge)) {
+          seen.add(edge);
+          run.push(edge);
+          here = edgePoints[edge * 2] === here ? edgePoints[edge * 2 + 1]! : edgePoints[edge * 2]!;
+          const on = at.get(here)!;
+          if (on.length !== 2) break;
+          edge = on[0] === edge ? on[1]! : on[0]!;
+        }
+        if (run.length === 0) continue;
+        const loose = list.length === 1 || at.get(here)!.length === 1;
+        if (loose || run.every(parts)) out.push(run);
+      }
+    }
+    return out;
+  }
+}
+
+const distance = ({ points }: Mesh, a: number, b: number) =>
+  Math.hypot(points[a * 3]! - points[b * 3]!, points[a * 3 + 1]! - points[b * 3 + 1]!, points[a * 3 + 2]! - points[b * 3 + 2]!);
+
+function excessOf(mesh: Mesh, faces: Uint32Array, piece: Piece, uv: Float64Array): Laid {
+  const flat = flatTriangles(piece.positions, piece.triangles);
+  const all = trianglesOf(mesh);
+  const excess = new Float64Array(faces.length);
+  let area = 0;
+  let sum = 0;
+  let t = 0;
+  for (let k = 0; k < faces.length; k++) {
+    const f = faces[k]!;
+    for (let n = all.faceStart[f]!; n < all.faceStart[f + 1]!; n++, t++) {
+      const i = piece.triangles[t * 3]! * 2;
+      const j = piece.triangles[t * 3 + 1]! * 2;
+      const m = piece.triangles[t * 3 + 2]! * 2;
+      const [x1, x2, y2] = [flat.shape[t * 3]!, flat.shape[t * 3 + 1]!, flat.shape[t * 3 + 2]!];
+      const a = (uv[j]! - uv[i]!) / x1;
+      const c = (uv[j + 1]! - uv[i + 1]!) / x1;
+      const b = (uv[m]! - uv[i]! - a * x2) / y2;
+      const d = (uv[m + 1]! - uv[i + 1]! - c * x2) / y2;
+      const det = a * d - b * c;
+      const e = det > 0 ? (a * a + b * b + c * c + d * d) * (1 + 1 / (det * det)) - 4 : 96;
+      excess[k]! += flat.area[t]! * Math.min(e, 96);
+      area += flat.area[t]!;
+      sum += flat.area[t]! * e;
+    }
+  }
+  return { faces, excess, area, free: sum, sum };
+}
+
+/** Stretch of the faces whose first corner lies within a distance of a point. */
+function excessWithin({ points, corners, faceStart }: Mesh, islands: Laid[], p: number, reach: number): number {
+  const [x, y, z] = [points[p * 3]!, points[p * 3 + 1]!, points[p * 3 + 2]!];
+  let sum = 0;
+  for (const { faces, excess } of islands) {
+    for (let k = 0; k < faces.length; k++) {
+      const q = corners[faceStart[faces[k]!]!]! * 3;
+      const d = (points[q]! - x) ** 2 + (points[q + 1]! - y) ** 2 + (points[q + 2]! - z) ** 2;
+      if (d < reach * reach) sum += excess[k]!;
+    }
+  }
+  return sum;
+}
+
+/** The stretch round each point, spread some steps over joined edges so that a few bad triangles do not outweigh a bad place. */
+function gathered(mesh: Mesh, states: Uint8Array, islands: Laid[]): Float64Array {
+  const { edgePoints } = topologyOf(mesh);
+  const points = mesh.points.length / 3;
+  let at = new Float64Array(points);
+  for (const { faces, excess } of islands) {
+    for (let k = 0; k < faces.length; k++) {
+      const f = faces[k]!;
+      const from = mesh.faceStart[f]!;
+      const to = mesh.faceStart[f + 1]!;
+      for (let c = from; c < to; c++) at[mesh.corners[c]!]! += excess[k]! / (to - from);
+    }
+  }
+  // as many steps as a twentieth of the way across takes
+  const steps = Math.max(2, Math.round(Math.sqrt(points) / 12));
+  const count = new Float64Array(points);
+  for (let e = 0; e < states.length; e++) if (states[e] === EdgeState.joined) for (let k = 0; k < 2; k++) count[edgePoints[e * 2 + k]!]!++;
+  for (let step = 0; step < steps; step++) {
+    const next = new Float64Array(points);
+    for (let p = 0; p < points; p++) next[p] = at[p]! * 0.5;
+    for (let e = 0; e < states.length; e++) {
+      if (states[e] !== EdgeState.joined) continue;
+      const p = edgePoints[e * 2]!;
+      const q = edgePoints[e * 2 + 1]!;
+      // each gives half of what it has to its neighbours
+      next[q]! += (0.5 * at[p]!) / count[p]!;
+      next[p]! += (0.5 * at[q]!) / count[q]!;
+    }
+    at = next;
+  }
+  return at;
+}
