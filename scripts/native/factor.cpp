@@ -28,13 +28,18 @@ int main(int, char **arguments) {
   if (!file || fread(&size, 4, 1, file) != 1 || fread(&count, 4, 1, file) != 1) return 1;
   std::vector<int> pairs(2 * count);
   if (fread(pairs.data(), 4, 2 * count, file) != size_t(2 * count)) return 1;
+  // the graph's Laplacian with a little on the diagonal; coupled, that times [1 .3; .3 1]
+  std::vector<double> diagonal(size, .01);
+  for (int k = 0; k < count; k++)
+    if (pairs[2 * k] != pairs[2 * k + 1]) diagonal[pairs[2 * k]]++, diagonal[pairs[2 * k + 1]]++;
   std::vector<Eigen::Triplet<double>> one, two;
   for (int k = 0; k < count; k++) {
     int i = pairs[2 * k], j = pairs[2 * k + 1];
-    one.emplace_back(i, j, i == j ? 20. : -1.);
+    double value = i == j ? diagonal[i] : -1.;
+    one.emplace_back(i, j, value);
     for (int p = 0; p < 2; p++)
       for (int q = 0; q < 2; q++)
-        if (i * 2 + p >= j * 2 + q) two.emplace_back(i * 2 + p, j * 2 + q, i == j && p == q ? 40. : -.5);
+        if (i * 2 + p >= j * 2 + q) two.emplace_back(i * 2 + p, j * 2 + q, value * (p == q ? 1. : .3));
   }
   Sparse a(size, size), b(2 * size, 2 * size);
   a.setFromTriplets(one.begin(), one.end());

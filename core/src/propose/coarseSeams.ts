@@ -154,12 +154,13 @@ class WayBack {
     for (const e of path) this.used[edgePoints[e * 2]!] = this.used[edgePoints[e * 2 + 1]!] = 1;
   }
 
-  /** Runs of the added edges from one junction, end or given seam to the next; parted where they reach the plane; closed ones in halves. */
+  /** Runs of the added edges from one junction, end or given seam to the next; parted where they reach the plane or lose their image across it; closed ones in thirds. */
   private runs(set: UvSet, added: Uint8Array): number[][] {
     const { edgePoints } = topologyOf(this.coarse.mesh);
     const across = this.coarseMirror?.points;
     const onPlane = (p: number) => across?.[p] === p;
     const flat = (e: number) => onPlane(edgePoints[e * 2]!) && onPlane(edgePoints[e * 2 + 1]!);
+    const paired = (e: number) => this.coarseMirror !== null && added[this.coarseMirror.edges[e]!] === 1;
     const out: number[][] = [];
     for (const whole of seamRuns(this.coarse.mesh, set)) {
       let run: number[] = [];
@@ -174,7 +175,7 @@ class WayBack {
         } else {
           if (run.length > 0) {
             const shared = [edgePoints[e * 2]!, edgePoints[e * 2 + 1]!].find((p) => p === edgePoints[last * 2] || p === edgePoints[last * 2 + 1])!;
-            if (flat(e) !== flat(last) || (onPlane(shared) && !flat(e))) end();
+            if (paired(e) !== paired(last) || flat(e) !== flat(last) || (onPlane(shared) && !flat(e))) end();
           }
           run.push(e);
         }

@@ -7,10 +7,12 @@ import { topologyOf } from '../mesh/topology.ts';
 import { overlapFigures } from '../measure/overlap.ts';
 import { findSymmetry, symmetryOf, withMirrored } from '../select/symmetry.ts';
 import { cut } from '../seams/cut.ts';
+import { openIslands } from '../seams/cutGraph.ts';
 import { islandFacts, islandsOf } from '../uv/islands.ts';
 import { emptyUvSet } from '../uv/uvSet.ts';
 import { borderCrossings } from '../unwrap/borderCrossings.ts';
 import { unwrapIslands } from '../unwrap/unwrapIslands.ts';
+import { coarseSeams } from './coarseSeams.ts';
 import { flatSeams } from './flatSeams.ts';
 import { proposeSeams } from './proposeSeams.ts';
 import { hiddenHalfShare, seamPrices } from './seamPrices.ts';
@@ -113,6 +115,63 @@ describe('seams by a stretch limit', () => {
       },
     };
     await expect(proposeSeams(mesh, emptyUvSet(mesh), { by: 'stretch', limit: 4.05 }, context)).rejects.toThrow('cancelled');
+  });
+});
+
+describe('seams by a stretch limit on large meshes, by way of a coarser one', () => {
+  const form = makeFormMesh(36);
+  const triangles = faceCount(form) * 2;
+
+  it('the limit is kept on the fine mesh, all islands are disks, few rounds of the fine mesh are needed', async () => {
+    expect(triangles).toBeGreaterThan(15_000);
+    const proposal = await proposeSeams(form, emptyUvSet(form), { by: 'stretch', limit: 4.2 });
+    expect(proposal.met).toBe(true);
+    expect(proposal.islands).toBeLessThanOrEqual(3);
+    const { set, report } = await laid(form, proposal.cuts);
+    expect(report.energy).toBeLessThan(4.21);
+    // what was said of it
+    expect(Math.abs(report.energy - proposal.energy)).toBeLessThan(0.05);
+    expect(report.flips).toBe(0);
+    expect(islandFacts(form, set).every(({ shape }) => shape === 'disk')).toBe(true);
+  }, 30_000);
+
+  it('in pairs across the plane; seams that are there stay; faces to keep whole are kept', async () => {
+    const symmetry = findSymmetry(form)!;
+    // a slit along the plane at the back, and the front half to be kept whole
+    const { edgePoints, edgeStart, edgeCorners, cornerFace } = topologyOf(form);
+    const at = (e: number, d: number) => [0, 1].map((k) => form.points[edgePoints[e * 2 + k]! * 3 + d]!);
+    const slit = symmetry.edges.findIndex((f, e) => f === e && at(e, 2).every((z) => z < -0.9) && at(e, 0).every((x) => Math.abs(x) < 1e-6));
+    expect(slit).toBeGreaterThan(0);
+    const first = cut(form, emptyUvSet(form), [slit]);
+    const keepWhole = new Uint8Array(faceCount(form));
+    for (let f = 0; f < keepWhole.length; f++) keepWhole[f] = form.points[form.corners[form.faceStart[f]!]! * 3 + 2]! > 0.3 ? 1 : 0;
+    const { set, cuts, met } = await proposeSeams(form, first.set, { by: 'stretch', limit: 4.4, symmetry: 'auto', keepWhole });
+    expect(met).toBe(true);
+    expect(islandsOf(form, set).states[slit]).toBe(1);
+    const all = new Set(cuts);
+    expect(cuts.filter((e) => all.has(symmetry.edges[e]!)).length / cuts.length).toBeGreaterThan(0.9);
+    for (const e of cuts) expect([0, 1].every((k) => keepWhole[cornerFace[edgeCorners[edgeStart[e]! + k]!]!] === 1)).toBe(false);
+  }, 30_000);
+
+  it('seams of the coarse mesh come back as seams of the same shape: no more islands, nearly the same length', () => {
+    const prices = seamPrices(form);
+    const coarse = coarseSeams(form, emptyUvSet(form), prices, null, 1500);
+    expect(faceCount(coarse.mesh)).toBeLessThan(1600);
+    const opened = openIslands(coarse.mesh, coarse.given, 'all', coarse.prices.price);
+    // and a ring round one limb
+    const { edgeStart, edgeCorners, cornerFace } = topologyOf(coarse.mesh);
+    const beyond = (c: number) => [0, 1, 2].reduce((sum, k) => sum + coarse.mesh.points[coarse.mesh.corners[cornerFace[c]! * 3 + k]! * 3]!, 0) / 3 > 1.2;
+    const ring = [...coarse.prices.length.keys()].filter((e) => beyond(edgeCorners[edgeStart[e]!]!) !== beyond(edgeCorners[edgeStart[e]! + 1]!));
+    expect(ring.length).toBeGreaterThan(5);
+    const fine = coarse.toFine(opened.set);
+    const { set } = cut(form, emptyUvSet(form), fine);
+    expect(islandFacts(form, set).map(({ shape }) => shape)).toEqual(['disk']);
+    const length = (list: number[], lengths: Float64Array) => list.reduce((sum, e) => sum + lengths[e]!, 0);
+    expect(length(fine, prices.length) / length(opened.cuts, coarse.prices.length)).toBeLessThan(1.4);
+    const ringed = cut(coarse.mesh, opened.set, ring).set;
+    const parts = islandsOf(coarse.mesh, ringed).count;
+    expect(parts).toBeGreaterThan(1);
+    expect(islandsOf(form, cut(form, emptyUvSet(form), coarse.toFine(ringed)).set).count).toBe(parts);
   });
 });
 

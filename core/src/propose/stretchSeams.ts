@@ -103,10 +103,7 @@ async function seek(
   takingBack: boolean,
   context: Context,
 ): Promise<{ set: UvSet; energy: number; reached: boolean; rounds: number }> {
-  if (!search.begun) {
-    search.open();
-    await search.layAll(context);
-  }
+  if (!search.begun) await search.layAll(context);
   let best: { set: UvSet; energy: number } | null = null;
   let reached = false;
   let rounds = 0;

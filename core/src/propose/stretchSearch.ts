@@ -3,7 +3,7 @@ import TinyQueue from 'tinyqueue';
 import type { Mesh } from '../mesh/mesh.ts';
 import { topologyOf } from '../mesh/topology.ts';
 import { trianglesOf } from '../mesh/triangles.ts';
-import { withMirrored, type Symmetry } from '../select/symmetry.ts';
+import { axisNames, withMirrored, type Symmetry } from '../select/symmetry.ts';
 import { cut, separateFans } from '../seams/cut.ts';
 import { openIslands } from '../seams/cutGraph.ts';
 import { pathTo, shortestPaths } from '../seams/shortestPaths.ts';
@@ -71,17 +71,28 @@ export class StretchSearch {
     return islandsOf(this.mesh, this.set);
   }
 
-  /** Cuts what cannot lie flat, and its mirror image. */
-  open(): void {
-    for (let round = 0; round < 3; round++) {
-      const opened = openIslands(this.mesh, this.set, 'all', this.prices.price);
-      if (opened.cuts.length === 0) break;
-      this.set = opened.set;
-      if (!this.mirror) break;
-      this.cutEdges(opened.cuts);
+  /** Cuts what cannot lie flat; with a plane of symmetry by one half of such a cut and its mirror image. */
+  private open(): void {
+    const { mesh, mirror, prices } = this;
+    for (let round = 0; mirror && round < 3; round++) {
+      const { cuts } = openIslands(mesh, this.set, 'all', prices.price);
+      if (cuts.length === 0) return;
+      const before = this.set;
+      this.cutEdges(this.longerSide(mirror, cuts));
+      if (this.set === before) break;
     }
-    // what seams in pairs have closed off again
-    this.set = openIslands(this.mesh, this.set, 'all', this.prices.price).set;
+    // without a plane, or what seams in pairs have closed off again
+    this.set = openIslands(mesh, this.set, 'all', prices.price).set;
+  }
+
+  /** Of some edges those on one side of the plane, where they are longer, and those in it. */
+  private longerSide({ axis, at }: Symmetry, edges: number[]): number[] {
+    const { edgePoints } = topologyOf(this.mesh);
+    const d = axisNames.indexOf(axis);
+    const off = (e: number) => this.mesh.points[edgePoints[e * 2]! * 3 + d]! + this.mesh.points[edgePoints[e * 2 + 1]! * 3 + d]! - 2 * at;
+    let balance = 0;
+    for (const e of edges) balance += Math.sign(off(e)) * this.prices.length[e]!;
+    return edges.filter((e) => (balance >= 0 ? off(e) > -1e-9 * this.prices.length[e]! : off(e) < 1e-9 * this.prices.length[e]!));
   }
 
   private cutEdges(edges: number[]): void {
@@ -92,7 +103,7 @@ export class StretchSearch {
   /** Lays what is new or changed: an island is known by its lowest face and its number of faces and seams. */
   async layAll(context: Context, over = false): Promise<void> {
     const { mesh } = this;
-    this.set = openIslands(mesh, this.set, 'all', this.prices.price).set;
+    this.open();
     this.set = separateFans(
       mesh,
       this.set,

@@ -1,9 +1,9 @@
 import { cubeSphere } from '../mesh/starterForms.ts';
 import type { Mesh } from '../mesh/mesh.ts';
 
-/** A blob with two limbs, alike left and right: a ball drawn out sideways and at the top. For tests. */
-export function makeFormMesh(): Mesh {
-  const ball = cubeSphere(1, 12);
+/** A blob with two limbs, alike left and right: a ball drawn out sideways and at the top. For tests. @param side quads along a side of the ball's cube */
+export function makeFormMesh(side = 12): Mesh {
+  const ball = cubeSphere(1, side);
   const points = ball.points.slice();
   for (let k = 0; k < points.length; k += 3) {
     const x = points[k]!;

@@ -91,7 +91,10 @@ function cutGraph(mesh: Mesh, set: UvSet, island: number, costs: Float64Array): 
     const graph = leftOver(mesh, tree, inner, faces, priced);
     return graph.length > 0 ? graph : pathTo(mesh, tree, farthest(tree.distance, dear));
   }
-  return leftOver(mesh, shortestPaths(mesh, border, cost), inner, faces, priced);
+  const tree = shortestPaths(mesh, border, cost);
+  const graph = leftOver(mesh, tree, inner, faces, priced);
+  // closed but for a slit of one edge: that is made longer
+  return graph.length > 0 ? graph : pathTo(mesh, tree, farthest(tree.distance, dear));
 }
 
 /** The point that lies furthest, of those nearer than `within` if there are two. */

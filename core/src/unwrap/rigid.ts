@@ -10,6 +10,8 @@ export interface RigidOptions {
   check?: () => void;
   /** Vertices that are held at places: 2 numbers a place. */
   pins?: Pins;
+  /** Asked once, after eight steps: is it not worth going on from this map? */
+  giveUp?: (uv: Float64Array) => boolean;
 }
 
 /** Vertices that stay where they are put. */
@@ -36,10 +38,15 @@ export interface RigidResult {
  * One factorisation, then O(n log n) a step.
  */
 export function rigid(prepared: Prepared, start: Float64Array, options: RigidOptions = {}): RigidResult {
-  const { steps = 40, tolerance = 1e-4, check = () => {}, pins } = options;
+  const { steps = 40, tolerance = 1e-4, check = () => {}, pins, giveUp } = options;
   const solver = new RigidSolver(prepared, pins?.vertices ?? []);
+  const places = pins?.places ?? [];
   try {
-    return solver.run(start, pins?.places ?? [], steps, tolerance, check);
+    const early = giveUp ? Math.min(8, steps) : steps;
+    const first = solver.run(start, places, early, tolerance, check);
+    if (first.steps < early || early === steps || giveUp?.(first.uv)) return first;
+    const rest = solver.run(first.uv, places, steps - early, tolerance, check);
+    return { uv: rest.uv, steps: first.steps + rest.steps, energies: [...first.energies, ...rest.energies] };
   } finally {
     solver.release();
   }

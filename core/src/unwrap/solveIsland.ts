@@ -74,7 +74,7 @@ export function solveIsland(task: IslandTask, check: () => void = () => {}): Isl
   if (method === 'rigid' || quick) {
     const start = presentIsGood ? present : (softly(() => conformal(prepared, pins)) ?? convexStart(prepared));
     check();
-    const result = softly(() => rigid(prepared, start, { check, pins, ...(quick ? { steps: 4 } : {}) }));
+    const result = softly(() => rigid(prepared, start, { check, pins, ...(quick ? { steps: 4 } : { giveUp: (uv) => flipCount(triangles, uv) > 0 }) }));
     if (result && (quick || flipCount(triangles, result.uv) === 0)) return done(result.uv, result.steps);
   }
   const report = ({ uv, steps }: { uv: Float64Array; steps: number }) => done(uv, steps, method === 'rigid');
@@ -126,14 +126,16 @@ const large = 6000;
 const largeApart = 800;
 
 /** A start from a coarser piece, null where the piece is small or it does not come to one without flips. */
-function nearStart({ positions, triangles, border }: Prepared, check: () => void): Float64Array | null {
+export function nearStart(prepared: Prepared, check: () => void = () => {}): Float64Array | null {
+  const { positions, triangles, border } = prepared;
   const count = triangles.length / 3;
   if (count <= large || border.length === 0) return null;
   const lay = (coarse: Float64Array, left: Uint32Array) => {
     const { uv, flips } = solveIsland({ positions: coarse, triangles: left, method: 'isometric', tolerance: 5e-3 }, check);
     return flips === 0 ? uv : null;
   };
-  return coarseStart(positions, triangles, border, Math.max(large / 2, count / 20), lay, false, check);
+  const start = coarseStart(positions, triangles, border, Math.max(large / 2, count / 20), lay, false, check);
+  return start && Number.isFinite(stretchEnergy(prepared, start)) ? start : null;
 }
 
 /** The same of a coarser piece whose border is held apart. */
@@ -153,7 +155,7 @@ function nearApart({ positions, triangles, border }: Prepared, check: () => void
  */
 function flipFreeStart(prepared: Prepared): Float64Array | null {
   const free = softly(() => conformal(prepared));
-  if (free && flipCount(prepared.triangles, free) === 0) return free;
+  if (free && Number.isFinite(stretchEnergy(prepared, free))) return free;
   const convex = convexStart(prepared);
   return Number.isFinite(stretchEnergy(prepared, convex)) ? convex : null;
 }

@@ -123,7 +123,10 @@ function findFacts(mesh: Mesh, set: UvSet, islands: Islands): IslandFacts[] {
   return Array.from({ length: count }, (_, i) => {
     const edges = joinedHalves[i]! / 2 + (halfEdges[i]! - joinedHalves[i]!);
     const euler = vertices[i]! - edges + faces[i]!;
-    const shape: IslandShape = loops[i] === 0 ? 'closed' : euler + loops[i]! < 2 ? 'handle' : loops[i]! > 1 ? 'ring' : 'disk';
+    // a slit of one edge parts nothing: both its sides have the same two ends
+    const open = halfEdges[i]! - joinedHalves[i]! > 2;
+    const shape: IslandShape =
+      loops[i] === 0 || (loops[i] === 1 && euler === 1 && !open) ? 'closed' : euler + loops[i]! < 2 ? 'handle' : loops[i]! > 1 ? 'ring' : 'disk';
     return { shape, euler, loops: loops[i]!, faces: faces[i]!, unplaced: unplaced[i] === 1 };
   });
 }
