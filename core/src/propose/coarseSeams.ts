@@ -131,6 +131,11 @@ class WayBack {
     const { coarseMirror, mirror } = this;
     const out = new Set<number>();
     const done = new Uint8Array(added.length);
+    // no way leads through a place of another run
+    const ends = topologyOf(this.coarse.mesh).edgePoints;
+    for (let e = 0; e < added.length; e++) {
+      if (added[e]) for (let k = 0; k < 2; k++) this.used[this.coarse.pointOf[ends[e * 2 + k]!]!] = 1;
+    }
     for (const run of this.runs(set, added)) {
       if (run.every((e) => done[e])) continue;
       const path = this.path(this.pointsAlong(run));
@@ -213,8 +218,9 @@ class WayBack {
     for (const p of run) for (let k = start[p]!; k < start[p + 1]!; k++) near[ends[edges[k]! * 2]!] = near[ends[edges[k]! * 2 + 1]!] = 1;
     const flat = coarseMirror !== null && run.every((p) => coarseMirror.points[p] === p);
     const inside = (p: number) => near[coarse.standsFor[p]!] === 1 && (!flat || mirror!.points[p] === p);
+    const own = new Set(run.slice(1, -1).map((p) => coarse.pointOf[p]!));
     for (const tries of ['free', 'shared', 'any'] as const) {
-      const open = (p: number) => p === from || p === to || tries === 'any' || (inside(p) && (tries === 'shared' || !used[p]));
+      const open = (p: number) => p === from || p === to || tries === 'any' || (inside(p) && (tries === 'shared' || !used[p] || own.has(p)));
       const tree = shortestPaths(
         mesh,
         [from],

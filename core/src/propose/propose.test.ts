@@ -9,7 +9,9 @@ import { findSymmetry, symmetryOf, withMirrored } from '../select/symmetry.ts';
 import { cut } from '../seams/cut.ts';
 import { openIslands } from '../seams/cutGraph.ts';
 import { islandFacts, islandsOf } from '../uv/islands.ts';
-import { emptyUvSet } from '../uv/uvSet.ts';
+import { pointEdges } from '../seams/shortestPaths.ts';
+import { seededRandom } from '../numeric/random.ts';
+import { emptyUvSet, type UvSet } from '../uv/uvSet.ts';
 import { borderCrossings } from '../unwrap/borderCrossings.ts';
 import { unwrapIslands } from '../unwrap/unwrapIslands.ts';
 import { coarseSeams } from './coarseSeams.ts';
@@ -168,10 +170,35 @@ describe('seams by a stretch limit on large meshes, by way of a coarser one', ()
     expect(islandFacts(form, set).map(({ shape }) => shape)).toEqual(['disk']);
     const length = (list: number[], lengths: Float64Array) => list.reduce((sum, e) => sum + lengths[e]!, 0);
     expect(length(fine, prices.length) / length(opened.cuts, coarse.prices.length)).toBeLessThan(1.4);
+    const parts = (mesh: Mesh, set: UvSet) => islandsOf(mesh, set).count;
     const ringed = cut(coarse.mesh, opened.set, ring).set;
-    const parts = islandsOf(coarse.mesh, ringed).count;
-    expect(parts).toBeGreaterThan(1);
-    expect(islandsOf(form, cut(form, emptyUvSet(form), coarse.toFine(ringed)).set).count).toBe(parts);
+    expect(parts(coarse.mesh, ringed)).toBeGreaterThan(1);
+    expect(parts(form, cut(form, emptyUvSet(form), coarse.toFine(ringed)).set)).toBe(parts(coarse.mesh, ringed));
+    // chance walks that do not cross one another or themselves part nothing, nor do their ways back
+    const random = seededRandom(5);
+    const { edgePoints } = topologyOf(coarse.mesh);
+    const { start, edges } = pointEdges(coarse.mesh);
+    const used = new Set<number>();
+    const walks: number[] = [];
+    for (let walk = 0; walk < 40; walk++) {
+      let p = Math.floor(random() * (coarse.mesh.points.length / 3));
+      for (let step = 0; step < 12 && !used.has(p); step++) {
+        used.add(p);
+        const next = [...edges.subarray(start[p], start[p + 1])].filter(
+          (e) => !used.has(edgePoints[e * 2] === p ? edgePoints[e * 2 + 1]! : edgePoints[e * 2]!),
+        );
+        const e = next[Math.floor(random() * next.length)];
+        if (e === undefined) break;
+        walks.push(e);
+        p = edgePoints[e * 2] === p ? edgePoints[e * 2 + 1]! : edgePoints[e * 2]!;
+      }
+      used.add(p);
+    }
+    const walked = cut(coarse.mesh, coarse.given, walks).set;
+    expect(parts(coarse.mesh, walked)).toBe(1);
+    const back = cut(form, emptyUvSet(form), coarse.toFine(walked)).set;
+    expect(parts(form, back)).toBe(1);
+    expect(islandFacts(form, back)[0]!.loops).toBe(islandFacts(coarse.mesh, walked)[0]!.loops);
   });
 });
 

@@ -1,5 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { heightField, hemisphere } from '../mesh/starterForms.ts';
+import { topologyOf } from '../mesh/topology.ts';
+import { cut } from '../seams/cut.ts';
 import { emptyUvSet } from '../uv/uvSet.ts';
 import { borderCrossings, borderSegments } from './borderCrossings.ts';
 import { coarseStart } from './coarseStart.ts';
@@ -23,6 +25,7 @@ describe('a start from a coarser piece', () => {
   it.each([
     ['bumps', bumpsPiece],
     ['a half ball', pieceOf(hemisphere(1, 40), emptyUvSet(hemisphere(1, 40)), 0)],
+    ['nearly a whole ball, hard to lay', pieceOf(hemisphere(1, 60, 2.9), emptyUvSet(hemisphere(1, 60, 2.9)), 0)],
   ])('%s: no flip, and within some per cent of the end; the end is the same as from the conformal map', (_, piece) => {
     const prepared = prepare(piece.positions, piece.triangles);
     const near = nearStart(prepared)!;
@@ -60,6 +63,37 @@ describe('a start from a coarser piece', () => {
     const sure = solveIsland({ positions, triangles, method: 'isometric', apart: true, over: true });
     expect(borderCrossings(borderSegments(prepared, sure.uv))).toEqual([]);
     expect(Math.abs(sure.energy / held.energy - 1)).toBeLessThan(0.1);
+  });
+
+  it('the same of a saddle with many slits, whose sides lie over one another when laid freely', () => {
+    const n = 64;
+    const saddle = heightField(n, n, (u, v) => [u - 0.5, v - 0.5, 2.2 * ((u - 0.5) ** 2 - (v - 0.5) ** 2)]);
+    const { edgeCount, edgePoints } = topologyOf(saddle);
+    // slits along every eighth row, from both sides to near the middle
+    const slits = Array.from({ length: edgeCount }, (_, e) => e).filter((e) => {
+      const [p, q] = [edgePoints[e * 2]!, edgePoints[e * 2 + 1]!];
+      const row = Math.floor(p / (n + 1));
+      return row === Math.floor(q / (n + 1)) && row % 8 === 4 && Math.abs((p % (n + 1)) + 0.5 - n / 2) > 6;
+    });
+    const { set } = cut(saddle, emptyUvSet(saddle), slits);
+    const piece = pieceOf(saddle, set, 0);
+    const prepared = prepare(piece.positions, piece.triangles);
+    expect(borderCrossings(borderSegments(prepared, solveIsland({ ...piece, method: 'isometric' }).uv)).length).toBeGreaterThan(0);
+    const lay = (p: Float64Array, t: Uint32Array) => solveIsland({ positions: p, triangles: t, method: 'isometric', apart: true }).uv;
+    const straight = coarseStart(piece.positions, piece.triangles, prepared.border, 900, lay, true)!;
+    expect(borderCrossings(borderSegments(prepared, straight))).toEqual([]);
+    expect(flipCount(piece.triangles, straight)).toBe(0);
+    const held = solveIsland({ ...piece, method: 'isometric', apart: true });
+    expect(borderCrossings(borderSegments(prepared, held.uv))).toEqual([]);
+    expect(held.energy).toBeLessThan(4.6);
+  });
+
+  it('keep shapes goes all its steps where nothing turns over, and stops early where something does', () => {
+    const gentle = solveIsland({ ...bumpsPiece, method: 'rigid' });
+    expect(gentle).toMatchObject({ putRight: false, flips: 0 });
+    expect(gentle.steps).toBeGreaterThan(8);
+    const ball = hemisphere(1, 30, 2.9);
+    expect(solveIsland({ ...pieceOf(ball, emptyUvSet(ball), 0), method: 'rigid' })).toMatchObject({ putRight: true, flips: 0 });
   });
 
   it('gives up where the coarse piece cannot be laid, and stops when told', () => {
