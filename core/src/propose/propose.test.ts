@@ -180,9 +180,9 @@ describe('seams by a stretch limit on large meshes, by way of a coarser one', ()
     const { start, edges } = pointEdges(coarse.mesh);
     const used = new Set<number>();
     const walks: number[] = [];
-    for (let walk = 0; walk < 40; walk++) {
+    for (let walk = 0; walk < 80; walk++) {
       let p = Math.floor(random() * (coarse.mesh.points.length / 3));
-      for (let step = 0; step < 12 && !used.has(p); step++) {
+      for (let step = 0; step < 9 && !used.has(p); step++) {
         used.add(p);
         const next = [...edges.subarray(start[p], start[p + 1])].filter(
           (e) => !used.has(edgePoints[e * 2] === p ? edgePoints[e * 2 + 1]! : edgePoints[e * 2]!),

@@ -1,6 +1,11 @@
 import { existsSync } from 'node:fs';
 import { join } from 'node:path';
 import { describe, expect, it } from 'vitest';
+import { overlapFigures } from '../measure/overlap.ts';
+import { faceCount } from '../mesh/mesh.ts';
+import { cut } from '../seams/cut.ts';
+import { unwrapIslands } from '../unwrap/unwrapIslands.ts';
+import { islandsOf } from '../uv/islands.ts';
 import { emptyUvSet } from '../uv/uvSet.ts';
 import { proposeSeams } from './proposeSeams.ts';
 import { realMesh, realMeshes } from '../../../scripts/realMeshes.ts';
@@ -16,7 +21,7 @@ describe.skipIf(!existsSync(join(realMeshes, 'data')))('seams by a stretch limit
     ['rotor', 0.6],
     ['triceratops', 0.6],
   ] as const)(
-    '%s: the limit is kept, no flip, most of the seams hidden',
+    '%s: the limit is kept, no flip, nothing over itself, most of the seams hidden',
     async (name, hidden) => {
       const mesh = realMesh(name);
       const proposal = await proposeSeams(mesh, emptyUvSet(mesh), { by: 'stretch', limit: 4.2 });
@@ -24,6 +29,16 @@ describe.skipIf(!existsSync(join(realMeshes, 'data')))('seams by a stretch limit
       expect(proposal.energy).toBeLessThan(4.23);
       expect(proposal.flips).toBe(0);
       expect(proposal.hiddenHalf).toBeGreaterThan(hidden);
+      // laid flat as the app does: nothing over itself, and the limit still kept
+      const { set } = cut(mesh, emptyUvSet(mesh), proposal.cuts);
+      const { set: laid, report } = await unwrapIslands(mesh, set, 'all', 'isometric', undefined, { apart: true });
+      expect(report.energy).toBeLessThan(4.22);
+      const { start, faces, count } = islandsOf(mesh, laid);
+      for (let i = 0; i < count; i++) {
+        const unplaced = new Uint8Array(faceCount(mesh)).fill(1);
+        for (let k = start[i]!; k < start[i + 1]!; k++) unplaced[faces[k]!] = 0;
+        expect(overlapFigures(mesh, { ...laid, unplaced }).overlapArea).toBeLessThan(1e-9);
+      }
     },
     60_000,
   );
