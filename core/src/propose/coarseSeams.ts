@@ -84,9 +84,36 @@ export function coarseSeams(mesh: Mesh, given: UvSet, prices: Prices, mirror: Sy
       const now = islandsOf(coarse.mesh, set).states;
       const added = new Uint8Array(now.length);
       for (let e = 0; e < now.length; e++) if (now[e] === EdgeState.seam && startStates[e] !== EdgeState.seam) added[e] = 1;
-      return new WayBack(mesh, prices, states, mirror, coarse, coarseMirror).edges(set, added);
+      const edges = new WayBack(mesh, prices, states, mirror, coarse, coarseMirror).edges(set, added);
+      return withoutCrumbs(mesh, given, edges, islandsOf(coarse.mesh, set).count);
     },
   };
+}
+
+/** Edges without those that part more islands than wanted: where ways had to share a place, the smallest islands are joined to a neighbour. */
+function withoutCrumbs(mesh: Mesh, given: UvSet, edges: number[], wanted: number): number[] {
+  const { edgeStart, edgeCorners, cornerFace } = topologyOf(mesh);
+  let left = edges;
+  for (;;) {
+    const { count, start, ofFace } = islandsOf(mesh, cut(mesh, given, left).set);
+    if (count <= wanted) return left;
+    // the edges between each island and each of its neighbours
+    const between = new Map<number, number[]>();
+    for (const e of left) {
+      const [a, b] = [0, 1].map((k) => ofFace[cornerFace[edgeCorners[edgeStart[e]! + k]!]!]!) as [number, number];
+      if (a === b) continue;
+      const key = Math.min(a, b) * count + Math.max(a, b);
+      const list = between.get(key);
+      if (list) list.push(e);
+      else between.set(key, [e]);
+    }
+    const size = (i: number) => start[i + 1]! - start[i]!;
+    const smaller = (key: number) => Math.min(size(Math.floor(key / count)), size(key % count));
+    const best = [...between].sort(([k, x], [l, y]) => smaller(k) - smaller(l) || y.length - x.length)[0];
+    if (!best) return left;
+    const whole = new Set(best[1]);
+    left = left.filter((e) => !whole.has(e));
+  }
 }
 
 /** Coarse edges along the seams of the given mesh: both ends lie on one seam line, next to one another. */
