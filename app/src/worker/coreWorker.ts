@@ -68,7 +68,7 @@ let tell: (event: WorkerEvent) => void = () => {};
 let history: History | null = null;
 let keeper: Keeper | null = null;
 const pool = new WorkerPool();
-const livePool = new WorkerPool(1);
+const livePool = new WorkerPool(1, true);
 const joinPool = new WorkerPool(1);
 
 /** Meshes are immutable, so a number for each object is enough to know what has been sent. */
@@ -538,6 +538,8 @@ const api = {
   listen(callback: (event: WorkerEvent) => void): void {
     tell = callback;
     setTimeout(warmUp, 0);
+    setTimeout(() => livePool.warm(), 500);
+    setTimeout(() => pool.warm(), 1500);
   },
 
   /** Opens files as a new job. The answer's report holds its id. */

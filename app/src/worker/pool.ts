@@ -12,12 +12,38 @@ const take = (): Seat => {
   return { worker, api: Comlink.wrap<SolverApi>(worker) };
 };
 
-/** Workers that solve islands side by side, largest first. Cancelling ends the workers at once; new ones take their seats when needed. */
+const warm = (): Seat => {
+  const seat = take();
+  seat.api.warm().catch(() => {});
+  return seat;
+};
+
+/**
+ * Workers that solve islands side by side, largest first. Cancelling ends the workers at once; new ones take their seats when needed.
+ * A worker is slow at its first task, so one is made and warmed up beforehand; of a pool that is cancelled often one more waits to take its seat.
+ */
 export class WorkerPool implements SolverPool {
   private seats: Seat[] = [];
+  private spare: Seat | null = null;
+  private idle: ReturnType<typeof setTimeout> | undefined;
   private stop: ((error: JigError) => void) | null = null;
 
-  constructor(private readonly size = Math.max(1, Math.min(4, (navigator.hardwareConcurrency || 2) - 1))) {}
+  constructor(
+    private readonly size = Math.max(1, Math.min(4, (navigator.hardwareConcurrency || 2) - 1)),
+    private readonly keepsSpare = false,
+  ) {}
+
+  /** Gets ready for the first task. */
+  warm(): void {
+    if (this.seats.length === 0) this.seats.push(warm());
+    this.keepSpare();
+  }
+
+  private keepSpare(): void {
+    clearTimeout(this.idle);
+    // not beside a task: that one has the machine for itself
+    if (this.keepsSpare) this.idle = setTimeout(() => (this.stop ? this.keepSpare() : (this.spare ??= warm())), 500);
+  }
 
   async solve(tasks: readonly IslandTask[], context: Context): Promise<IslandResult[]> {
     this.cancel();
@@ -36,11 +62,15 @@ export class WorkerPool implements SolverPool {
         context.progress(done / total, `Unwrapping: ${Math.round((100 * done) / total)} % of the triangles`);
       }
     };
-    while (this.seats.length < Math.min(this.size, tasks.length)) this.seats.push(take());
+    while (this.seats.length < Math.min(this.size, tasks.length)) {
+      this.seats.push(this.spare ?? take());
+      this.spare = null;
+    }
     try {
       await Promise.race([Promise.all(this.seats.slice(0, Math.max(1, Math.min(this.size, tasks.length))).map(work)), stopped]);
     } finally {
       if (this.stop === mine) this.stop = null;
+      this.keepSpare();
     }
     return results;
   }

@@ -4,6 +4,7 @@ import {
   adviceSteps,
   jigPicture,
   checkLayout,
+  heightField,
   solveIsland,
   testGrid,
   uvState,
@@ -28,6 +29,22 @@ const api = {
   solve(task: IslandTask): IslandResult {
     const result = solveIsland(task);
     return Comlink.transfer(result, [result.uv.buffer as ArrayBuffer]);
+  },
+
+  /** Runs what unwrapping needs on a small form a few times, so that the engine has compiled it before the first real task. */
+  warm(): void {
+    const { points, faceStart, corners } = heightField(24, 24, (u, v) => [u, v, 0.2 * Math.sin(6 * u) * Math.cos(5 * v)]);
+    const triangles = new Uint32Array((faceStart.length - 1) * 6);
+    for (let f = 0; f < faceStart.length - 1; f++)
+      triangles.set(
+        [0, 1, 2, 0, 2, 3].map((k) => corners[f * 4 + k]!),
+        f * 6,
+      );
+    for (let k = 0; k < 4; k++) {
+      const { uv, rank } = solveIsland({ positions: points, triangles, method: 'isometric', apart: true });
+      solveIsland({ positions: points, triangles, method: 'isometric', quick: true, start: uv, rank });
+      solveIsland({ positions: points, triangles, method: 'isometric', apart: true, over: k % 2 === 0, start: uv });
+    }
   },
 
   /** A test grid as RGBA, first row on top. */

@@ -36,6 +36,18 @@ export function edgeMiddles(mesh: Mesh): Float64Array {
   return out;
 }
 
+const lastSeen = new WeakMap<Mesh, { blockers: readonly Mesh[]; towards: string; seen: Float64Array }>();
+
+/** How much each edge is seen; the last answer for a mesh is kept, since proposals come in threes. */
+function seenEdges(mesh: Mesh, { blockers = [], towards }: SeamWishes): Float64Array {
+  const direction = String(towards);
+  const known = lastSeen.get(mesh);
+  if (known && known.towards === direction && known.blockers.length === blockers.length && known.blockers.every((m, k) => m === blockers[k])) return known.seen;
+  const seen = visibleShare(mesh, edgeMiddles(mesh), { blockers, towards });
+  lastSeen.set(mesh, { blockers: [...blockers], towards: direction, seen });
+  return seen;
+}
+
 /** Short, hidden, creased edges are cheap; edges within faces to keep whole are not to be had. O(views · (T + E)). */
 export function seamPrices(mesh: Mesh, wishes: SeamWishes = {}, context: Context = quietContext): SeamPrices {
   const { edgeCount, edgeStart, edgeCorners, cornerFace } = topologyOf(mesh);
@@ -43,7 +55,7 @@ export function seamPrices(mesh: Mesh, wishes: SeamWishes = {}, context: Context
   const length = edgeLengths(mesh);
   const folds = foldAngles(mesh);
   context.throwIfCancelled();
-  const seen = preferHidden ? visibleShare(mesh, edgeMiddles(mesh), wishes) : new Float64Array(edgeCount).fill(0.5);
+  const seen = preferHidden ? seenEdges(mesh, wishes) : new Float64Array(edgeCount).fill(0.5);
   const price = new Float64Array(edgeCount);
   for (let e = 0; e < edgeCount; e++) {
     const open = Math.min(1, 2 * seen[e]!);

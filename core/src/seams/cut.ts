@@ -1,7 +1,7 @@
 import { nextCorner, type Mesh } from '../mesh/mesh.ts';
 import { topologyOf } from '../mesh/topology.ts';
 import { islandsOf } from '../uv/islands.ts';
-import { EdgeState, edgeStates, sharesBothEnds } from '../uv/seamEdges.ts';
+import { EdgeState, sharesBothEnds } from '../uv/seamEdges.ts';
 import type { UvSet } from '../uv/uvSet.ts';
 
 export interface CutResult {
@@ -98,33 +98,44 @@ function fansAt(mesh: Mesh, states: Uint8Array, p: number): number[][] {
   return [...groups.values()].sort((a, b) => b.length - a.length);
 }
 
-/** Splits UV points that are shared by corners which do not hang together round their point, so that each island is a plain piece. */
+/** Splits UV points that are shared by corners which do not hang together round their point, so that each island is a plain piece. O(corners of the faces). */
 export function separateFans(mesh: Mesh, set: UvSet, faces: Iterable<number>): UvSet {
-  const states = edgeStates(mesh, set);
-  const points = new Set<number>();
-  for (const f of faces) for (let c = mesh.faceStart[f]!; c < mesh.faceStart[f + 1]!; c++) points.add(mesh.corners[c]!);
-  const owner = new Map<number, number>();
+  const { states } = islandsOf(mesh, set);
+  const { edgePoints, edgeCount, pointStart, pointCorners } = topologyOf(mesh);
+  // round points off all seams and borders the corners hang together
+  const onBorder = new Uint8Array(mesh.points.length / 3);
+  for (let e = 0; e < edgeCount; e++) if (states[e] !== EdgeState.joined) onBorder[edgePoints[e * 2]!] = onBorder[edgePoints[e * 2 + 1]!] = 1;
+  const seen = new Uint8Array(onBorder.length);
+  const owner = new Int32Array(set.uv.length / 2).fill(-1);
   const cornerUv = set.cornerUv.slice();
   const copies: number[] = [];
   let uvCount = set.uv.length / 2;
   let fan = 0;
-  for (const p of points) {
-    for (const group of fansAt(mesh, states, p)) {
-      fan++;
-      const renamed = new Map<number, number>();
-      for (const c of group) {
-        const old = cornerUv[c]!;
-        const keeper = owner.get(old);
-        if (keeper === undefined || keeper === fan) {
-          owner.set(old, fan);
-          continue;
-        }
-        if (!renamed.has(old)) {
-          renamed.set(old, uvCount++);
-          copies.push(old);
-        }
-        cornerUv[c] = renamed.get(old)!;
+  const claim = (corners: ArrayLike<number>) => {
+    fan++;
+    let renamed: Map<number, number> | null = null;
+    for (let k = 0; k < corners.length; k++) {
+      const c = corners[k]!;
+      const old = cornerUv[c]!;
+      if (owner[old]! < 0 || owner[old] === fan) {
+        owner[old] = fan;
+        continue;
       }
+      renamed ??= new Map();
+      if (!renamed.has(old)) {
+        renamed.set(old, uvCount++);
+        copies.push(old);
+      }
+      cornerUv[c] = renamed.get(old)!;
+    }
+  };
+  for (const f of faces) {
+    for (let c = mesh.faceStart[f]!; c < mesh.faceStart[f + 1]!; c++) {
+      const p = mesh.corners[c]!;
+      if (seen[p]) continue;
+      seen[p] = 1;
+      if (onBorder[p]) for (const group of fansAt(mesh, states, p)) claim(group);
+      else claim(pointCorners.subarray(pointStart[p]!, pointStart[p + 1]!));
     }
   }
   if (copies.length === 0) return set;

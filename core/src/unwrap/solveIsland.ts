@@ -61,7 +61,8 @@ export function solveIsland(task: IslandTask, check: () => void = () => {}): Isl
   const prepared = prepare(positions, triangles, task.rank);
   check();
   const present = task.start && flipCount(triangles, task.start) === 0 ? task.start : null;
-  const presentIsGood = present !== null && meanEnergy(prepared, present) < 20;
+  const presentEnergy = present ? meanEnergy(prepared, present) : Infinity;
+  const presentIsGood = present !== null && presentEnergy < 20;
   const done = (uv: Float64Array, steps: number, putRight = false): IslandResult => ({
     uv,
     steps,
@@ -96,7 +97,13 @@ export function solveIsland(task: IslandTask, check: () => void = () => {}): Isl
     // so uneven that even the convex map loses triangles to rounding: the conformal map, its flips counted
     return done(conformal(prepared), 0);
   }
-  const free = isometric(prepared, start, { check, tolerance: method === 'rigid' ? 2e-3 : tolerance, timeLimit, targets: pins, near: near !== null });
+  const free = isometric(prepared, start, {
+    check,
+    tolerance: method === 'rigid' ? 2e-3 : tolerance,
+    timeLimit,
+    targets: pins,
+    near: near !== null || presentEnergy < 6,
+  });
   if (!apart || !crosses(prepared, free.uv)) return report(free);
   const stretch = ({ energies }: IsometricResult) => energies.at(-1)! - 4;
   // as it lies now it may be apart, and stays so from step to step; from there it can end jammed
