@@ -55,6 +55,8 @@ import {
   separateFans,
   type Piece,
   type Region,
+  quietContext,
+  unwrapIslands,
 } from '@jig-peel/core';
 import { Keeper } from '../keep/db.ts';
 import { deliver, type DeliverChoice } from './deliver.ts';
@@ -436,6 +438,8 @@ function warmUp() {
   const set = emptyUvSet(mesh);
   const part = { id: 'warm', name: '', mesh, uvSets: [set], activeUv: 0, imageId: null, origin: { kind: 'made' as const } };
   for (let k = 0; k < 12; k++) layoutView(part, cut(mesh, set, edgeLoop(mesh, k * 7)).set, -1, 1024, 1024);
+  const ring = cut(mesh, set, edgeLoop(mesh, 40)).set;
+  for (let k = 0; k < 6; k++) void unwrapIslands(mesh, ring, 'all', 'isometric', quietContext, { quick: true, apart: true }).catch(() => {});
   const view = { matrix: [2, 0, 0, 0, 0, 2, 0, 0, 0, 0, -1, -1, 0, 0, 3, 4], width: 300, height: 300 };
   for (const kind of ['faces', 'edges', 'points'] as const)
     for (let k = 0; k < 6; k++) modelRegion({ mesh, set, hidden: null, kind, region: { shape: 'box', points: [0, 0, 300, 300] } }, view, k === 0);

@@ -39,6 +39,15 @@ describe('a start from a coarser piece', () => {
     expect(result.energies.findIndex((e) => e < end * 1.001)).toBeLessThanOrEqual(far.energies.findIndex((e) => e < end * 1.001));
   });
 
+  it('a long strip, all border, has none, and is held apart all the same', () => {
+    const strip = heightField(500, 1, (u, v) => [Math.cos(u * 16) * (1 + 0.1 * v), 0.05 * u * 16, Math.sin(u * 16) * (1 + 0.1 * v)]);
+    const piece = pieceOf(strip, emptyUvSet(strip), 0);
+    const prepared = prepare(piece.positions, piece.triangles);
+    expect(coarseStart(piece.positions, piece.triangles, prepared.border, 100, () => new Float64Array(0), true)).toBeNull();
+    const held = solveIsland({ ...piece, method: 'isometric', apart: true, apartSteps: 30 });
+    expect(held.flips).toBe(0);
+  });
+
   it('small and closed pieces have none', () => {
     const small = heightField(4, 4, (u, v) => [u, v, 0]);
     const piece = pieceOf(small, emptyUvSet(small), 0);

@@ -29,6 +29,8 @@ export function coarseStart(
     work.addLine(border[k]!, border[k + 1]!, t);
   }
   mergeDownTo(work, target, null, check);
+  // all border, or so uneven that few points may go: nothing is won
+  if (work.count > 0.7 * work.alive.length) return null;
   const coarse = new Int32Array(positions.length / 3).fill(-1);
   const vertices: number[] = [];
   const left: number[] = [];
