@@ -54,11 +54,20 @@ export class WorkerPool implements SolverPool {
     let next = 0;
     const stopped = new Promise<never>((_, reject) => (this.stop = reject));
     const mine = this.stop;
+    // small ones go together: a message takes as long as laying a few hundred triangles
+    const least = Math.min(6000, (total / 3 / this.size) * 0.25);
     const work = async (seat: Seat) => {
       while (next < order.length) {
-        const k = order[next++]!;
-        results[k] = await seat.api.solve(tasks[k]!);
-        done += tasks[k]!.triangles.length;
+        const batch: number[] = [];
+        for (let size = 0; next < order.length && size < least; next++) {
+          batch.push(order[next]!);
+          size += tasks[order[next]!]!.triangles.length / 3;
+        }
+        const solved = await seat.api.solve(batch.map((k) => tasks[k]!));
+        batch.forEach((k, i) => {
+          results[k] = solved[i]!;
+          done += tasks[k]!.triangles.length;
+        });
         context.progress(done / total, `Unwrapping: ${Math.round((100 * done) / total)} % of the triangles`);
       }
     };

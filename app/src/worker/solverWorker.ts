@@ -26,9 +26,12 @@ let heldMesh: { id: number; mesh: Mesh } | null = null;
 
 /** One worker of the pool: solves islands, and measures a layout of the mesh it holds. */
 const api = {
-  solve(task: IslandTask): IslandResult {
-    const result = solveIsland(task);
-    return Comlink.transfer(result, [result.uv.buffer as ArrayBuffer]);
+  solve(tasks: IslandTask[]): IslandResult[] {
+    const results = tasks.map((task) => solveIsland(task));
+    return Comlink.transfer(
+      results,
+      results.map(({ uv }) => uv.buffer as ArrayBuffer),
+    );
   },
 
   /** Runs what unwrapping needs on a small form a few times, so that the engine has compiled it before the first real task. */

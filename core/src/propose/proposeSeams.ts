@@ -54,6 +54,7 @@ export interface SeamProposal {
  */
 export async function proposeSeams(mesh: Mesh, given: UvSet, options: ProposeOptions, context: Context = quietContext): Promise<SeamProposal> {
   const { by, angle, limit = 4.2 } = options;
+  context.progress(0, 'Looking where seams would be seen');
   const prices = seamPrices(mesh, options, context);
   const wanted = options.symmetry ?? 'none';
   const symmetry = wanted === 'none' ? null : wanted === 'auto' ? findSymmetry(mesh) : symmetryOf(mesh, wanted);

@@ -65,19 +65,21 @@ export async function stretchSeams(
   let toFine: (set: UvSet) => number[] = () => [];
   for (let tries = 0; sought && tries < 4 && !late(); tries++) {
     if (!seeker) {
+      context.progress(0.05, 'Making a coarser mesh to search on');
       const rough = coarseSeams(mesh, search.set, prices, mirror, target);
       context.throwIfCancelled();
       seeker = new StretchSearch(rough.mesh, rough.given, rough.prices, rough.mirror);
       const before = search.set;
       toFine = (set) => [...rough.toFine(set), ...edgesInState(islandsOf(mesh, before).states, EdgeState.seam)];
     }
-    const found = await seek(seeker, goal, late, true, {
-      ...context,
-      progress: (share, text) => context.progress(0.6 * (1 - 0.5 ** tries * (1 - share / 2)), text),
-    });
+    // each further try has half of what is left
+    const from = 1 - 0.5 ** tries;
+    const part = (share: number, text: string) => context.progress(0.1 + 0.85 * (from + (1 - from) * share * 0.5), text);
+    const found = await seek(seeker, goal, late, true, { ...context, progress: (share, text) => part(share * 0.6, text) });
     rounds += found.rounds;
     search.set = cut(mesh, given, toFine(found.set)).set;
     search.layFine();
+    part(0.7, `Laying ${search.islandCount === 1 ? 'one island' : `${search.islandCount} islands`} flat`);
     // what lies over itself on the coarse mesh does so on the fine one
     if (seeker.heldApart ? await search.layApart(limit, context) : (await search.layAll(context), false)) break;
     const over = search.energy('free') - limit;
@@ -89,7 +91,13 @@ export async function stretchSeams(
       seeker = null;
     } else goal = Math.max(4 + 0.3 * room, goal - 1.1 * over - 0.01 * room);
   }
-  const found = await seek(search, limit, late, !sought, context);
+  const found = await seek(
+    search,
+    limit,
+    late,
+    !sought,
+    sought ? { ...context, progress: (share, text) => context.progress(0.9 + 0.1 * share, text) } : context,
+  );
   const now = islandsOf(mesh, found.set).states;
   const cuts = [...now.keys()].filter((e) => now[e] === EdgeState.seam && states[e] !== EdgeState.seam);
   return { set: found.set, cuts, energy: found.energy, met: found.reached, rounds: rounds + found.rounds };

@@ -30,7 +30,7 @@ export function Proposals() {
     setBusy(true);
     useBench.getState().set({ proposals: { list: [], layout: null } });
     const done: ProposalReport[] = [];
-    for (const by of ['crease', 'flat', 'stretch'] as const) {
+    for (const by of ['stretch', 'crease', 'flat'] as const) {
       const outcome = await run('propose', {
         by,
         limit,
