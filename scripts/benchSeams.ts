@@ -33,9 +33,12 @@ import {
   type Mesh,
 } from '@jig-peel/core';
 import { sealFigurehead } from '@jig-peel/demo';
+import { enableFused } from '../cli/src/engine.ts';
 import { bumpyDisk } from './benchMeshes.ts';
 import { fetchRealMeshes, realMesh } from './realMeshes.ts';
 
+// as browsers have it: the binary with fused instructions
+enableFused();
 const only = process.env.ONLY;
 const lines: string[] = [];
 const say = (line: string) => {

@@ -3,10 +3,16 @@ import { existsSync, mkdirSync, readFileSync, statSync, writeFileSync } from 'no
 import { run } from './run.mjs';
 
 const source = 'core/assembly/cholesky.ts';
-const binary = 'core/dist/cholesky.wasm';
 const target = 'core/src/numeric/simdModule.generated.ts';
-if (!existsSync(target) || statSync(target).mtimeMs < statSync(source).mtimeMs) {
+/** @param features beyond the plain ones @returns the binary in base64 */
+function build(name, features) {
+  const binary = `core/dist/${name}.wasm`;
+  const enabled = ['simd', ...features].flatMap((feature) => ['--enable', feature]);
+  run('npx', ['asc', source, '-O3', '--runtime', 'stub', '--importMemory', '--maximumMemory', '65536', ...enabled, '--noAssert', '-o', binary]);
+  return readFileSync(binary).toString('base64');
+}
+if (!existsSync(target) || [source, 'scripts/wasm.mjs'].some((file) => statSync(target).mtimeMs < statSync(file).mtimeMs)) {
   mkdirSync('core/dist', { recursive: true });
-  run('npx', ['asc', source, '-O3', '--runtime', 'stub', '--importMemory', '--maximumMemory', '65536', '--enable', 'simd', '--noAssert', '-o', binary]);
-  writeFileSync(target, `export const simdModule = '${readFileSync(binary).toString('base64')}';\n`);
+  // the second one multiplies and adds in one instruction: not every engine has that
+  writeFileSync(target, `export const simdModule = '${build('cholesky', [])}';\nexport const fusedModule = '${build('cholesky-fused', ['relaxed-simd'])}';\n`);
 }
