@@ -43,8 +43,9 @@ export async function gaugeValue(page: Page, name: string): Promise<number> {
 export async function settled(page: Page): Promise<void> {
   await page.waitForTimeout(250);
   await page.waitForFunction(() => {
-    const s = (window as unknown as { jigPeel: { state(): { progress: unknown; measuring: boolean; sheetIndex: unknown } } }).jigPeel.state();
-    return s.progress === null && !s.measuring && s.sheetIndex !== null;
+    const { jigPeel } = window as unknown as { jigPeel: { running(): number; state(): { progress: unknown; measuring: boolean; sheetIndex: unknown } } };
+    const s = jigPeel.state();
+    return jigPeel.running() === 0 && s.progress === null && !s.measuring && s.sheetIndex !== null;
   });
   await page.waitForTimeout(150);
 }

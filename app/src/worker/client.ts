@@ -15,10 +15,18 @@ export function coreApi(): Comlink.Remote<CoreApi> {
   return core;
 }
 
+let running = 0;
+
+/** Operations that have been asked for and not been answered yet. */
+export const operationsRunning = () => running;
+
 /** Runs an operation; what went wrong becomes a notice, what went right only where `say` asks for it. */
 export async function run(name: string, params: Record<string, unknown> = {}, say = false, writeLive = false): Promise<Outcome> {
   const start = performance.now();
-  const outcome = await coreApi().run(name, params, writeLive);
+  running++;
+  const outcome = await coreApi()
+    .run(name, params, writeLive)
+    .finally(() => running--);
   performance.measure(`run ${name}`, { start, detail: outcome.timings });
   if (!outcome.ok && (outcome.report as { code?: string } | null)?.code === 'live-jigs')
     useBench.getState().notice(outcome.sentence, 'warning', { label: 'Write and go on', act: () => void run(name, params, say, true) });

@@ -439,7 +439,9 @@ function warmUp() {
   const part = { id: 'warm', name: '', mesh, uvSets: [set], activeUv: 0, imageId: null, origin: { kind: 'made' as const } };
   for (let k = 0; k < 12; k++) layoutView(part, cut(mesh, set, edgeLoop(mesh, k * 7)).set, -1, 1024, 1024);
   const ring = cut(mesh, set, edgeLoop(mesh, 40)).set;
-  for (let k = 0; k < 6; k++) void unwrapIslands(mesh, ring, 'all', 'isometric', quietContext, { quick: true, apart: true }).catch(() => {});
+  // one by one: what is asked for meanwhile comes in between
+  for (let k = 0; k < 4; k++)
+    setTimeout(() => void unwrapIslands(mesh, ring, 'all', 'isometric', quietContext, { quick: true, apart: true }).catch(() => {}), 1000 + 100 * k);
   const view = { matrix: [2, 0, 0, 0, 0, 2, 0, 0, 0, 0, -1, -1, 0, 0, 3, 4], width: 300, height: 300 };
   for (const kind of ['faces', 'edges', 'points'] as const)
     for (let k = 0; k < 6; k++) modelRegion({ mesh, set, hidden: null, kind, region: { shape: 'box', points: [0, 0, 300, 300] } }, view, k === 0);
@@ -542,8 +544,7 @@ const api = {
   listen(callback: (event: WorkerEvent) => void): void {
     tell = callback;
     setTimeout(warmUp, 0);
-    setTimeout(() => livePool.warm(), 500);
-    setTimeout(() => pool.warm(), 1500);
+    setTimeout(() => livePool.warm(), 2000);
   },
 
   /** Opens files as a new job. The answer's report holds its id. */

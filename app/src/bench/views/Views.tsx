@@ -15,7 +15,7 @@ import type { PointerAt, Tool } from '../tools/tool.ts';
 import { addImageFiles } from '../addImages.ts';
 import { runCommand } from '../commands.ts';
 import { eyeNow, useJigs } from '../jigs.ts';
-import { coreApi } from '../../worker/client.ts';
+import { coreApi, operationsRunning } from '../../worker/client.ts';
 import type { LayoutView } from '../../worker/messages.ts';
 import { JigLayer } from './JigLayer.tsx';
 import { ModelChrome } from './ModelChrome.tsx';
@@ -594,6 +594,7 @@ function useTestHandle(stage: Stage, picker: Picker) {
       return { x: host.left + r.left + px, y: host.top + r.top + py };
     },
     state: () => useBench.getState(),
+    running: operationsRunning,
     /** Where both eyes are: changes with every move of a view. */
     eyes: () => [
       stage.eye.azimuth,
