@@ -207,7 +207,7 @@ class Putter {
       const hyy = this.gradient[4]!;
       // the smaller eigenvalue is kept from zero
       const half = (hxx + hyy) / 2;
-      const least = half - Math.hypot((hxx - hyy) / 2, hxy);
+      const least = half - Math.sqrt(((hxx - hyy) / 2) ** 2 + hxy * hxy);
       const lift = Math.max(0, 0.05 * Math.abs(half) - least);
       const a = hxx + lift;
       const c = hyy + lift;

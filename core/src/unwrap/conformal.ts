@@ -20,7 +20,7 @@ export interface Prepared {
 /**
  * @param positions 3 numbers a vertex
  * @param triangles 3 vertices a triangle
- * @param rank a number a vertex: eliminate in this order (see `ranks`), which saves finding one. Near the order of nearly the same piece it is as good
+ * @param rank a whole number a vertex, not below 0: eliminate in this order (see `ranks`), which saves finding one. Near the order of nearly the same piece it is as good
  */
 export function prepare(positions: Float64Array, triangles: Uint32Array, rank?: ArrayLike<number>): Prepared {
   const vertices = positions.length / 3;
@@ -44,8 +44,16 @@ export function prepare(positions: Float64Array, triangles: Uint32Array, rank?: 
   };
 }
 
+/** Vertices by rising rank, those of one rank by number: counted, since ranks are whole numbers of about the mesh's size. */
 function byRank(rank: ArrayLike<number>): Int32Array {
-  return Int32Array.from({ length: rank.length }, (_, k) => k).sort((a, b) => rank[a]! - rank[b]! || a - b);
+  let most = 0;
+  for (let v = 0; v < rank.length; v++) most = Math.max(most, rank[v]!);
+  const next = new Int32Array(most + 2);
+  for (let v = 0; v < rank.length; v++) next[rank[v]! + 1]!++;
+  for (let r = 0; r <= most; r++) next[r + 1]! += next[r]!;
+  const out = new Int32Array(rank.length);
+  for (let v = 0; v < rank.length; v++) out[next[rank[v]!]!++] = v;
+  return out;
 }
 
 /** Half edges whose edge has only them. */

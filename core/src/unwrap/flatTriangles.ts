@@ -35,7 +35,7 @@ export function flatTriangles(positions: Float64Array, triangles: Uint32Array): 
     const vy = positions[c + 1]! - positions[a + 1]!;
     const vz = positions[c + 2]! - positions[a + 2]!;
     let x1 = Math.sqrt(ux * ux + uy * uy + uz * uz);
-    const longest = Math.max(x1, Math.hypot(vx, vy, vz), Math.hypot(vx - ux, vy - uy, vz - uz));
+    const longest = Math.sqrt(Math.max(x1 * x1, vx * vx + vy * vy + vz * vz, (vx - ux) ** 2 + (vy - uy) ** 2 + (vz - uz) ** 2));
     let x2: number;
     let y2: number;
     if (longest === 0) {

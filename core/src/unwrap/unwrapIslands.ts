@@ -283,7 +283,7 @@ function vertexAreas(positions: Float64Array, triangles: Uint32Array, vertices: 
     const vx = positions[c]! - positions[a]!,
       vy = positions[c + 1]! - positions[a + 1]!,
       vz = positions[c + 2]! - positions[a + 2]!;
-    const area = Math.hypot(uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx);
+    const area = Math.sqrt((uy * vz - uz * vy) ** 2 + (uz * vx - ux * vz) ** 2 + (ux * vy - uy * vx) ** 2);
     for (let k = 0; k < 3; k++) weight[triangles[t + k]!]! += area;
   }
   return weight;
