@@ -75,7 +75,9 @@ export async function unwrapIslands(
   context.throwIfCancelled();
 
   const uv = set.uv.slice();
-  const density = commonDensity(mesh, given);
+  // only what has no place yet needs it
+  let known: number | undefined;
+  const density = () => (known ??= commonDensity(mesh, given));
   const unplaced = set.unplaced.slice();
   const report: UnwrapReport = { islands: ready, fresh: [], triangles: 0, flips: 0, energy: 0, putRight: 0, left };
   let space = 0;
@@ -219,7 +221,7 @@ export function faceAreasOf(mesh: Mesh, set: UvSet, f: number): [number, number]
   return [Math.hypot(x, y, z) / 2, Math.abs(flat) / 2];
 }
 
-function placePiece(piece: Piece, flat: Float64Array, uv: Float64Array, fresh: boolean, density: number, pins: Uint8Array) {
+function placePiece(piece: Piece, flat: Float64Array, uv: Float64Array, fresh: boolean, density: () => number, pins: Uint8Array) {
   const { vertices, uvPoint, triangles, positions } = piece;
   const old = new Float64Array(vertices * 2);
   for (let k = 0; k < vertices; k++) {
@@ -230,7 +232,7 @@ function placePiece(piece: Piece, flat: Float64Array, uv: Float64Array, fresh: b
   let move;
   if (fresh || !(Math.abs(oldArea.sum) > 0)) {
     const { cos, sin } = uprightTurn(piece, flat);
-    move = { a: cos * density, b: sin * density, x: 0, y: 0 };
+    move = { a: cos * density(), b: sin * density(), x: 0, y: 0 };
     let u = 0,
       v = 0;
     for (let k = 0; k < vertices; k++) {
