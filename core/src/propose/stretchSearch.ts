@@ -78,11 +78,28 @@ export class StretchSearch {
       const { cuts } = openIslands(mesh, this.set, 'all', prices.price);
       if (cuts.length === 0) return;
       const before = this.set;
-      this.cutEdges(this.longerSide(mirror, cuts));
+      const count = this.islandCount;
+      // one that closes a ring with its image is laid into the plane, where that can be
+      for (const edges of [this.longerSide(mirror, cuts), this.inPlane(mirror, cuts)]) {
+        this.cutEdges(edges);
+        if (this.islandCount <= count) break;
+        this.set = before;
+      }
       if (this.set === before) break;
     }
     // without a plane, or what seams in pairs have closed off again
     this.set = openIslands(mesh, this.set, 'all', prices.price).set;
+  }
+
+  /** The cheapest way within the plane between the two ends of some edges that are on it; none if there is not. */
+  private inPlane({ points, edges: across }: Symmetry, edges: number[]): number[] {
+    const { edgePoints } = topologyOf(this.mesh);
+    const ends = new Map<number, number>();
+    for (const e of edges) for (const p of [edgePoints[e * 2]!, edgePoints[e * 2 + 1]!]) ends.set(p, (ends.get(p) ?? 0) + 1);
+    const [from, to] = [...ends].filter(([p, count]) => count === 1 && points[p] === p).map(([p]) => p);
+    if (from === undefined || to === undefined) return [];
+    const tree = shortestPaths(this.mesh, [from], (e) => (across[e] === e ? this.prices.price[e]! : Infinity), to);
+    return tree.distance[to]! < Infinity ? pathTo(this.mesh, tree, to) : [];
   }
 
   /** Of some edges those on one side of the plane, where they are longer, and those in it. */
@@ -290,11 +307,23 @@ export class StretchSearch {
       .map((p) => ({ p, worth: excessWithin(mesh, list, p, away[p]!) / (0.06 * root + tree.distance[p]!) }))
       .sort((x, y) => y.worth - x.worth);
     const chosen: number[] = [];
+    const before = this.set;
+    const islands = this.islandCount;
     for (const { p, worth } of candidates) {
       if (chosen.length >= count || worth < 0.3 * candidates[0]!.worth) break;
       if (chosen.some((q) => distance(mesh, p, q) < Math.max(0.1 * root, Math.min(away[p]!, away[q]!)))) continue;
+      if (this.mirror) {
+        // a way that closes a ring with its image parts more than it frees
+        this.set = before;
+        this.cutEdges([...chosen, p].flatMap((q) => pathTo(mesh, tree, q)));
+        const parts = this.islandCount;
+        this.set = before;
+        if (parts > islands) continue;
+      }
       chosen.push(p);
     }
+    // where there are only such ways
+    if (chosen.length === 0 && candidates[0]) chosen.push(candidates[0].p);
     if (chosen.length === 0) return false;
     this.cutEdges(chosen.flatMap((p) => pathTo(mesh, tree, p)));
     return true;
