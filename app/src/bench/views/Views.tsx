@@ -405,10 +405,13 @@ function Pane({ view, stage, picker, children }: PaneProps) {
         inset: 0,
         overflow: 'hidden',
         touchAction: 'none',
+        // Shift and a click would select texts of the page, and the next drag would carry them off
+        userSelect: 'none',
         cursor: tool !== 'select' || (placing && view === 'model') ? 'crosshair' : 'default',
       }}
       style={{ position: 'relative', width: '100%', height: '100%' }}
       onContextMenu={(event) => event.preventDefault()}
+      onDragStart={(event) => event.preventDefault()}
       onDragOver={(event) => {
         if ([...event.dataTransfer.types].includes('Files')) event.preventDefault();
       }}
