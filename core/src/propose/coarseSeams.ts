@@ -1,5 +1,5 @@
 import type { Mesh } from '../mesh/mesh.ts';
-import { simplify } from '../mesh/simplify.ts';
+import { simplify, type Simplified } from '../mesh/simplify.ts';
 import { topologyOf } from '../mesh/topology.ts';
 import { symmetryOf, type Symmetry } from '../select/symmetry.ts';
 import { edgeLengths } from '../seams/crease.ts';
@@ -70,7 +70,6 @@ export function coarseSeams(mesh: Mesh, given: UvSet, prices: Prices, mirror: Sy
     const corners = top.edgeCorners.subarray(top.edgeStart[e]!, top.edgeStart[e + 1]!);
     if (corners.length > 1 && corners.every((c) => kept[faceOf[top.cornerFace[c]!]!])) price[e] = Infinity;
   }
-  // the given seams: coarse edges whose two sides lie on either side of one
   const seams = givenSeams(mesh, states, coarse);
   const start = cut(coarse.mesh, emptyUvSet(coarse.mesh), seams).set;
   const startStates = islandsOf(coarse.mesh, start).states;
@@ -117,7 +116,7 @@ function withoutCrumbs(mesh: Mesh, given: UvSet, edges: number[], wanted: number
 }
 
 /** Coarse edges along the seams of the given mesh: both ends lie on one seam line, next to one another. */
-function givenSeams(mesh: Mesh, states: Uint8Array, { mesh: coarse, pointOf, lineTo }: ReturnType<typeof simplify>): number[] {
+function givenSeams(mesh: Mesh, states: Uint8Array, { mesh: coarse, pointOf, lineTo }: Simplified): number[] {
   const { edgePoints } = topologyOf(mesh);
   const onSeam = new Uint8Array(mesh.points.length / 3);
   for (let e = 0; e < states.length; e++) if (states[e] === EdgeState.seam) onSeam[edgePoints[e * 2]!] = onSeam[edgePoints[e * 2 + 1]!] = 1;
@@ -129,8 +128,6 @@ function givenSeams(mesh: Mesh, states: Uint8Array, { mesh: coarse, pointOf, lin
   }
   return out;
 }
-
-type Simplified = ReturnType<typeof simplify>;
 
 /** Runs of coarse seams as ways over the fine mesh. */
 class WayBack {

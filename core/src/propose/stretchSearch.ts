@@ -144,7 +144,7 @@ export class StretchSearch {
     this.stale = false;
   }
 
-  /** Lays everything with borders held apart, without having seen how it lies freely. @returns is the limit kept by that? If not, nothing counts as laid */
+  /** Lays everything with borders held apart, without having seen how it lies freely. @returns is the limit kept by that? If not, everything is laid freely */
   async layApart(limit: number, context: Context): Promise<boolean> {
     this.stale = true;
     await this.layAll(context, true);
@@ -241,7 +241,7 @@ export class StretchSearch {
     const dear = [...this.laid.values()].filter(({ held }) => held).sort((a, b) => cost(b) - cost(a));
     const before = this.set;
     const least = dear[0] ? Math.min(Number.MAX_VALUE, 0.5 * cost(dear[0])) : 0;
-    this.cutEdges(dear.filter((laid) => cost(laid) >= least).flatMap(({ crossing }) => this.across([crossing![0]], [crossing![1]])));
+    this.cutEdges(dear.filter((laid) => cost(laid) >= least).flatMap(({ crossing }) => (crossing ? this.across([crossing[0]], [crossing[1]]) : [])));
     return this.set === before ? 'stuck' : 'parted';
   }
 
