@@ -12,13 +12,15 @@ import type { Mesh } from '@jig-peel/core';
 import { bumpyDisk, bumpyQuads, objText } from './benchMeshes.ts';
 
 const runs = Number(process.env.RUNS ?? 9);
-/** ONLY=hover, selection, table, jig or cut measures that alone and writes nothing. */
+/** ONLY=hover, selection, table, jig, cut or edge measures that alone and writes nothing. */
 const only = process.env.ONLY;
 const wanted = (name: string) => only === undefined || only === name;
 const server = makeServer(resolve('app/dist')).listen(0);
 const address = server.address();
 if (!address || typeof address === 'string') throw new Error('no port');
 const browser = await chromium.launch(launchOptions);
+/** Asked at every frame instead, the page would be drawn at every frame, beside what is measured. */
+const polling = 50;
 const rows: { what: string; size: string; values: number[]; budget?: number }[] = [];
 
 const median = (values: number[]) => [...values].sort((a, b) => a - b)[values.length >> 1] ?? NaN;
@@ -174,6 +176,7 @@ for (const [triangles, budget] of [
     await page.keyboard.press('x');
     await page.waitForFunction(() => performance.getEntriesByName('run cut').length > 0 && performance.getEntriesByName('layout on stage').length > 1, null, {
       timeout: 20_000,
+      polling,
     });
     const [start] = await measures(page, 'run cut');
     const shown = await measures(page, 'layout on stage');
@@ -185,13 +188,42 @@ for (const [triangles, budget] of [
     await forget(page);
     const before = await page.evaluate(() => performance.now());
     await page.keyboard.press('Control+z');
-    await page.waitForFunction(() => performance.getEntriesByName('layout on stage').length > 0);
+    await page.waitForFunction(() => performance.getEntriesByName('layout on stage').length > 0, null, { polling });
     if (k > 0) undo.push((await measures(page, 'layout on stage'))[0]!.end - before);
     await settled(page);
   }
   note('cut an edge loop, new islands shown', `${triangles / 1000}k triangles`, cut, budget);
   note('cut an edge loop, both pieces unwrapped again, shown', `${triangles / 1000}k triangles`, live);
   note('undo a cut, shown', `${triangles / 1000}k triangles`, undo, 50);
+  await page.close();
+}
+
+// one edge cut in an island of 20k triangles: the shape round it comes with the cut, the island's follows
+if (wanted('edge')) {
+  const page = await open(bumpyQuads(20_000));
+  await page.waitForTimeout(4000);
+  const first: number[] = [];
+  const refined: number[] = [];
+  for (let k = 0; k <= runs; k++) {
+    const at = await edgeNear(page, [0.3 + 0.045 * k, 0.5, 0], [0, 1, 0]);
+    await page.mouse.click(at.x, at.y);
+    await page.waitForTimeout(1500);
+    await forget(page);
+    await page.keyboard.press('x');
+    await page.waitForFunction(() => performance.getEntriesByName('run cut').length > 0 && performance.getEntriesByName('layout on stage').length > 1, null, {
+      timeout: 20_000,
+      polling,
+    });
+    const [start] = await measures(page, 'run cut');
+    const shown = await measures(page, 'layout on stage');
+    if (k > 0) {
+      first.push(shown[0]!.end - start!.start);
+      refined.push(shown[1]!.end - start!.start);
+    }
+    await settled(page);
+  }
+  note('cut one edge, first shape shown', '20k triangles', first, 100);
+  note('cut one edge, the whole island laid anew, shown', '20k triangles', refined, 400);
   await page.close();
 }
 

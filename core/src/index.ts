@@ -36,6 +36,7 @@ export * from './jigs/match.ts';
 export * from './jigs/picture.ts';
 export * from './unwrap/solveIsland.ts';
 export * from './unwrap/unwrapIslands.ts';
+export { openPatch } from './unwrap/openPatch.ts';
 export * from './pack/pack.ts';
 export * from './pack/density.ts';
 export * from './images/canvas.ts';

@@ -34,6 +34,7 @@ import {
   stretchFigures,
   triangleStretch,
   modelRegion,
+  openPatch,
   placeJig,
   rising,
   selectionFigures,
@@ -61,7 +62,7 @@ import {
 import { Keeper } from '../keep/db.ts';
 import { deliver, type DeliverChoice } from './deliver.ts';
 import { contextGeometry, layoutView, partGeometry, notchMarks } from './geometry.ts';
-import { touchedFaces, unwrapTouched } from './live.ts';
+import { firstShape, touchedFaces, unwrapTouched } from './live.ts';
 import type { JobSummary, Outcome, RegionTake, RegionView, UvPreview, WorkerEvent } from './messages.ts';
 import { WorkerPool } from './pool.ts';
 import type { SolverApi } from './solverWorker.ts';
@@ -221,7 +222,7 @@ function show(live = false) {
     sent.set = set;
     sent.size = size;
     tell({ kind: 'layout', layout: layoutView(part, set, meshId, job.settings.width, job.settings.height, counted), live });
-    setTimeout(() => sendIndex(part.id, part.mesh, set), 0);
+    indexSoon(part.id, part.mesh, set);
     measureSoon();
   }
   tell({ kind: 'summary', summary: summaryOf(job, history), saved: false });
@@ -267,6 +268,12 @@ function figuresSoon() {
   }, 30);
 }
 
+let indexTimer: ReturnType<typeof setTimeout> | undefined;
+function indexSoon(part: string, mesh: Mesh, set: UvSet, wait = 0) {
+  clearTimeout(indexTimer);
+  indexTimer = setTimeout(() => (waitsForShape() ? indexSoon(part, mesh, set, 30) : sendIndex(part, mesh, set)), wait);
+}
+
 /** A spatial index over the triangles on the sheet, for picking. */
 function sendIndex(part: string, mesh: Mesh, set: UvSet) {
   if (sent.set !== set) return;
@@ -307,7 +314,7 @@ let measureAgain = false;
 let measureTimer: ReturnType<typeof setTimeout> | undefined;
 function measureSoon() {
   clearTimeout(measureTimer);
-  measureTimer = setTimeout(() => void measure(), 60);
+  measureTimer = setTimeout(() => (waitsForShape() ? measureSoon() : void measure()), 60);
 }
 
 /** Measures in a worker of its own; a change meanwhile measures once more. */
@@ -394,7 +401,24 @@ function inTurn<T>(work: () => Promise<T>): Promise<T> {
 let pendingFaces = new Set<number>();
 let pendingBefore: UvSet | null = null;
 
-async function unwrapLive(partId: string, faces: Set<number>, before: UvSet) {
+/** Changes of seams whose islands are still on their way: measuring and the index for picking wait for them, since the machine is theirs. */
+let onTheirWay = 0;
+/** The longest that measuring waits, ms. */
+const patience = 1500;
+let waitsSince = 0;
+const waitsForShape = () => onTheirWay > 0 && performance.now() - waitsSince < patience;
+
+/** @param shown a first shape stands already */
+async function unwrapLive(partId: string, faces: Set<number>, before: UvSet, shown: boolean) {
+  if (onTheirWay++ === 0) waitsSince = performance.now();
+  try {
+    await layLive(partId, faces, before, shown);
+  } finally {
+    onTheirWay--;
+  }
+}
+
+async function layLive(partId: string, faces: Set<number>, before: UvSet, shown: boolean) {
   if (!history) return;
   livePool.cancel();
   for (const f of faces) pendingFaces.add(f);
@@ -404,8 +428,8 @@ async function unwrapLive(partId: string, faces: Set<number>, before: UvSet) {
   const quiet = { ...context, progress: () => {}, throwIfCancelled: () => {}, pool: livePool };
   try {
     const asked = [pendingFaces, pendingBefore] as const;
-    // a first shape at once, unless conformal is as quick anyway
-    const first = job.settings.method === 'conformal' ? null : await unwrapTouched(job, partId, asked[0], asked[1], quiet, { quick: true });
+    // a first shape at once, unless it stands or conformal is as quick anyway
+    const first = shown || job.settings.method === 'conformal' ? null : await unwrapTouched(job, partId, asked[0], asked[1], quiet, { quick: true });
     if (!history || history.present !== job) return;
     // live jigs drive their faces: these are not unwrapped behind their back
     if (first && liveTouched(job, first).length > 0) return;
@@ -440,8 +464,11 @@ function warmUp() {
   for (let k = 0; k < 12; k++) layoutView(part, cut(mesh, set, edgeLoop(mesh, k * 7)).set, -1, 1024, 1024);
   const ring = cut(mesh, set, edgeLoop(mesh, 40)).set;
   // one by one: what is asked for meanwhile comes in between
-  for (let k = 0; k < 4; k++)
-    setTimeout(() => void unwrapIslands(mesh, ring, 'all', 'isometric', quietContext, { quick: true, apart: true }).catch(() => {}), 1000 + 100 * k);
+  const lay = async () => {
+    const { set: laid } = await unwrapIslands(mesh, ring, 'all', 'isometric', quietContext, { quick: true, apart: true });
+    for (let k = 0; k < 3; k++) openPatch(mesh, laid, [k * 50], { triangles: 400 });
+  };
+  for (let k = 0; k < 4; k++) setTimeout(() => void lay().catch(() => {}), 1000 + 100 * k);
   const view = { matrix: [2, 0, 0, 0, 0, 2, 0, 0, 0, 0, -1, -1, 0, 0, 3, 4], width: 300, height: 300 };
   for (const kind of ['faces', 'edges', 'points'] as const)
     for (let k = 0; k < 6; k++) modelRegion({ mesh, set, hidden: null, kind, region: { shape: 'box', points: [0, 0, 300, 300] } }, view, k === 0);
@@ -467,13 +494,16 @@ async function runStep(name: string, params: Record<string, unknown>, writeLive 
       report: { code: 'live-jigs', ids: released.map(({ id }) => id) },
     };
   }
-  const entry = { job, operation: name, params: filled, sentence, time: Date.now() };
-  h.push(entry);
+  const laysFlat = ['cut', 'uncut', 'seams', 'open', 'join'].includes(name) && job.settings.live;
+  const changed = laysFlat ? changedEdges(before, job, part.id) : [];
+  // a shape at once where that costs no more than the cut itself; conformal as a whole is as quick
+  const shaped = changed.length > 0 && job.settings.method !== 'conformal' ? firstShape(job, part.id, changed, activeSet(part)) : null;
+  const shown = shaped && liveTouched(job, shaped).length === 0 ? shaped : null;
+  h.push({ job: shown ?? job, operation: name, params: filled, sentence, time: Date.now() });
   show();
   const timings = { run: ran - start, show: performance.now() - ran };
   save();
-  if (['cut', 'uncut', 'seams', 'open', 'join'].includes(name) && job.settings.live)
-    void unwrapLive(part.id, touchedFaces(part, changedEdges(before, job, part.id)), activeSet(part));
+  if (laysFlat) void unwrapLive(part.id, touchedFaces(part, changed), activeSet(part), shown !== null);
   return { ok: true, sentence, report: plain(report), timings };
 }
 

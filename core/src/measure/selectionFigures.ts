@@ -66,12 +66,13 @@ export function selectionFigures(
   const outline = new Set<number>();
   let [area, areaPx, placedArea, unplaced] = [0, 0, 0, 0];
   for (const f of faces) {
-    const [inSpace, onSheet] = faceAreasOf(mesh, set, f);
+    const [inSpace, signed] = faceAreasOf(mesh, set, f);
+    const onSheet = Math.abs(signed);
     area += inSpace;
     if (set.unplaced[f]) unplaced++;
     else {
       placedArea += inSpace;
-      areaPx += onSheet * width * height;
+      areaPx += Math.abs(onSheet) * width * height;
     }
     for (let c = mesh.faceStart[f]!; c < mesh.faceStart[f + 1]!; c++) {
       const e = cornerEdge[c]!;

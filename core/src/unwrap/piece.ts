@@ -19,14 +19,19 @@ export interface Piece {
 /** Takes an island out of a layout whose fans are separate (see separateFans). O(corners of the island). */
 export function pieceOf(mesh: Mesh, set: UvSet, island: number): Piece {
   const islands = islandsOf(mesh, set);
+  return pieceOfFaces(mesh, set, islands.faces.subarray(islands.start[island]!, islands.start[island + 1]!));
+}
+
+/** Takes some faces out of a layout as they hang together there. O(their corners). */
+export function pieceOfFaces(mesh: Mesh, set: UvSet, faces: ArrayLike<number>): Piece {
   const all = trianglesOf(mesh);
   const local = new Map<number, number>();
   const uvPoint: number[] = [];
   const point: number[] = [];
   const positions: number[] = [];
   const triangles: number[] = [];
-  for (let k = islands.start[island]!; k < islands.start[island + 1]!; k++) {
-    const f = islands.faces[k]!;
+  for (let k = 0; k < faces.length; k++) {
+    const f = faces[k]!;
     for (let t = all.faceStart[f]! * 3; t < all.faceStart[f + 1]! * 3; t++) {
       const c = all.corners[t]!;
       const id = set.cornerUv[c]!;

@@ -109,7 +109,8 @@ function taskOf(mesh: Mesh, set: UvSet, piece: Piece, fresh: boolean, method: Un
   if (how.warm || how.quick) {
     // pins that were drawn away are no start; the layout before is
     task.start = how.sizeOf ? presentOf(piece, carried(how.sizeOf, set) ?? set).start : present.start;
-    const ranks = how.quick ? ranksOf.get(mesh) : undefined;
+    // parting points only takes couplings away, so the order found before stays about as good
+    const ranks = ranksOf.get(mesh);
     if (ranks && point.every((p) => ranks[p]! >= 0)) task.rank = Int32Array.from(point, (p) => ranks[p]!);
   }
   const pinned = [...uvPoint.keys()].filter((v) => set.pins[uvPoint[v]!]);
@@ -143,6 +144,18 @@ export function presentOf(
     start[k + 1]! *= scale;
   }
   return { start, scale, mirror };
+}
+
+/** What the UVs of some faces are multiplied by to be as large as the faces in space, and whether they lie mirrored (−1). O(corners). */
+export function presentScale(mesh: Mesh, set: UvSet, faces: ArrayLike<number>): { scale: number; mirror: number } {
+  let [space, flat, sum] = [0, 0, 0];
+  for (let k = 0; k < faces.length; k++) {
+    const [inSpace, onSheet] = faceAreasOf(mesh, set, faces[k]!);
+    space += inSpace;
+    flat += Math.abs(onSheet);
+    sum += onSheet;
+  }
+  return { scale: flat > 0 ? Math.sqrt(space / flat) : 1, mirror: sum < 0 ? -1 : 1 };
 }
 
 /** Two and more pins say place, heading and size. */
@@ -185,14 +198,14 @@ function commonDensity(mesh: Mesh, set: UvSet): number {
       all += inSpace;
       if (set.unplaced[f]) continue;
       area += inSpace;
-      flat += onSheet;
+      flat += Math.abs(onSheet);
     }
   }
   if (area > 0 && flat > 0) return Math.sqrt(flat / area);
   return all > 0 ? Math.sqrt(0.5 / all) : 1;
 }
 
-/** Area of a face in space (units²) and on the sheet (shares of it). */
+/** Area of a face in space (units²) and on the sheet (shares of it; below 0 where it lies mirrored). */
 export function faceAreasOf(mesh: Mesh, set: UvSet, f: number): [number, number] {
   const { points, corners, faceStart } = mesh;
   const first = faceStart[f]!;
@@ -218,7 +231,7 @@ export function faceAreasOf(mesh: Mesh, set: UvSet, f: number): [number, number]
       j = set.cornerUv[c + 1]! * 2;
     flat += (set.uv[i]! - set.uv[q]!) * (set.uv[j + 1]! - set.uv[q + 1]!) - (set.uv[j]! - set.uv[q]!) * (set.uv[i + 1]! - set.uv[q + 1]!);
   }
-  return [Math.hypot(x, y, z) / 2, Math.abs(flat) / 2];
+  return [Math.hypot(x, y, z) / 2, flat / 2];
 }
 
 function placePiece(piece: Piece, flat: Float64Array, uv: Float64Array, fresh: boolean, density: () => number, pins: Uint8Array) {

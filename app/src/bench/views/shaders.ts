@@ -84,29 +84,25 @@ export const fragmentShader = /* glsl */ `
   flat varying float vFace;
 
   ${litFunction}
+  float wrapped(float at, int beyond, inout float seen) {
+    if (beyond == 0) return at;
+    if (beyond == 1) return 1.0 - abs(mod(at, 2.0) - 1.0);
+    if (beyond == 3 && (at < 0.0 || at > 1.0)) seen = 0.0;
+    return clamp(at, 0.002, 0.998);
+  }
   vec4 placed(sampler2D image, vec2 uv) {
     vec2 at = (placement * vec3(uv, 1.0)).xy;
     float seen = 1.0;
-    for (int d = 0; d < 2; d++) {
-      if (outside[d] == 1) at[d] = 1.0 - abs(mod(at[d], 2.0) - 1.0);
-      else if (outside[d] >= 2) {
-        if (outside[d] == 3 && (at[d] < 0.0 || at[d] > 1.0)) seen = 0.0;
-        at[d] = clamp(at[d], 0.002, 0.998);
-      }
-    }
+    at = vec2(wrapped(at.x, outside.x, seen), wrapped(at.y, outside.y, seen));
     return texture2D(image, at) * vec4(1.0, 1.0, 1.0, seen);
   }
 
-  bool has(float flags, float bit) {
-    return mod(floor(flags / bit), 2.0) > 0.5;
-  }
-
   void main() {
-    float id = floor(vFace + 0.5);
-    vec4 texel = texelFetch(faces, ivec2(int(mod(id, 1024.0)), int(floor(id / 1024.0))), 0);
-    float flags = floor(texel.a * 255.0 + 0.5);
-    bool unplaced = has(flags, 16.0);
-    if ((onSheet && unplaced) || has(flags, 32.0)) discard;
+    int id = int(vFace + 0.5);
+    vec4 texel = texelFetch(faces, ivec2(id & 1023, id >> 10), 0);
+    int flags = int(texel.a * 255.0 + 0.5);
+    bool unplaced = (flags & 16) != 0;
+    if ((onSheet && unplaced) || (flags & 32) != 0) discard;
     vec3 color = texel.rgb;
     float alpha = 1.0;
     if (overlay == 0) {
@@ -118,7 +114,7 @@ export const fragmentShader = /* glsl */ `
     } else if (overlay == 2) color = clay;
     if (onSheet) alpha = overlay == 0 ? sheetOpacity : 0.94;
     // overlapping: ink hatching; flipped: dots; outside: faded; badly served by what is previewed: crosses
-    if (has(flags, 64.0)) {
+    if ((flags & 64) != 0) {
       if (keepSign) {
         // keep whole: a small no-cut sign, a ring with a bar through it
         vec2 cell = mod(gl_FragCoord.xy, 22.0) - 11.0;
@@ -130,14 +126,14 @@ export const fragmentShader = /* glsl */ `
       }
     }
     // seams may go here: grey diagonal lines
-    if (has(flags, 128.0) && mod(gl_FragCoord.x - gl_FragCoord.y, 10.0) < 2.0) color = mix(color, vec3(0.42), 0.75);
-    if (has(flags, 4.0) && mod(gl_FragCoord.x + gl_FragCoord.y, 9.0) < 2.2) color = inkColor;
-    if (has(flags, 2.0)) {
+    if ((flags & 128) != 0 && mod(gl_FragCoord.x - gl_FragCoord.y, 10.0) < 2.0) color = mix(color, vec3(0.42), 0.75);
+    if ((flags & 4) != 0 && mod(gl_FragCoord.x + gl_FragCoord.y, 9.0) < 2.2) color = inkColor;
+    if ((flags & 2) != 0) {
       vec2 cell = mod(gl_FragCoord.xy, 8.0) - 4.0;
       if (dot(cell, cell) < 5.0) color = inkColor;
     }
-    if (has(flags, 8.0)) color = mix(color, vec3(dot(color, vec3(0.33))), 0.7);
-    if (has(flags, 1.0) && fillSelected) color = mix(color, selectedColor, mark);
+    if ((flags & 8) != 0) color = mix(color, vec3(dot(color, vec3(0.33))), 0.7);
+    if ((flags & 1) != 0 && fillSelected) color = mix(color, selectedColor, mark);
     if (!onSheet) {
       vec3 n = normalize(vNormal);
       vec3 eye = normalize(vView);
