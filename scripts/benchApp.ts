@@ -50,6 +50,16 @@ async function open(mesh: Mesh): Promise<Page> {
   return page;
 }
 
+/** Cuts what is selected: when that was asked, and when layouts stood on the stage. */
+async function cutNow(page: Page): Promise<{ start: number; shown: number[] }> {
+  await forget(page);
+  await page.keyboard.press('x');
+  const both = () => performance.getEntriesByName('run cut').length > 0 && performance.getEntriesByName('layout on stage').length > 1;
+  await page.waitForFunction(both, null, { timeout: 20_000, polling });
+  const [{ start } = { start: NaN }] = await measures(page, 'run cut');
+  return { start, shown: (await measures(page, 'layout on stage')).map(({ end }) => end) };
+}
+
 for (const triangles of wanted('hover') || wanted('selection') ? [50_000, 250_000] : []) {
   const page = await open(bumpyDisk(triangles));
   const box = (await page.locator('[data-view="model"]').boundingBox())!;
@@ -172,17 +182,10 @@ for (const [triangles, budget] of [
     const at = await edgeNear(page, [0.35 + 0.03 * k, 0.5, 0], [0, 1, 0]);
     await page.mouse.dblclick(at.x, at.y);
     await page.waitForTimeout(1500);
-    await forget(page);
-    await page.keyboard.press('x');
-    await page.waitForFunction(() => performance.getEntriesByName('run cut').length > 0 && performance.getEntriesByName('layout on stage').length > 1, null, {
-      timeout: 20_000,
-      polling,
-    });
-    const [start] = await measures(page, 'run cut');
-    const shown = await measures(page, 'layout on stage');
+    const { start, shown } = await cutNow(page);
     if (k > 0) {
-      cut.push(shown[0]!.end - start!.start);
-      live.push(shown[1]!.end - start!.start);
+      cut.push(shown[0]! - start);
+      live.push(shown[1]! - start);
     }
     await settled(page);
     await forget(page);
@@ -208,17 +211,10 @@ if (wanted('edge')) {
     const at = await edgeNear(page, [0.3 + 0.045 * k, 0.5, 0], [0, 1, 0]);
     await page.mouse.click(at.x, at.y);
     await page.waitForTimeout(1500);
-    await forget(page);
-    await page.keyboard.press('x');
-    await page.waitForFunction(() => performance.getEntriesByName('run cut').length > 0 && performance.getEntriesByName('layout on stage').length > 1, null, {
-      timeout: 20_000,
-      polling,
-    });
-    const [start] = await measures(page, 'run cut');
-    const shown = await measures(page, 'layout on stage');
+    const { start, shown } = await cutNow(page);
     if (k > 0) {
-      first.push(shown[0]!.end - start!.start);
-      refined.push(shown[1]!.end - start!.start);
+      first.push(shown[0]! - start);
+      refined.push(shown[1]! - start);
     }
     await settled(page);
   }
