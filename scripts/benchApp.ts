@@ -7,12 +7,13 @@ import { resolve } from 'node:path';
 import { chromium, type Page } from '@playwright/test';
 import { launchOptions } from '../e2e/playwright.config.ts';
 import { benchReady, drop, edgeNear, settled, still } from '../e2e/tests/bench.ts';
+import { sealFigurehead } from '@jig-peel/demo';
 import { makeServer } from '../server/src/server.ts';
 import type { Mesh } from '@jig-peel/core';
 import { bumpyDisk, bumpyQuads, objText } from './benchMeshes.ts';
 
 const runs = Number(process.env.RUNS ?? 9);
-/** ONLY=hover, selection, table, jig, cut or edge measures that alone and writes nothing. */
+/** ONLY=hover, selection, table, jig, cut, edge or propose measures that alone and writes nothing. */
 const only = process.env.ONLY;
 const wanted = (name: string) => only === undefined || only === name;
 const server = makeServer(resolve('app/dist')).listen(0);
@@ -220,6 +221,23 @@ if (wanted('edge')) {
   }
   note('cut one edge, first shape shown', '20k triangles', first, 100);
   note('cut one edge, the whole island laid anew, shown', '20k triangles', refined, 400);
+  await page.close();
+}
+
+// seams by stretch on the demo's seal, in pairs across its plane, the first time and again
+if (wanted('propose')) {
+  const page = await open(sealFigurehead());
+  await page.keyboard.press('Shift+3');
+  const took: number[] = [];
+  for (let k = 0; k < 5; k++) {
+    await page.waitForTimeout(3000);
+    await forget(page);
+    await page.getByRole('button', { name: 'Work out seams' }).click();
+    await page.waitForFunction(() => performance.getEntriesByName('run propose').length > 2, null, { timeout: 60_000, polling });
+    took.push((await measures(page, 'run propose'))[0]!.ms);
+  }
+  note('seams by stretch, the first time', 'seal, 23k triangles', took.slice(0, 1));
+  note('seams by stretch, again', 'seal, 23k triangles', took.slice(1), 2000);
   await page.close();
 }
 

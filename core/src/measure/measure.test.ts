@@ -190,6 +190,22 @@ describe('visibility', () => {
     expect(mean).toBeLessThan(0.65);
   });
 
+  it('a screen hides what is behind it from its side only', () => {
+    // a small place, a wide screen close before it in z
+    const screen = meshFromFaces(
+      [-50, -50, 0.1, 50, -50, 0.1, 50, 50, 0.1, -50, 50, 0.1, -50, -50, -3, 50, -50, -3, 50, 50, -3],
+      [
+        [0, 1, 2, 3],
+        [4, 5, 6],
+      ],
+    );
+    const place = Float64Array.from([0, 0, -2.9]);
+    expect(visibleShare(screen, place, { size: 600, towards: [0, 0, 1] })[0]).toBeLessThan(0.2);
+    const behind = Float64Array.from([0, 0, -3]);
+    expect(visibleShare(screen, behind, { size: 600, towards: [0, 0, -1] })[0]).toBeGreaterThan(0.9);
+    expect(Math.abs(visibleShare(screen, behind, { size: 600 })[0]! - 0.5)).toBeLessThan(0.06);
+  });
+
   it('a seam inside a fold is more hidden than one on the outside', () => {
     const mesh = meshFromFaces(
       [0, 0, 0, 0, 0, 2, 1, 3, 0, 1, 3, 2, -1, 3, 0, -1, 3, 2],

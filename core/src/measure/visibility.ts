@@ -1,12 +1,12 @@
 import { bounds, type Mesh } from '../mesh/mesh.ts';
 import { trianglesOf } from '../mesh/triangles.ts';
 
-/** Directions spread evenly over the ball (a Fibonacci lattice, common practice), pointing from the model to the eye. */
+/** Directions spread evenly over the upper half of the ball (a Fibonacci lattice, common practice), pointing from the model to the eye. */
 function directions(count: number): Float64Array {
   const out = new Float64Array(count * 3);
   const golden = Math.PI * (3 - Math.sqrt(5));
   for (let k = 0; k < count; k++) {
-    const y = 1 - (2 * (k + 0.5)) / count;
+    const y = 1 - (k + 0.5) / count;
     const r = Math.sqrt(1 - y * y);
     out.set([Math.cos(golden * k) * r, y, Math.sin(golden * k) * r], k * 3);
   }
@@ -14,7 +14,7 @@ function directions(count: number): Float64Array {
 }
 
 export interface VisibilityOptions {
-  /** Directions round the model; default 40. */
+  /** Directions round the model, an even number: each goes with the opposite one; default 40. */
   views?: number;
   /** Cells along each side of the depth raster; default 192. */
   size?: number;
@@ -38,45 +38,69 @@ export function visibleShare(mesh: Mesh, places: Float64Array, options: Visibili
   const [x0, y0, z0, x1, y1, z1] = bounds(mesh);
   const radius = Math.hypot(x1 - x0, y1 - y0, z1 - z0) / 2 || 1;
   const centre = [(x0 + x1) / 2, (y0 + y1) / 2, (z0 + z1) / 2] as const;
-  const dirs = directions(views);
-  const weights = Float64Array.from({ length: views }, (_, d) => {
+  const pairs = Math.max(1, Math.round(views / 2));
+  const dirs = directions(pairs);
+  // of each direction, then of its opposite
+  const weights = Float64Array.from({ length: pairs * 2 }, (_, k) => {
     if (!towards) return 1;
+    const d = (k >> 1) * 3;
     const length = Math.hypot(...towards) || 1;
-    const along = (dirs[d * 3]! * towards[0] + dirs[d * 3 + 1]! * towards[1] + dirs[d * 3 + 2]! * towards[2]) / length;
+    const along = ((dirs[d]! * towards[0] + dirs[d + 1]! * towards[1] + dirs[d + 2]! * towards[2]) / length) * (k & 1 ? -1 : 1);
     return 0.02 + Math.max(0, along) ** 2;
   });
   const whole = weights.reduce((sum, w) => sum + w, 0);
-  const depth = new Float32Array(size * size);
-  const flat = new Float64Array(mesh.points.length);
+  const nearest = new Float32Array(size * size);
+  const farthest = new Float32Array(size * size);
   const scale = (size - 2) / (2 * radius);
   const bias = 3 / scale;
-  for (let d = 0; d < views; d++) {
+  const solids = [mesh, ...blockers].map((one) => ({ points: one.points, at: triangleOffsets(one), flat: new Float64Array(one.points.length) }));
+  const seen = new Float64Array(places.length);
+  for (let d = 0; d < pairs; d++) {
     const frame = frameOf(dirs[d * 3]!, dirs[d * 3 + 1]!, dirs[d * 3 + 2]!);
-    const project = (p: ArrayLike<number>, k: number, out: Float64Array, at: number) => {
-      const x = p[k]! - centre[0],
-        y = p[k + 1]! - centre[1],
-        z = p[k + 2]! - centre[2];
-      out[at] = (frame[0]! * x + frame[1]! * y + frame[2]! * z + radius) * scale + 1;
-      out[at + 1] = (frame[3]! * x + frame[4]! * y + frame[5]! * z + radius) * scale + 1;
-      out[at + 2] = frame[6]! * x + frame[7]! * y + frame[8]! * z;
-    };
-    for (let k = 0; k < mesh.points.length; k += 3) project(mesh.points, k, flat, k);
-    depth.fill(-Infinity);
-    fillDepth(mesh, flat, depth, size);
-    for (const other of blockers) {
-      const there = new Float64Array(other.points.length);
-      for (let k = 0; k < there.length; k += 3) project(other.points, k, there, k);
-      fillDepth(other, there, depth, size);
+    nearest.fill(-Infinity);
+    farthest.fill(Infinity);
+    for (const { points, at, flat } of solids) {
+      project(points, centre, radius, scale, frame, flat);
+      fillDepths(at, flat, nearest, farthest, size);
     }
-    const q = new Float64Array(3);
+    project(places, centre, radius, scale, frame, seen);
+    const [towardsEye, away] = [weights[d * 2]! / whole, weights[d * 2 + 1]! / whole];
     for (let k = 0; k < share.length; k++) {
-      project(places, k * 3, q, 0);
-      const x = Math.max(0, Math.min(size - 1, Math.floor(q[0]!)));
-      const y = Math.max(0, Math.min(size - 1, Math.floor(q[1]!)));
-      if (q[2]! >= depth[y * size + x]! - bias) share[k]! += weights[d]! / whole;
+      const x = Math.max(0, Math.min(size - 1, Math.floor(seen[k * 3]!)));
+      const y = Math.max(0, Math.min(size - 1, Math.floor(seen[k * 3 + 1]!)));
+      const z = seen[k * 3 + 2]!;
+      if (z >= nearest[y * size + x]! - bias) share[k]! += towardsEye;
+      if (z <= farthest[y * size + x]! + bias) share[k]! += away;
     }
   }
   return share;
+}
+
+/** Where the corners of each triangle begin in the list of points. */
+function triangleOffsets(mesh: Mesh): Uint32Array {
+  const { corners } = trianglesOf(mesh);
+  return Uint32Array.from(corners, (c) => mesh.corners[c]! * 3);
+}
+
+/** Places as a view sees them: cells to the right, cells up, units towards the eye. */
+function project(
+  points: ArrayLike<number>,
+  centre: readonly [number, number, number],
+  radius: number,
+  scale: number,
+  frame: number[],
+  out: Float64Array,
+): void {
+  const [a, b, c, d, e, f, g, h, i] = frame as [number, number, number, number, number, number, number, number, number];
+  const [cx, cy, cz] = centre;
+  for (let k = 0; k < out.length; k += 3) {
+    const x = points[k]! - cx;
+    const y = points[k + 1]! - cy;
+    const z = points[k + 2]! - cz;
+    out[k] = (a * x + b * y + c * z + radius) * scale + 1;
+    out[k + 1] = (d * x + e * y + f * z + radius) * scale + 1;
+    out[k + 2] = g * x + h * y + i * z;
+  }
 }
 
 /** Right, up and towards-the-eye axes of a view along a direction. */
@@ -89,12 +113,12 @@ function frameOf(x: number, y: number, z: number): number[] {
   return [...r, ...u, x, y, z];
 }
 
-function fillDepth(mesh: Mesh, flat: Float64Array, depth: Float32Array, size: number) {
-  const triangles = trianglesOf(mesh);
-  for (let t = 0; t < triangles.count; t++) {
-    const a = mesh.corners[triangles.corners[t * 3]!]! * 3;
-    const b = mesh.corners[triangles.corners[t * 3 + 1]!]! * 3;
-    const c = mesh.corners[triangles.corners[t * 3 + 2]!]! * 3;
+/** The depth nearest to the eye in each cell, and the one nearest to an eye on the other side. */
+function fillDepths(at: Uint32Array, flat: Float64Array, nearest: Float32Array, farthest: Float32Array, size: number): void {
+  for (let t = 0; t < at.length; t += 3) {
+    const a = at[t]!;
+    const b = at[t + 1]!;
+    const c = at[t + 2]!;
     const ax = flat[a]!,
       ay = flat[a + 1]!,
       bx = flat[b]!,
@@ -107,15 +131,25 @@ function fillDepth(mesh: Mesh, flat: Float64Array, depth: Float32Array, size: nu
     const maxX = Math.min(size - 1, Math.floor(Math.max(ax, bx, cx)));
     const minY = Math.max(0, Math.floor(Math.min(ay, by, cy)));
     const maxY = Math.min(size - 1, Math.floor(Math.max(ay, by, cy)));
+    // shares of the corners b and c, from cell to cell
+    const bRight = (cy - ay) / twice;
+    const bUp = (ax - cx) / twice;
+    const cRight = (ay - by) / twice;
+    const cUp = (bx - ax) / twice;
+    const za = flat[a + 2]!;
+    const zb = flat[b + 2]! - za;
+    const zc = flat[c + 2]! - za;
     for (let y = minY; y <= maxY; y++) {
+      const fromY = y + 0.5 - ay;
       for (let x = minX; x <= maxX; x++) {
-        const px = x + 0.5,
-          py = y + 0.5;
-        const wb = ((px - ax) * (cy - ay) - (cx - ax) * (py - ay)) / twice;
-        const wc = ((bx - ax) * (py - ay) - (px - ax) * (by - ay)) / twice;
+        const fromX = x + 0.5 - ax;
+        const wb = bRight * fromX + bUp * fromY;
+        const wc = cRight * fromX + cUp * fromY;
         if (wb < 0 || wc < 0 || wb + wc > 1) continue;
-        const z = flat[a + 2]! + wb * (flat[b + 2]! - flat[a + 2]!) + wc * (flat[c + 2]! - flat[a + 2]!);
-        if (z > depth[y * size + x]!) depth[y * size + x] = z;
+        const z = za + wb * zb + wc * zc;
+        const cell = y * size + x;
+        if (z > nearest[cell]!) nearest[cell] = z;
+        if (z < farthest[cell]!) farthest[cell] = z;
       }
     }
   }

@@ -246,6 +246,28 @@ describe('prices', () => {
     expect(hiddenHalfShare({ length, seen }, side(false))).toBeLessThan(0.3);
   });
 
+  it('where little is hidden, a little counts: the shallow waist of a round form against its ends', () => {
+    const ball = cubeSphere(1, 14);
+    const points = ball.points.slice();
+    for (let k = 0; k < points.length; k += 3) for (const d of [0, 2]) points[k + d]! *= 1 - 0.25 * Math.exp(-((points[k + 1]! / 0.3) ** 2));
+    const mesh = { ...ball, points };
+    const { seen, price, length } = seamPrices(mesh);
+    const { edgePoints } = topologyOf(mesh);
+    const at = (low: number, high: number) =>
+      [...seen.keys()].filter((e) =>
+        [0, 1].every((k) => Math.abs(points[edgePoints[e * 2 + k]! * 3 + 1]!) >= low && Math.abs(points[edgePoints[e * 2 + k]! * 3 + 1]!) <= high),
+      );
+    const mean = (list: number[], of: (e: number) => number) => list.reduce((sum, e) => sum + of(e), 0) / list.length;
+    const [waist, ends] = [at(0, 0.2), at(0.7, 1)];
+    // by how often they are seen alone they would cost more than half
+    expect(mean(waist, (e) => (2 * seen[e]!) ** 3) / mean(ends, (e) => (2 * seen[e]!) ** 3)).toBeGreaterThan(0.5);
+    expect(mean(waist, (e) => price[e]! / length[e]!) / mean(ends, (e) => price[e]! / length[e]!)).toBeLessThan(0.45);
+    expect(hiddenHalfShare({ length, seen }, waist)).toBe(1);
+    // not asked for: length and creases alone
+    const plain = seamPrices(mesh, { preferHidden: false });
+    expect(mean(waist, (e) => plain.price[e]! / length[e]!) / mean(ends, (e) => plain.price[e]! / length[e]!)).toBeGreaterThan(0.8);
+  });
+
   it('another part before it hides', () => {
     const mesh = plane(1, 1, 6, 6);
     const alone = seamPrices(mesh).seen;

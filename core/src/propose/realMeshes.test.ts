@@ -14,21 +14,15 @@ import { realMesh, realMeshes } from '../../../scripts/realMeshes.ts';
  * Meshes that nobody here made, of Debian's libcgal-demo. `npm test` fetches them; without them these tests are passed over.
  */
 describe.skipIf(!existsSync(join(realMeshes, 'data')))('seams by a stretch limit on real closed meshes', () => {
-  it.each([
-    ['pig', 0.6],
-    ['head', 0.5],
-    ['knot1', 0.6],
-    ['rotor', 0.6],
-    ['triceratops', 0.6],
-  ] as const)(
-    '%s: the limit is kept, no flip, nothing over itself, most of the seams hidden',
-    async (name, hidden) => {
+  it.each(['pig', 'head', 'knot1', 'rotor', 'triceratops', 'bones'])(
+    '%s: the limit is kept, no flip, nothing over itself, seams in the hidden half for the most part',
+    async (name) => {
       const mesh = realMesh(name);
       const proposal = await proposeSeams(mesh, emptyUvSet(mesh), { by: 'stretch', limit: 4.2 });
       expect(proposal.met).toBe(true);
       expect(proposal.energy).toBeLessThan(4.23);
       expect(proposal.flips).toBe(0);
-      expect(proposal.hiddenHalf).toBeGreaterThan(hidden);
+      expect(proposal.hiddenHalf).toBeGreaterThan(0.7);
       // laid flat as the app does: nothing over itself, and the limit still kept
       const { set } = cut(mesh, emptyUvSet(mesh), proposal.cuts);
       const { set: laid, report } = await unwrapIslands(mesh, set, 'all', 'isometric', undefined, { apart: true });

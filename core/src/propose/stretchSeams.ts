@@ -31,6 +31,9 @@ export interface StretchSeams {
   rounds: number;
 }
 
+/** How often the coarse mesh is asked before the fine one is gone on with. */
+const mostTries = 4;
+
 /**
  * Few, short, hidden seams that keep a stretch limit. From the seams there are, what cannot lie flat is opened; then, round by round, islands are laid
  * flat with least stretch and cut from where the stretch gathers to their border, along the cheapest way, where a cut promises most for its
@@ -63,7 +66,7 @@ export async function stretchSeams(
   let goal = limit;
   let seeker: StretchSearch | null = null;
   let toFine: (set: UvSet) => number[] = () => [];
-  for (let tries = 0; sought && tries < 4 && !late(); tries++) {
+  for (let tries = 0; sought && tries < mostTries && !late(); tries++) {
     if (!seeker) {
       context.progress(0.05, 'Making a coarser mesh to search on');
       const rough = coarseSeams(mesh, search.set, prices, mirror, target);
@@ -81,15 +84,23 @@ export async function stretchSeams(
     search.layFine();
     part(0.7, `Laying ${search.islandCount === 1 ? 'one island' : `${search.islandCount} islands`} flat`);
     // what lies over itself on the coarse mesh does so on the fine one
-    if (seeker.heldApart ? await search.layApart(limit, context) : (await search.layAll(context), false)) break;
-    const over = search.energy('free') - limit;
-    if (!found.reached || over <= 0) break;
-    // what the coarse mesh does not show of the stretch: much of it calls for a finer one, a little for a lower goal
-    if (over > 0.3 * room && target * 5 < triangles) {
+    const apart = seeker.heldApart;
+    await search.layAll(context, apart);
+    if (apart && search.kept(limit)) break;
+    const over = search.energy() - limit;
+    if (!found.reached || over <= 0 || tries === mostTries - 1) {
+      // to be gone on with from how it lies freely
+      if (apart) await search.layFreely(context);
+      break;
+    }
+    // what the coarse mesh does not show of the stretch: much of it calls for a finer one, a little for a lower goal; of what it costs to hold apart, for parting
+    if (over <= 0.3 * room || target * 5 >= triangles) goal = Math.max(4 + 0.3 * room, Math.min(goal, found.energy) - 1.1 * over - 0.01 * room);
+    else if (apart && seeker.part()) await seeker.layAll(context);
+    else {
       target *= 2.5;
       goal = limit;
       seeker = null;
-    } else goal = Math.max(4 + 0.3 * room, goal - 1.1 * over - 0.01 * room);
+    }
   }
   const found = await seek(
     search,
@@ -115,7 +126,8 @@ async function seek(
   let best: { set: UvSet; energy: number } | null = null;
   let reached = false;
   let rounds = 0;
-  // how often a cut more was hoped to be enough
+  // how often a cut more is hoped to be enough: each hope is one solve more
+  const patience = search.triangles > 8000 ? 2 : 8;
   let short = 0;
   const first = search.energy('free');
   for (; rounds < 100 && !late(); rounds++) {
@@ -128,10 +140,10 @@ async function seek(
     );
     if (energy <= limit) {
       best = { set: search.set, energy };
-      const settled = await search.settle(limit, short < 4, context);
+      const settled = await search.settle(limit, short < patience, context);
       reached = settled === 'kept';
       if (settled === 'kept' || settled === 'stuck') break;
-      if (settled === 'short' && (short++, !search.cutWorst(1))) short = 4;
+      if (settled === 'short' && (short++, !search.cutWorst(1))) short = patience;
     } else {
       const wanted = (energy - 4) / (limit - 4);
       if (wanted <= 2.5) search.layFine();

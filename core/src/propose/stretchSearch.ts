@@ -43,6 +43,8 @@ export class StretchSearch {
   /** Far from the limit a rough layout is enough. */
   private coarse = true;
   private stale = false;
+  /** Edges of runs that could not be taken back: not asked again. */
+  private readonly refused = new Set<number>();
   /** Place of each mesh point in an order of elimination, −1 before. */
   private readonly ranks: Int32Array;
 
@@ -61,6 +63,10 @@ export class StretchSearch {
   /** Has anything been laid yet? */
   get begun(): boolean {
     return this.laid.size > 0;
+  }
+
+  get triangles(): number {
+    return trianglesOf(this.mesh).count;
   }
 
   get islandCount(): number {
@@ -117,9 +123,13 @@ export class StretchSearch {
     if (allowed.length > 0) this.set = cut(this.mesh, this.set, allowed).set;
   }
 
-  /** Lays what is new or changed: an island is known by its lowest face and its number of faces and seams. */
+  /**
+   * Lays what is new or changed: an island is known by its lowest face and its number of faces and seams.
+   * @param over everything, held apart at once without having seen how it lies freely
+   */
   async layAll(context: Context, over = false): Promise<void> {
     const { mesh } = this;
+    if (over) this.stale = true;
     this.open();
     this.set = separateFans(
       mesh,
@@ -144,14 +154,10 @@ export class StretchSearch {
     this.stale = false;
   }
 
-  /** Lays everything with borders held apart, without having seen how it lies freely. @returns is the limit kept by that? If not, everything is laid freely */
-  async layApart(limit: number, context: Context): Promise<boolean> {
-    this.stale = true;
-    await this.layAll(context, true);
-    if (this.kept(limit)) return true;
+  /** Lays everything once more, nothing held apart. */
+  async layFreely(context: Context): Promise<void> {
     this.stale = true;
     await this.layAll(context);
-    return false;
   }
 
   /** Had anything to be held apart? */
@@ -237,12 +243,17 @@ export class StretchSearch {
     await this.holdApart(context);
     if (this.kept(limit)) return 'kept';
     if (patient && this.energy() - limit < 0.5 * (limit - 4)) return 'short';
+    return this.part() ? 'parted' : 'stuck';
+  }
+
+  /** Parts the islands that it costs most to hold apart, where they lie over themselves. Says something only after `settle`. @returns was there one? */
+  part(): boolean {
     const cost = ({ sum, free, held }: Laid) => (held === 'over' ? Infinity : sum - free);
     const dear = [...this.laid.values()].filter(({ held }) => held).sort((a, b) => cost(b) - cost(a));
     const before = this.set;
     const least = dear[0] ? Math.min(Number.MAX_VALUE, 0.5 * cost(dear[0])) : 0;
     this.cutEdges(dear.filter((laid) => cost(laid) >= least).flatMap(({ crossing }) => (crossing ? this.across([crossing[0]], [crossing[1]]) : [])));
-    return this.set === before ? 'stuck' : 'parted';
+    return this.set !== before;
   }
 
   /** Is the limit kept, and nothing over itself? Says so only after `settle`. */
@@ -435,12 +446,11 @@ export class StretchSearch {
   async takeBack(limit: number, late: () => boolean, context: Context): Promise<void> {
     const { mesh, prices } = this;
     let tries = 0;
-    const refused = new Set<number>();
     // on large parts a try is dear
     const most = Math.max(2, Math.min(24, Math.round(40_000 / (mesh.faceStart.length - 1))));
     while (tries < most && !late()) {
       const branches = this.branches()
-        .filter((branch) => !branch.some((e) => refused.has(e)))
+        .filter((branch) => !branch.some((e) => this.refused.has(e)))
         .map((branch) => ({ branch, price: branch.reduce((sum, e) => sum + prices.price[e]!, 0) }))
         .sort((a, b) => b.price - a.price);
       const next = branches[0];
@@ -449,14 +459,15 @@ export class StretchSearch {
       tries++;
       context.throwIfCancelled();
       const keep = { set: this.set, laid: this.laid, flat: this.flat.slice() };
-      this.set = uncut(mesh, this.set, withMirrored(this.mirror, next.branch)).set;
+      const both = withMirrored(this.mirror, next.branch);
+      this.set = uncut(mesh, this.set, both).set;
       await this.layAll(context);
       if (this.energy('free') <= limit) await this.holdApart(context);
       if (this.kept(limit)) continue;
       this.set = keep.set;
       this.laid = keep.laid;
       this.flat = keep.flat;
-      for (const e of next.branch) refused.add(e);
+      for (const e of both) this.refused.add(e);
     }
   }
 
