@@ -150,7 +150,8 @@ export function Proposals() {
                   </Typography>
                 </Box>
                 <Typography component="span" variant="caption" sx={{ display: 'block', fontWeight: 400, lineHeight: 1.3 }}>
-                  {one.islands} {one.islands === 1 ? 'island' : 'islands'}, {length(one.seamLength)} of seams, {Math.round(one.inSight * 100)} % in plain sight
+                  {one.islands} {one.islands === 1 ? 'island' : 'islands'}, {length(one.seamLength)} of seams, {Math.round(one.hiddenHalf * 100)} % of it in the
+                  half least seen
                   {one.flips > 0 ? `, ${one.flips} turned over` : ''}
                   {one.by === 'stretch' && !one.met ? '; the limit was not reached' : ''}
                   {one.symmetry ? `; in pairs across ${one.symmetry}` : ''}
