@@ -27,8 +27,10 @@ export interface SeamPrices {
  * edges is told from the other. Common practice, no source: tried on the demo and on real meshes.
  */
 const hiddenPrice = 0.03;
-const halfSharpness = 12;
-const creaseOff = 0.55;
+const halfSharpness = 16;
+/** How much of the price goes by how often a place is seen by itself, not beside the rest of the model. */
+const openShare = 0.3;
+const creaseOff = 0.4;
 const mayGoPrice = 0.25;
 
 /** The middle of each edge, 3 numbers an edge. */
@@ -65,7 +67,7 @@ export function seamPrices(mesh: Mesh, wishes: SeamWishes = {}, context: Context
   const price = new Float64Array(edgeCount);
   for (let e = 0; e < edgeCount; e++) {
     const open = Math.min(1, 2 * seen[e]!) ** 3;
-    const worth = share ? (open + 1 / (1 + Math.exp(-halfSharpness * (share[e]! - 0.5)))) / 2 : open;
+    const worth = share ? openShare * open + (1 - openShare) / (1 + Math.exp(-halfSharpness * (share[e]! - 0.5))) : open;
     price[e] = length[e]! * (hiddenPrice + (1 - hiddenPrice) * worth) * (1 - creaseOff * Math.min(1, folds[e]! / 60)) + 1e-12;
     let kept = 0;
     let may = 0;
