@@ -27,8 +27,11 @@ import {
   growSelection,
   type Mesh,
 } from '@jig-peel/core';
+import { enableFused } from '../cli/src/engine.ts';
 import { bumpyDisk, bumpyQuads, objText } from './benchMeshes.ts';
 
+// as browsers have it: the solver's binary with fused instructions
+enableFused();
 const require = createRequire(import.meta.url);
 const runs = Number(process.env.RUNS ?? 5);
 const rows: { what: string; size: string; median: number; spread: number; goal?: number }[] = [];

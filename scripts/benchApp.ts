@@ -13,7 +13,7 @@ import type { Mesh } from '@jig-peel/core';
 import { bumpyDisk, bumpyQuads, objText } from './benchMeshes.ts';
 
 const runs = Number(process.env.RUNS ?? 9);
-/** ONLY=hover, selection, table, jig, cut, edge or propose measures that alone and writes nothing. */
+/** ONLY=hover, selection, table, jig, cut, edge or propose measures that alone: only its rows in the table are new then. */
 const only = process.env.ONLY;
 const wanted = (name: string) => only === undefined || only === name;
 const server = makeServer(resolve('app/dist')).listen(0);
@@ -243,13 +243,25 @@ if (wanted('propose')) {
 
 await browser.close();
 server.close();
+const row = (r: (typeof rows)[number]) =>
+  `| ${r.what} | ${r.size} | ${median(r.values).toFixed(1)} | ${Math.max(...r.values).toFixed(1)} | ${r.budget ? `${r.budget}${median(r.values) <= r.budget ? ' ✓' : ' ✗'}` : ''} |`;
+const [head = '', old = '', ...rest] = readFileSync('docs/benchmarks.md', 'utf8').split(/<!-- app -->|(?=<!-- seams -->)/);
+const fresh = new Map(rows.map((r) => [`${r.what} | ${r.size}`, row(r)]));
+const kept = only === undefined ? [] : old.split('\n').filter((line) => /^\| .*\|$/.test(line) && !line.startsWith('| in the browser'));
+const lines = kept.map((line) => {
+  const key = line.split(' | ').slice(0, 2).join(' | ').slice(2);
+  const now = fresh.get(key);
+  fresh.delete(key);
+  return now ?? line;
+});
 const table = `
 | in the browser | size | median, ms | most, ms | budget, ms |
 |---|---|---:|---:|---:|
-${rows.map((r) => `| ${r.what} | ${r.size} | ${median(r.values).toFixed(1)} | ${Math.max(...r.values).toFixed(1)} | ${r.budget ? `${r.budget}${median(r.values) <= r.budget ? ' ✓' : ' ✗'}` : ''} |`).join('\n')}
+${[...lines, ...fresh.values()].join('\n')}
 
 Headless Chromium drew with the processor (no graphics card), which takes time from the same two cores that work; "shown" ends when the
 main thread has handed the new layout to the stage. Undo counts from the key press sent by the test, so it holds its way to the browser too.
+Parts of the table may come from different runs (ONLY=…).
+
 `;
-const [head] = readFileSync('docs/benchmarks.md', 'utf8').split('<!-- app -->');
-if (only === undefined) writeFileSync('docs/benchmarks.md', `${head}<!-- app -->\n${table}`);
+writeFileSync('docs/benchmarks.md', `${head}<!-- app -->\n${table}${rest.join('')}`);
