@@ -5,7 +5,9 @@ import { topologyOf } from '../mesh/topology.ts';
 import { trianglesOf } from '../mesh/triangles.ts';
 import { cut } from '../seams/cut.ts';
 import { emptyUvSet, type UvSet } from '../uv/uvSet.ts';
-import { flipCount } from './solveIsland.ts';
+import { uncut } from '../seams/uncut.ts';
+import { quietContext, type Context } from '../context.ts';
+import { flipCount, solveIsland, type IslandTask } from './solveIsland.ts';
 import { pieceOf } from './piece.ts';
 import { openPatch } from './openPatch.ts';
 import { unwrapIslands } from './unwrapIslands.ts';
@@ -96,5 +98,33 @@ describe('the places round a fresh cut', () => {
     for (let f = 0; f + 1 < all.faceStart.length; f++)
       if ([0, 1, 2, 3].some((k) => patch.uv[set.cornerUv[mesh.faceStart[f]! + k]! * 2] !== set.uv[set.cornerUv[mesh.faceStart[f]! + k]! * 2])) moved += 2;
     expect(moved).toBeLessThan(260);
+  });
+});
+
+describe('the order of elimination after a change of seams', () => {
+  it('is the earlier one after a cut, and found anew for what two pieces were joined to', async () => {
+    const across = row(0, 1);
+    const tasks: IslandTask[] = [];
+    const context: Context = {
+      ...quietContext,
+      pool: {
+        solve: (list) => {
+          tasks.push(...list);
+          return Promise.resolve(list.map((task) => solveIsland(task)));
+        },
+      },
+    };
+    const own = { ...mesh };
+    const whole = (await unwrapIslands(own, flat, 'all', 'conformal', context)).set;
+    const slit = cut(own, whole, row(0.5, 0.6)).set;
+    await unwrapIslands(own, slit, 'all', 'conformal', context, { warm: true });
+    expect(tasks.at(-1)!.rank).toBeDefined();
+    const halves = (await unwrapIslands(own, cut(own, whole, across).set, 'all', 'conformal', context)).set;
+    expect(tasks).toHaveLength(4);
+    await unwrapIslands(own, cut(own, halves, row(0.5, 0.6)).set, 'all', 'conformal', context, { warm: true });
+    expect(tasks.slice(4).map(({ rank }) => rank !== undefined)).toEqual([true, true]);
+    await unwrapIslands(own, uncut(own, halves, across).set, 'all', 'conformal', context, { warm: true });
+    expect(tasks).toHaveLength(7);
+    expect(tasks[6]!.rank).toBeUndefined();
   });
 });

@@ -13,8 +13,6 @@ import { presentScale } from './unwrapIslands.ts';
 export interface PatchOptions {
   /** Triangles round the edges that may move, about; default 1000. */
   triangles?: number;
-  /** Most steps; default 3. */
-  steps?: number;
 }
 
 /**
@@ -26,7 +24,7 @@ export interface PatchOptions {
  * @returns the layout, or null where it is not to be had so: too many edges, no place yet, a triangle turned over
  * O(faces of the islands) for their scale, the solve by the size of the patch alone.
  */
-export function openPatch(mesh: Mesh, set: UvSet, edges: readonly number[], { triangles = 1000, steps = 3 }: PatchOptions = {}): UvSet | null {
+export function openPatch(mesh: Mesh, set: UvSet, edges: readonly number[], { triangles = 1000 }: PatchOptions = {}): UvSet | null {
   const { edgePoints, pointStart, pointCorners, cornerFace, cornerEdge, twin } = topologyOf(mesh);
   const { states, ofFace, start, faces: ofIsland } = islandsOf(mesh, set);
   const all = trianglesOf(mesh);
@@ -74,7 +72,7 @@ export function openPatch(mesh: Mesh, set: UvSet, edges: readonly number[], { tr
     const prepared = prepare(piece.positions, piece.triangles);
     if (!Number.isFinite(stretchEnergy(prepared, from))) return null;
     try {
-      const laid = isometric(prepared, from, { held, steps, near: true, tolerance: 1e-3 });
+      const laid = isometric(prepared, from, { held, steps: 3, near: true, tolerance: 1e-3 });
       for (let v = 0; v < piece.vertices; v++) {
         uv[piece.uvPoint[v]! * 2] = (laid.uv[v * 2]! / scale) * mirror;
         uv[piece.uvPoint[v]! * 2 + 1] = laid.uv[v * 2 + 1]! / scale;
