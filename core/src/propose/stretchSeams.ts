@@ -83,8 +83,8 @@ export async function stretchSeams(
     search.set = cut(mesh, given, toFine(found.set)).set;
     search.layFine();
     part(0.7, `Laying ${search.islandCount === 1 ? 'one island' : `${search.islandCount} islands`} flat`);
-    // what lies over itself on the coarse mesh does so on the fine one
-    const apart = seeker.heldApart;
+    // what lay over itself on the coarse mesh may well do so on the fine one, and to find that out costs as much as holding it apart
+    const apart = seeker.crossed;
     await search.layAll(context, apart);
     if (apart && search.kept(limit)) break;
     const over = search.energy() - limit;

@@ -160,10 +160,8 @@ export class StretchSearch {
     await this.layAll(context);
   }
 
-  /** Had anything to be held apart? */
-  get heldApart(): boolean {
-    return [...this.laid.values()].some(({ held }) => held === 'apart');
-  }
+  /** Did anything, on the way here, lie over itself? */
+  crossed = false;
 
   private facesOf(island: number): Uint32Array {
     const { faces, start } = this.islands;
@@ -226,6 +224,7 @@ export class StretchSearch {
       if (laid.crossing === undefined) laid.crossing = this.crossingOf(i);
       if (laid.crossing) over.push(i);
     }
+    if (over.length > 0) this.crossed = true;
     for (const [i, { piece, uv }] of await this.lay(over, true, context)) {
       const faces = this.facesOf(i);
       const key = this.keyOf(faces);

@@ -124,34 +124,35 @@ export function facePath(mesh: Mesh, from: number, to: number): number[] {
 
 /**
  * For each point the one at its mirror image across the plane coordinate[axis] = at, or −1. Points are looked up in cells of the
- * tolerance. O(points).
+ * tolerance, by hash. O(points).
  */
 export function mirrorPoints(mesh: Mesh, axis: 0 | 1 | 2, at: number, tolerance: number): Int32Array {
   const cell = Math.max(tolerance, 1e-12) * 2;
-  const cells = new Map<string, number[]>();
-  const key = (x: number, y: number, z: number) => `${x},${y},${z}`;
+  const { points } = mesh;
   const n = pointCount(mesh);
-  const place = (p: number) => [mesh.points[p * 3]!, mesh.points[p * 3 + 1]!, mesh.points[p * 3 + 2]!] as [number, number, number];
-  for (let p = 0; p < n; p++) {
-    const [x, y, z] = place(p).map((v) => Math.floor(v / cell)) as [number, number, number];
-    const k = key(x, y, z);
-    const list = cells.get(k);
-    if (list) list.push(p);
-    else cells.set(k, [p]);
+  // chains of points whose cells have one hash; that different cells may share one costs time only
+  let size = 16;
+  while (size < n * 2) size *= 2;
+  const hash = (x: number, y: number, z: number) => (Math.imul(x, 73856093) ^ Math.imul(y, 19349663) ^ Math.imul(z, 83492791)) & (size - 1);
+  const first = new Int32Array(size).fill(-1);
+  const next = new Int32Array(n);
+  for (let p = n - 1; p >= 0; p--) {
+    const h = hash(Math.floor(points[p * 3]! / cell), Math.floor(points[p * 3 + 1]! / cell), Math.floor(points[p * 3 + 2]! / cell));
+    next[p] = first[h]!;
+    first[h] = p;
   }
   const out = new Int32Array(n).fill(-1);
   for (let p = 0; p < n; p++) {
-    const image = place(p);
-    image[axis] = 2 * at - image[axis];
-    const low = image.map((v) => Math.floor((v - tolerance) / cell));
-    const high = image.map((v) => Math.floor((v + tolerance) / cell));
-    let nearest = tolerance;
-    for (let x = low[0]!; x <= high[0]!; x++) {
-      for (let y = low[1]!; y <= high[1]!; y++) {
-        for (let z = low[2]!; z <= high[2]!; z++) {
-          for (const q of cells.get(key(x, y, z)) ?? []) {
-            const there = place(q);
-            const d = Math.hypot(there[0] - image[0], there[1] - image[1], there[2] - image[2]);
+    const ix = axis === 0 ? 2 * at - points[p * 3]! : points[p * 3]!;
+    const iy = axis === 1 ? 2 * at - points[p * 3 + 1]! : points[p * 3 + 1]!;
+    const iz = axis === 2 ? 2 * at - points[p * 3 + 2]! : points[p * 3 + 2]!;
+    const [toX, toY, toZ] = [Math.floor((ix + tolerance) / cell), Math.floor((iy + tolerance) / cell), Math.floor((iz + tolerance) / cell)];
+    let nearest = tolerance * tolerance;
+    for (let x = Math.floor((ix - tolerance) / cell); x <= toX; x++) {
+      for (let y = Math.floor((iy - tolerance) / cell); y <= toY; y++) {
+        for (let z = Math.floor((iz - tolerance) / cell); z <= toZ; z++) {
+          for (let q = first[hash(x, y, z)]!; q >= 0; q = next[q]!) {
+            const d = (points[q * 3]! - ix) ** 2 + (points[q * 3 + 1]! - iy) ** 2 + (points[q * 3 + 2]! - iz) ** 2;
             if (d <= nearest) {
               nearest = d;
               out[p] = q;

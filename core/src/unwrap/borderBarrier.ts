@@ -24,44 +24,67 @@ export function borderBarrier(prepared: Pick<Prepared, 'border'>, start: Float64
     length += Math.hypot(start[border[k]! * 2]! - start[border[k + 1]! * 2]!, start[border[k]! * 2 + 1]! - start[border[k + 1]! * 2 + 1]!);
   const reach = (near * length) / Math.max(1, edges);
 
-  const indexOf = (uv: Float64Array, direction: Float64Array | null, step: number) => {
+  /** Vertices and edges that may come near one another, 2 numbers a pair, while each vertex stays within its box (left, low, right, high). */
+  let pairs = new Int32Array(0);
+  const boxes = new Float64Array(vertices.length * 4).fill(NaN);
+  const find = (uv: Float64Array, direction: Float64Array | null, step: number) => {
     const index = new Flatbush(Math.max(1, edges));
+    const to = (k: number) => uv[k]! + (direction ? step * direction[k]! : 0);
     for (let k = 0; k < edges; k++) {
-      let [left, low, right, high] = [Infinity, Infinity, -Infinity, -Infinity];
-      for (let end = 0; end < 2; end++) {
-        const v = border[k * 2 + end]! * 2;
-        for (let s = 0; s < (direction ? 2 : 1); s++) {
-          const x = uv[v]! + (s ? step * direction![v]! : 0);
-          const y = uv[v + 1]! + (s ? step * direction![v + 1]! : 0);
-          left = Math.min(left, x);
-          right = Math.max(right, x);
-          low = Math.min(low, y);
-          high = Math.max(high, y);
-        }
-      }
-      index.add(left - reach, low - reach, right + reach, high + reach);
+      const a = border[k * 2]! * 2;
+      const b = border[k * 2 + 1]! * 2;
+      index.add(
+        Math.min(uv[a]!, uv[b]!, to(a), to(b)) - reach,
+        Math.min(uv[a + 1]!, uv[b + 1]!, to(a + 1), to(b + 1)) - reach,
+        Math.max(uv[a]!, uv[b]!, to(a), to(b)) + reach,
+        Math.max(uv[a + 1]!, uv[b + 1]!, to(a + 1), to(b + 1)) + reach,
+      );
     }
     if (edges === 0) index.add(0, 0, 0, 0);
     index.finish();
-    return index;
+    const found: number[] = [];
+    let vertex = 0;
+    const take = (k: number) => {
+      if (border[k * 2] !== vertex && border[k * 2 + 1] !== vertex) found.push(vertex, k);
+      return false;
+    };
+    for (let i = 0; i < vertices.length && edges > 0; i++) {
+      vertex = vertices[i]!;
+      const x = uv[vertex * 2]!;
+      const y = uv[vertex * 2 + 1]!;
+      const box = [Math.min(x, to(vertex * 2)), Math.min(y, to(vertex * 2 + 1)), Math.max(x, to(vertex * 2)), Math.max(y, to(vertex * 2 + 1))] as const;
+      boxes.set(box, i * 4);
+      index.search(...box, take);
+    }
+    pairs = Int32Array.from(found);
+  };
+  /** Pairs of the last step serve as long as the map lies on its way. */
+  const within = (uv: Float64Array) => {
+    for (let i = 0; i < vertices.length; i++) {
+      const x = uv[vertices[i]! * 2]!;
+      const y = uv[vertices[i]! * 2 + 1]!;
+      if (!(x >= boxes[i * 4]! && y >= boxes[i * 4 + 1]! && x <= boxes[i * 4 + 2]! && y <= boxes[i * 4 + 3]!)) return false;
+    }
+    return true;
   };
 
   const eachPair = (uv: Float64Array, visit: (v: number, a: number, b: number, d: number, t: number, nx: number, ny: number) => void) => {
-    if (edges === 0) return;
-    const index = indexOf(uv, null, 0);
-    for (const v of vertices) {
-      const [x, y] = [uv[v * 2]!, uv[v * 2 + 1]!];
-      for (const k of index.search(x, y, x, y)) {
-        const a = border[k * 2]!;
-        const b = border[k * 2 + 1]!;
-        if (a === v || b === v) continue;
-        const [ax, ay] = [uv[a * 2]!, uv[a * 2 + 1]!];
-        const [ex, ey] = [uv[b * 2]! - ax, uv[b * 2 + 1]! - ay];
-        const t = Math.max(0, Math.min(1, ((x - ax) * ex + (y - ay) * ey) / (ex * ex + ey * ey || 1)));
-        const [dx, dy] = [x - ax - t * ex, y - ay - t * ey];
-        const d = Math.sqrt(dx * dx + dy * dy);
-        if (d < reach) visit(v, a, b, d, t, d > 0 ? dx / d : 0, d > 0 ? dy / d : 0);
-      }
+    if (!within(uv)) find(uv, null, 0);
+    for (let k = 0; k < pairs.length; k += 2) {
+      const v = pairs[k]!;
+      const a = border[pairs[k + 1]! * 2]!;
+      const b = border[pairs[k + 1]! * 2 + 1]!;
+      const x = uv[v * 2]!;
+      const y = uv[v * 2 + 1]!;
+      const ax = uv[a * 2]!;
+      const ay = uv[a * 2 + 1]!;
+      const ex = uv[b * 2]! - ax;
+      const ey = uv[b * 2 + 1]! - ay;
+      const t = Math.max(0, Math.min(1, ((x - ax) * ex + (y - ay) * ey) / (ex * ex + ey * ey || 1)));
+      const dx = x - ax - t * ex;
+      const dy = y - ay - t * ey;
+      const d = Math.sqrt(dx * dx + dy * dy);
+      if (d < reach) visit(v, a, b, d, t, d > 0 ? dx / d : 0, d > 0 ? dy / d : 0);
     }
   };
 
@@ -93,26 +116,14 @@ export function borderBarrier(prepared: Pick<Prepared, 'border'>, start: Float64
         }
       });
     },
-    largestStep(uv, direction) {
-      if (edges === 0) return Infinity;
-      let least = 1;
-      let hit = false;
-      const index = indexOf(uv, direction, 1);
-      for (const v of vertices) {
-        const [x, y] = [uv[v * 2]!, uv[v * 2 + 1]!];
-        const [dx, dy] = [direction[v * 2]!, direction[v * 2 + 1]!];
-        for (const k of index.search(Math.min(x, x + dx), Math.min(y, y + dy), Math.max(x, x + dx), Math.max(y, y + dy))) {
-          const a = border[k * 2]!;
-          const b = border[k * 2 + 1]!;
-          if (a === v || b === v) continue;
-          const s = meeting(uv, direction, v, a, b, least);
-          if (s < least) {
-            least = s;
-            hit = true;
-          }
-        }
+    largestStep(uv, direction, most) {
+      find(uv, direction, most);
+      let least = most;
+      for (let k = 0; k < pairs.length; k += 2) {
+        const s = meeting(uv, direction, pairs[k]!, border[pairs[k + 1]! * 2]!, border[pairs[k + 1]! * 2 + 1]!, least);
+        if (s < least) least = s;
       }
-      return hit ? 0.8 * least : Infinity;
+      return least < most ? 0.8 * least : Infinity;
     },
   };
 }

@@ -391,7 +391,15 @@ describe('held apart (Smith & Schaefer 2015)', () => {
     // a step that would bring the arms of the U through one another is cut short
     const direction = new Float64Array(uv.length);
     direction[6] = -0.1;
-    expect(barrier.largestStep(uv, direction)).toBeLessThan(0.2);
-    expect(barrier.largestStep(uv, new Float64Array(uv.length))).toBe(Infinity);
+    expect(barrier.largestStep(uv, direction, 1)).toBeLessThan(0.2);
+    // the pairs found for that step serve on its way, and not beyond
+    const fresh = (at: Float64Array) => borderBarrier({ border }, uv, { near: 0.2, weight: 1 }).value(at);
+    for (const [k, x] of [
+      [6, 0.503],
+      [8, 0.3],
+      [1, 0.85],
+    ] as const)
+      expect(barrier.value(uv.with(k, x))).toBeCloseTo(fresh(uv.with(k, x)), 9);
+    expect(barrier.largestStep(uv, new Float64Array(uv.length), 1)).toBe(Infinity);
   });
 });

@@ -29,8 +29,8 @@ export interface ExtraEnergy {
   value(uv: Float64Array): number;
   /** Adds its gradient, and to each vertex's diagonal block (xx, xy, yy) what bounds its second derivatives. */
   derivatives(uv: Float64Array, gradient: Float64Array, diagonal: Float64Array): void;
-  /** The largest step along `direction` that is allowed. */
-  largestStep(uv: Float64Array, direction: Float64Array): number;
+  /** The largest step along `direction`, `most` times it at the most, that is allowed. */
+  largestStep(uv: Float64Array, direction: Float64Array, most: number): number;
 }
 
 export interface IsometricResult {
@@ -101,7 +101,7 @@ export function isometric(prepared: Prepared, start: Float64Array, options: Isom
       // little is left: this step is taken, since it has been worked out, and is the last
       const last = newton && -slope / 2 < tolerance * energy;
       let length = Math.min(1, 0.9 * largestStep(prepared, uv, direction));
-      if (extra) length = Math.min(length, extra.largestStep(uv, direction));
+      if (extra) length = Math.min(length, extra.largestStep(uv, direction, length));
       let next = Infinity;
       for (let tries = 0; tries < 30; tries++) {
         for (let k = 0; k < uv.length; k++) trial[k] = uv[k]! + length * direction[k]!;
@@ -203,6 +203,7 @@ function directionOf(work: Work, uv: Float64Array, factor: Factor, newton: boole
   }
   if (extra) extra.derivatives(uv, gradient, diagonal!);
   const { columnStart, rows, size } = prepared.symbolic.pattern;
+  const holds = held.includes(1);
   let trace = 0;
   for (let v = 0; v < size; v++) trace += values[columnStart[v]! * 4]! + values[columnStart[v]! * 4 + 3]!;
   // moving and turning as a whole cost nothing: a hair of a price makes the step the smallest one
@@ -218,7 +219,7 @@ function directionOf(work: Work, uv: Float64Array, factor: Factor, newton: boole
       values[e + 3]! += diagonal[v * 3 + 2]!;
     }
   }
-  for (let j = 0; j < size; j++) {
+  for (let j = 0; j < size && holds; j++) {
     const fixed = held[j] === 1;
     if (fixed) gradient[j * 2] = gradient[j * 2 + 1] = 0;
     for (let e = columnStart[j]!; e < columnStart[j + 1]!; e++) {

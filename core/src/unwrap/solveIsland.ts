@@ -150,7 +150,7 @@ function nearApart({ positions, triangles, border }: Prepared, check: () => void
   const count = triangles.length / 3;
   if (count <= largeApart || border.length === 0) return null;
   const lay = (coarse: Float64Array, left: Uint32Array) => {
-    const { uv, flips } = solveIsland({ positions: coarse, triangles: left, method: 'isometric', tolerance: 5e-3, apart: true }, check);
+    const { uv, flips } = solveIsland({ positions: coarse, triangles: left, method: 'isometric', tolerance: 5e-3, apart: true, over: true }, check);
     return flips === 0 ? uv : null;
   };
   return coarseStart(positions, triangles, border, Math.max(largeApart / 2, count / 5), lay, true, check);
