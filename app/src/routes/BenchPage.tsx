@@ -156,7 +156,13 @@ function WorkingBar() {
         <Typography variant="caption">
           {progress.text} · {Math.round(progress.share * 100)} %
         </Typography>
-        <LinearProgress variant="determinate" value={Math.min(100, progress.share * 100)} aria-label={progress.text} />
+        <LinearProgress
+          variant="determinate"
+          value={Math.min(100, progress.share * 100)}
+          aria-label={progress.text}
+          // gliding, the page would be drawn at every frame beside the work
+          sx={{ '& .MuiLinearProgress-bar': { transition: 'none' } }}
+        />
       </Box>
       <Button onClick={() => void coreApi().cancel()}>Cancel</Button>
     </Paper>

@@ -71,7 +71,7 @@ let tell: (event: WorkerEvent) => void = () => {};
 let history: History | null = null;
 let keeper: Keeper | null = null;
 const pool = new WorkerPool();
-const livePool = new WorkerPool(1, true);
+const livePool = new WorkerPool(1);
 const joinPool = new WorkerPool(1);
 
 /** Meshes are immutable, so a number for each object is enough to know what has been sent. */
@@ -96,17 +96,24 @@ const context: Context = {
 let progressTimer: ReturnType<typeof setTimeout> | undefined;
 let progressShown = false;
 let lastProgress = { share: 0, text: '' };
+let progressTold = 0;
+/** Each change draws the page anew, on the same cores that work: so often is enough to see that it goes on. */
+const progressEvery = 250;
+function tellProgress() {
+  progressTold = performance.now();
+  tell({ kind: 'progress', progress: lastProgress });
+}
 /** Short work shows nothing: the bar comes after 150 ms. */
 function progressLater(share: number, text: string) {
   lastProgress = { share, text };
-  if (progressShown) tell({ kind: 'progress', progress: lastProgress });
+  if (progressShown && performance.now() - progressTold >= progressEvery) tellProgress();
 }
 async function withProgress<T>(work: () => Promise<T>): Promise<T> {
   cancelled = false;
   lastProgress = { share: 0, text: 'Working' };
   progressTimer = setTimeout(() => {
     progressShown = true;
-    tell({ kind: 'progress', progress: lastProgress });
+    tellProgress();
   }, 150);
   try {
     return await work();

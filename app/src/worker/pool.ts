@@ -18,31 +18,32 @@ const warm = (): Seat => {
   return seat;
 };
 
+/** One warm worker waits for whichever pool needs one next. */
+let spare: Seat | null = null;
+let idle: ReturnType<typeof setTimeout> | undefined;
+/** Pools that are solving. */
+let busy = 0;
+
+function keepSpare(): void {
+  clearTimeout(idle);
+  // not beside a task: that one has the machine for itself
+  idle = setTimeout(() => (busy > 0 ? keepSpare() : (spare ??= warm())), 1000);
+}
+
 /**
  * Workers that solve islands side by side, largest first. Cancelling ends the workers at once; new ones take their seats when needed.
- * A worker is slow at its first task, so one is made and warmed up beforehand; of a pool that is cancelled often one more waits to take its seat.
+ * A worker is slow at its first task, so one that is warmed up waits, for all pools together, to take the next seat.
  */
 export class WorkerPool implements SolverPool {
   private seats: Seat[] = [];
-  private spare: Seat | null = null;
-  private idle: ReturnType<typeof setTimeout> | undefined;
   private stop: ((error: JigError) => void) | null = null;
 
-  constructor(
-    private readonly size = Math.max(1, Math.min(4, (navigator.hardwareConcurrency || 2) - 1)),
-    private readonly keepsSpare = false,
-  ) {}
+  constructor(private readonly size = Math.max(1, Math.min(4, (navigator.hardwareConcurrency || 2) - 1))) {}
 
   /** Gets ready for the first task. */
   warm(): void {
     if (this.seats.length === 0) this.seats.push(warm());
-    this.keepSpare();
-  }
-
-  private keepSpare(): void {
-    clearTimeout(this.idle);
-    // not beside a task: that one has the machine for itself
-    if (this.keepsSpare) this.idle = setTimeout(() => (this.stop ? this.keepSpare() : (this.spare ??= warm())), 500);
+    keepSpare();
   }
 
   async solve(tasks: readonly IslandTask[], context: Context): Promise<IslandResult[]> {
@@ -72,14 +73,16 @@ export class WorkerPool implements SolverPool {
       }
     };
     while (this.seats.length < Math.min(this.size, tasks.length)) {
-      this.seats.push(this.spare ?? take());
-      this.spare = null;
+      this.seats.push(spare ?? take());
+      spare = null;
     }
+    busy++;
     try {
       await Promise.race([Promise.all(this.seats.slice(0, Math.max(1, Math.min(this.size, tasks.length))).map(work)), stopped]);
     } finally {
       if (this.stop === mine) this.stop = null;
-      this.keepSpare();
+      busy--;
+      keepSpare();
     }
     return results;
   }

@@ -76,7 +76,7 @@ function Handles({ stage, picker, row }: { stage: Stage; picker: Picker; row: Ji
       }
     };
     stage.overlays.model.add(place);
-    stage.invalidate();
+    stage.invalidateOver('model');
     return () => {
       stage.overlays.model.delete(place);
     };

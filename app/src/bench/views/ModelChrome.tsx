@@ -126,7 +126,7 @@ function ViewNet({ stage }: { stage: Stage }) {
                 aria-label={`Look from: ${view}`}
                 onClick={() => {
                   stage.eye.look(view);
-                  stage.invalidate();
+                  stage.invalidate('model');
                   document.getElementById('views')?.focus({ preventScroll: true });
                 }}
                 sx={{

@@ -6,6 +6,9 @@ import { drawValues } from './pointValues.ts';
 import type { Picker } from './pick.ts';
 import type { Stage } from './stage.ts';
 
+/** What `draw` looks at. */
+const drawnFrom = ['look', 'kind', 'summary', 'layout', 'geometry'] as const;
+
 /** What is written over the model view: UV values beside selected points, and a frame round the far side. */
 export function ModelOverlay({ stage, picker }: { stage: Stage; picker: Picker }) {
   const canvas = useRef<HTMLCanvasElement>(null);
@@ -29,8 +32,10 @@ export function ModelOverlay({ stage, picker }: { stage: Stage; picker: Picker }
       drawValues(c, state, (value) => picker.projectPoint(value.point));
     };
     stage.overlays.model.add(draw);
-    stage.invalidate();
-    const stop = useBench.subscribe(() => stage.invalidate());
+    stage.invalidateOver('model');
+    const stop = useBench.subscribe((s, before) => {
+      if (drawnFrom.some((key) => s[key] !== before[key])) stage.invalidateOver('model');
+    });
     return () => {
       stop();
       stage.overlays.model.delete(draw);

@@ -21,7 +21,7 @@ export function SheetChrome({ stage }: { stage: Stage }) {
   const fit = () => {
     const { width, height } = stage.rects.sheet;
     stage.sheetEye.frame([0, 0, 1, 1], width, height);
-    stage.invalidate();
+    stage.invalidate('sheet');
   };
   return (
     <>

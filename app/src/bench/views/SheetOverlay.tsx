@@ -12,6 +12,9 @@ import type { Stage } from './stage.ts';
 
 const strip = 20;
 
+/** What `draw` looks at. */
+const drawnFrom = ['summary', 'layout', 'geometry', 'overlay', 'look', 'kind', 'notches', 'notchMarks', 'pinMoving'] as const;
+
 /** Rulers (UV below and left, px above) and the islands' letters, drawn over the sheet view. */
 export function SheetOverlay({ stage }: { stage: Stage }) {
   const canvas = useRef<HTMLCanvasElement>(null);
@@ -94,8 +97,10 @@ export function SheetOverlay({ stage }: { stage: Stage }) {
       c.fillText('px│uv', 2, height - 8);
     };
     stage.overlays.sheet.add(draw);
-    stage.invalidate();
-    const stop = useBench.subscribe(() => stage.invalidate());
+    stage.invalidateOver('sheet');
+    const stop = useBench.subscribe((s, before) => {
+      if (drawnFrom.some((key) => s[key] !== before[key])) stage.invalidateOver('sheet');
+    });
     return () => {
       stop();
       stage.overlays.sheet.delete(draw);

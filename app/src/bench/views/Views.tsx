@@ -116,10 +116,10 @@ export function Views() {
 function Renderer({ stage }: { stage: Stage }) {
   const { invalidate, size } = useThree();
   useEffect(() => {
-    stage.invalidate = () => invalidate();
-    invalidate();
+    stage.schedule = () => invalidate();
+    stage.invalidate();
     return () => {
-      stage.invalidate = () => {};
+      stage.schedule = () => {};
     };
   }, [stage, invalidate]);
   useFrame(({ gl }) => stage.render(gl, size.height), 1);
@@ -137,7 +137,7 @@ function useMirror(stage: Stage, picker: Picker) {
   useEffect(() => stage.setMode(mode), [stage, mode]);
   useEffect(() => {
     stage.sheetEye.aspect = sheet;
-    stage.invalidate();
+    stage.invalidate('sheet');
   }, [stage, sheet]);
   useEffect(() => {
     if (!gridKind || !gridSize) return;
@@ -214,7 +214,7 @@ function useMirror(stage: Stage, picker: Picker) {
       if (s.frameAsked !== before.frameAsked) requestAnimationFrame(() => frame(stage));
       if (s.viewAsked !== before.viewAsked && s.viewAsked) {
         stage.eye.look(s.viewAsked.name as never);
-        stage.invalidate();
+        stage.invalidate('model');
       }
     });
     picker.setIndex(useBench.getState().sheetIndex);
@@ -370,7 +370,7 @@ function Pane({ view, stage, picker, children }: PaneProps) {
       const factor = Math.exp(Math.max(-120, Math.min(120, event.deltaY)) * 0.0022);
       if (view === 'model') stage.eye.zoom(factor, (x / r.width) * 2 - 1, 1 - (y / r.height) * 2);
       else stage.sheetEye.zoom(factor, x, y, r.width, r.height);
-      stage.invalidate();
+      stage.invalidate(view);
     };
     pane.addEventListener('wheel', wheel, { passive: false });
     const keys = (event: KeyboardEvent) => {
@@ -444,7 +444,7 @@ function Pane({ view, stage, picker, children }: PaneProps) {
           if (view === 'sheet') stage.sheetEye.pan(dx, dy);
           else if (d.mode === 'orbit') stage.eye.orbit(dx, dy);
           else stage.eye.pan(dx, dy, r.height);
-          stage.invalidate();
+          stage.invalidate(view);
           return;
         }
         const here = at(event);
@@ -570,7 +570,7 @@ function useTestHandle(stage: Stage, picker: Picker) {
     look: (azimuth: number, elevation: number) => {
       stage.eye.azimuth = azimuth;
       stage.eye.elevation = elevation;
-      stage.invalidate();
+      stage.invalidate('model');
     },
     /** Px in the page of the middle of an edge, and whether it is what lies under the pointer there. */
     edge: (edge: number) => {

@@ -170,9 +170,9 @@ export class Stage {
   readonly eye = new ModelCamera();
   readonly sheetEye = new SheetCamera();
   readonly rects: Record<ViewName, Rect> = { model: { left: 0, top: 0, width: 0, height: 0 }, sheet: { left: 0, top: 0, width: 0, height: 0 } };
-  /** Asks for a new frame. */
-  invalidate: () => void = () => {};
-  /** Called after each frame: what is drawn over a view follows its eye. */
+  /** Asks for a call of `render`. */
+  schedule: () => void = () => {};
+  /** Called when their view is drawn: what is drawn over a view follows its eye. */
   readonly overlays: Record<ViewName, Set<() => void>> = { model: new Set(), sheet: new Set() };
   geometry: PartGeometry | null = null;
   layout: LayoutView | null = null;
@@ -420,7 +420,7 @@ export class Stage {
       geometry.setAttribute('position', new BufferAttribute(Float32Array.from(shape.places), 3));
       geometry.setAttribute('uvAt', new BufferAttribute(Float32Array.from(shape.uvs), 2));
     }
-    this.invalidate();
+    this.invalidate('model');
   }
 
   private previewing = false;
@@ -672,7 +672,7 @@ export class Stage {
       held.material.uniforms.tinted!.value = marked.has(id) ? 0.45 : 0;
     }
     this.reachScene();
-    this.invalidate();
+    this.invalidate('model');
   }
 
   /** The eye's depth range takes in all that is drawn. */
@@ -830,14 +830,38 @@ export class Stage {
     this.lines.modelPen.recolor(uncuts ? '#4a6d73' : '#c2458f');
   }
 
-  /** Draws both views into their rectangles of the canvas. */
+  private readonly due = new Set<ViewName>();
+  private readonly overDue = new Set<ViewName>();
+  private canvasSize = '';
+
+  /** A view, or both, will be drawn anew. */
+  invalidate(view?: ViewName): void {
+    for (const name of view ? [view] : (['model', 'sheet'] as const)) this.due.add(name);
+    this.schedule();
+  }
+
+  /** What lies over a view will be drawn anew, the view itself stays as it is. */
+  invalidateOver(view: ViewName): void {
+    if (this.overDue.size === 0)
+      requestAnimationFrame(() => {
+        for (const name of this.overDue) for (const draw of this.overlays[name]) draw();
+        this.overDue.clear();
+      });
+    this.overDue.add(view);
+  }
+
+  /** Draws the views that are due into their rectangles of the canvas; the other one stays. */
   render(gl: WebGLRenderer, canvasHeight: number): void {
+    const { width: across, height: down } = gl.domElement;
+    // a canvas of a new size is empty
+    if (this.canvasSize !== `${across} ${down}`) this.invalidate();
+    this.canvasSize = `${across} ${down}`;
     const p = palettes[this.mode];
     gl.setScissorTest(true);
     gl.autoClear = false;
     for (const name of ['model', 'sheet'] as const) {
       const { left, top, width, height } = this.rects[name];
-      if (width < 2 || height < 2) continue;
+      if (!this.due.has(name) || width < 2 || height < 2) continue;
       const bottom = canvasHeight - top - height;
       gl.setViewport(left, bottom, width, height);
       gl.setScissor(left, bottom, width, height);
@@ -857,8 +881,8 @@ export class Stage {
       }
     }
     gl.setScissorTest(false);
-    for (const draw of this.overlays.model) draw();
-    for (const draw of this.overlays.sheet) draw();
+    for (const name of this.due) for (const draw of this.overlays[name]) draw();
+    this.due.clear();
   }
 
   /** Right, up and towards the eye as the model view has them. */
