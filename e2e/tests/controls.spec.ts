@@ -1,5 +1,5 @@
 import { expect, test, type Locator, type Page } from '@playwright/test';
-import { benchReady, drop, goTo, settled, views } from './bench.ts';
+import { benchReady, bunnyObj, drop, goTo, look, settled, views } from './bench.ts';
 
 /** Everything that a control could change, in one string: the store, the eyes, and what the page says and shows. */
 async function fingerprint(page: Page): Promise<string> {
@@ -241,4 +241,45 @@ test('every command of the finder does something or says why it has no effect no
     await page.keyboard.press('Escape');
   }
   expect(dead).toEqual([]);
+});
+
+test('a view is drawn when something in it changes: not for news of the work, nor when the other one turns', async ({ page }) => {
+  await page.addInitScript(() => {
+    const drawn: number[] = ((window as unknown as { drawn: number[] }).drawn = []);
+    const proto = WebGL2RenderingContext.prototype;
+    const clear = proto.clear;
+    proto.clear = function (mask) {
+      // the left edge of the view
+      drawn.push((this.getParameter(this.SCISSOR_BOX) as Int32Array)[0]!);
+      clear.call(this, mask);
+    };
+  });
+  await page.goto('/');
+  await drop(page, [{ name: 'bunny.obj', text: bunnyObj() }]);
+  await benchReady(page);
+  await settled(page);
+  const box = (await page.locator('[data-view="sheet"]').boundingBox())!;
+  const left = await page.evaluate(() => (window as unknown as { jigPeel: { rect(view: string): { left: number } } }).jigPeel.rect('sheet').left);
+  const drawn = async (work: () => Promise<unknown>) => {
+    await page.waitForTimeout(1000);
+    await page.evaluate(() => ((window as unknown as { drawn: number[] }).drawn.length = 0));
+    await work();
+    await page.waitForTimeout(1000);
+    return page.evaluate(() => [...new Set((window as unknown as { drawn: number[] }).drawn)]);
+  };
+  // beside the card that says that nothing has a place yet
+  await page.mouse.move(box.x + 80, box.y + 120);
+  const news = (share: number) =>
+    page.evaluate(
+      (at) => (window as unknown as { jigPeel: { state(): { set(patch: object): void } } }).jigPeel.state().set({ progress: { share: at, text: 'Working' } }),
+      share,
+    );
+  expect(
+    await drawn(async () => {
+      for (const share of [0.2, 0.4, 0.6]) await news(share);
+      await expect(page.getByText('Working · 60 %')).toBeVisible();
+    }),
+  ).toEqual([]);
+  expect(await drawn(() => page.mouse.wheel(0, -200))).toEqual([left]);
+  expect(await drawn(() => look(page, 1, 0.2))).toEqual([0]);
 });

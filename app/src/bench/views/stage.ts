@@ -871,12 +871,13 @@ export class Stage {
         this.eye.update(width, height);
         const dash = (this.eye.distance * 2 * Math.tan((35 * Math.PI) / 360) * 7) / height;
         for (const line of Object.values(this.lines)) line.prepare(width, height, dash);
-        if (this.modelWire) this.fadeWire(height);
+        this.fadeModelWire(height);
         gl.render(this.modelScene, this.eye.camera);
         if (this.farSide) this.renderFarSide(gl, canvasHeight);
       } else {
         this.sheetEye.update(width, height);
         for (const line of Object.values(this.lines)) line.prepare(width, height, 8 / this.sheetEye.scale);
+        this.fadeSheetWire();
         gl.render(this.sheetScene, this.sheetEye.camera);
       }
     }
@@ -921,9 +922,9 @@ export class Stage {
   }
 
   /** Edges closer than a few px apart would make the model grey: they fade out. */
-  private fadeWire(height: number) {
+  private fadeModelWire(height: number): void {
     const { geometry } = this;
-    if (!geometry || !this.modelWire || !this.sheetWire) return;
+    if (!geometry || !this.modelWire) return;
     const [x0, y0, z0, x1, y1, z1] = geometry.bounds;
     const size = Math.hypot(x1 - x0, y1 - y0, z1 - z0);
     const edge = (size * 1.4) / Math.sqrt(Math.max(1, geometry.faces));
@@ -931,10 +932,14 @@ export class Stage {
     const opacity = Math.max(0, Math.min(0.3, (px - 3) * 0.022));
     (this.modelWire.material as LineBasicMaterial).opacity = opacity;
     this.modelWire.visible = opacity > 0.01;
-    const flat = (0.7 / Math.sqrt(Math.max(1, geometry.faces))) * this.sheetEye.scale;
-    const sheetOpacity = Math.max(0, Math.min(0.35, (flat - 2.5) * 0.03));
-    (this.sheetWire.material as LineBasicMaterial).opacity = sheetOpacity;
-    this.sheetWire.visible = sheetOpacity > 0.01;
+  }
+
+  private fadeSheetWire(): void {
+    if (!this.geometry || !this.sheetWire) return;
+    const px = (0.7 / Math.sqrt(Math.max(1, this.geometry.faces))) * this.sheetEye.scale;
+    const opacity = Math.max(0, Math.min(0.35, (px - 2.5) * 0.03));
+    (this.sheetWire.material as LineBasicMaterial).opacity = opacity;
+    this.sheetWire.visible = opacity > 0.01;
   }
 
   dispose(): void {
