@@ -26,8 +26,6 @@ import { Picker } from './pick.ts';
 import { gridTexture, imageTexture } from './pictures.ts';
 import { Stage, type ViewName } from './stage.ts';
 
-const softwareRendering = new URLSearchParams(window.location.search).has('plain');
-
 /** The two views: one canvas under both, each pane routing its own pointer. */
 export function Views() {
   const stage = useMemo(() => new Stage(), []);
@@ -68,8 +66,9 @@ export function Views() {
       <Box sx={{ position: 'absolute', inset: 0 }}>
         <Canvas
           frameloop="demand"
-          dpr={softwareRendering ? 1 : [1, 2]}
-          gl={{ antialias: !softwareRendering, preserveDrawingBuffer: true, powerPreference: 'high-performance' }}
+          dpr={[1, 2]}
+          // a view that is not due stays as it was drawn
+          gl={{ antialias: true, preserveDrawingBuffer: true, powerPreference: 'high-performance' }}
           style={{ pointerEvents: 'none' }}
         >
           <Renderer stage={stage} />
