@@ -31,6 +31,9 @@ export interface StretchSeams {
   rounds: number;
 }
 
+/** Seams of a further try on the coarse mesh may cost so much more than those of the last. */
+const dear = 1.3;
+
 /** How often the coarse mesh is asked before the fine one is gone on with. */
 const mostTries = 4;
 
@@ -66,6 +69,7 @@ export async function stretchSeams(
   let goal = limit;
   let seeker: StretchSearch | null = null;
   let toFine: (set: UvSet) => number[] = () => [];
+  let last = { set: given, price: Infinity };
   for (let tries = 0; sought && tries < mostTries && !late(); tries++) {
     if (!seeker) {
       context.progress(0.05, 'Making a coarser mesh to search on');
@@ -80,7 +84,15 @@ export async function stretchSeams(
     const part = (share: number, text: string) => context.progress(0.1 + 0.85 * (from + (1 - from) * share * 0.5), text);
     const found = await seek(seeker, goal, late, true, { ...context, progress: (share, text) => part(share * 0.6, text) });
     rounds += found.rounds;
+    const price = seeker.seamPrice();
+    if (price > dear * last.price) {
+      // a lower goal there costs more than going on here will
+      search.set = last.set;
+      search.layFine();
+      break;
+    }
     search.set = cut(mesh, given, toFine(found.set)).set;
+    last = { set: search.set, price };
     search.layFine();
     part(0.7, `Laying ${search.islandCount === 1 ? 'one island' : `${search.islandCount} islands`} flat`);
     // what lay over itself on the coarse mesh may well do so on the fine one, and to find that out costs as much as holding it apart

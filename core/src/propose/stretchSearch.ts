@@ -69,6 +69,12 @@ export class StretchSearch {
     return trianglesOf(this.mesh).count;
   }
 
+  /** Of the seams beyond those that were there. */
+  seamPrice(): number {
+    const { states } = this.islands;
+    return this.prices.price.reduce((sum, price, e) => (states[e] === EdgeState.seam && this.startStates[e] !== EdgeState.seam ? sum + price : sum), 0);
+  }
+
   get islandCount(): number {
     return this.islands.count;
   }
@@ -185,7 +191,7 @@ export class StretchSearch {
         triangles: piece.triangles,
         method: 'isometric',
         // enough to see where the stretch is, the nearer to the limit the closer: the energy comes out a little too high
-        tolerance: this.coarse ? 4e-2 : 3e-3,
+        tolerance: this.coarse && !apart ? 4e-2 : 3e-3,
         ...(piece.point.every((p) => this.ranks[p]! >= 0) ? { rank: Int32Array.from(piece.point, (p) => this.ranks[p]!) } : {}),
         apart,
         ...(apart ? { apartSteps: 60, over: true } : {}),

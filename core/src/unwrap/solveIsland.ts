@@ -150,7 +150,9 @@ function nearApart({ positions, triangles, border }: Prepared, check: () => void
   const count = triangles.length / 3;
   if (count <= largeApart || border.length === 0) return null;
   const lay = (coarse: Float64Array, left: Uint32Array) => {
-    const { uv, flips } = solveIsland({ positions: coarse, triangles: left, method: 'isometric', tolerance: 5e-3, apart: true, over: true }, check);
+    // only the coarsest is tried freely: if it lies nowhere over itself, the finer ones start from there
+    const over = left.length / 3 > largeApart;
+    const { uv, flips } = solveIsland({ positions: coarse, triangles: left, method: 'isometric', tolerance: 5e-3, apart: true, over }, check);
     return flips === 0 ? uv : null;
   };
   return coarseStart(positions, triangles, border, Math.max(largeApart / 2, count / 5), lay, true, check);
