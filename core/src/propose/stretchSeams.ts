@@ -31,7 +31,7 @@ export interface StretchSeams {
   rounds: number;
 }
 
-/** Seams of a further try on the coarse mesh may cost so much more than those of the last. */
+/** Seams to a lower goal on the coarse mesh may cost so many times those of the last try. */
 const dear = 1.3;
 
 /** How often the coarse mesh is asked before the fine one is gone on with. */
@@ -86,9 +86,8 @@ export async function stretchSeams(
     rounds += found.rounds;
     const price = seeker.seamPrice();
     if (price > dear * last.price) {
-      // a lower goal there costs more than going on here will
+      // a lower goal there costs more than going on from here will
       search.set = last.set;
-      search.layFine();
       break;
     }
     search.set = cut(mesh, given, toFine(found.set)).set;
@@ -112,6 +111,7 @@ export async function stretchSeams(
       target *= 2.5;
       goal = limit;
       seeker = null;
+      last.price = Infinity;
     }
   }
   const found = await seek(
