@@ -141,7 +141,8 @@ function WorkingBar() {
       aria-live="polite"
       sx={{
         position: 'fixed',
-        bottom: 44,
+        // clear of the bar of what a click takes
+        bottom: 124,
         left: '50%',
         transform: 'translateX(-50%)',
         width: 380,

@@ -20,13 +20,26 @@ let running = 0;
 /** Operations that have been asked for and not been answered yet. */
 export const operationsRunning = () => running;
 
+/** Deep in its work the core worker cannot tell of it at first: the bar comes all the same. */
+async function sayingThatItWorks<T>(work: Promise<T>): Promise<T> {
+  const { receive } = useBench.getState();
+  const working = { share: 0, text: 'Working' };
+  const timer = setTimeout(() => {
+    if (useBench.getState().progress === null) receive({ kind: 'progress', progress: working });
+  }, 400);
+  try {
+    return await work;
+  } finally {
+    clearTimeout(timer);
+    if (useBench.getState().progress === working) receive({ kind: 'progress', progress: null });
+  }
+}
+
 /** Runs an operation; what went wrong becomes a notice, what went right only where `say` asks for it. */
 export async function run(name: string, params: Record<string, unknown> = {}, say = false, writeLive = false): Promise<Outcome> {
   const start = performance.now();
   running++;
-  const outcome = await coreApi()
-    .run(name, params, writeLive)
-    .finally(() => running--);
+  const outcome = await sayingThatItWorks(coreApi().run(name, params, writeLive)).finally(() => running--);
   performance.measure(`run ${name}`, { start, detail: outcome.timings });
   if (!outcome.ok && (outcome.report as { code?: string } | null)?.code === 'live-jigs')
     useBench.getState().notice(outcome.sentence, 'warning', { label: 'Write and go on', act: () => void run(name, params, say, true) });

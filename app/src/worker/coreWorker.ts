@@ -103,24 +103,30 @@ function tellProgress() {
   progressTold = performance.now();
   tell({ kind: 'progress', progress: lastProgress });
 }
-/** Short work shows nothing: the bar comes after 150 ms. */
+/** Short work shows nothing: the bar comes after so many ms. */
+const progressAfter = 150;
+let progressBegan = Infinity;
 function progressLater(share: number, text: string) {
   lastProgress = { share, text };
+  // begun longer ago than the bar waits, and so busy since that its time has not come
+  if (performance.now() - progressBegan > progressAfter) progressShown = true;
   if (progressShown && performance.now() - progressTold >= progressEvery) tellProgress();
 }
 async function withProgress<T>(work: () => Promise<T>): Promise<T> {
   cancelled = false;
   lastProgress = { share: 0, text: 'Working' };
+  progressBegan = performance.now();
   progressTimer = setTimeout(() => {
     progressShown = true;
     tellProgress();
-  }, 150);
+  }, progressAfter);
   try {
     return await work();
   } finally {
     clearTimeout(progressTimer);
     if (progressShown) tell({ kind: 'progress', progress: null });
     progressShown = false;
+    progressBegan = Infinity;
   }
 }
 
