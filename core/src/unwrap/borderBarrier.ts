@@ -2,6 +2,9 @@ import Flatbush from 'flatbush';
 import type { Prepared } from './conformal.ts';
 import type { ExtraEnergy } from './isometric.ts';
 
+/** Numbers of pairs that are kept from one step for its energies: some 16 MB. */
+const mostKept = 4e6;
+
 /**
  * Keeps the border of a piece from crossing itself: each border vertex that comes nearer than a little to a border edge pays (ε/d − 1)², and no step
  * goes so far that one crosses. With a start that lies nowhere over itself, nothing ever does: a map without flips overlaps just where its
@@ -27,7 +30,7 @@ export function borderBarrier(prepared: Pick<Prepared, 'border'>, start: Float64
   /** Vertices and edges that may come near one another, 2 numbers a pair, while each vertex stays within its box (left, low, right, high). */
   let pairs = new Int32Array(0);
   const boxes = new Float64Array(vertices.length * 4).fill(NaN);
-  const find = (uv: Float64Array, direction: Float64Array | null, step: number) => {
+  const find = (uv: Float64Array, direction: Float64Array | null, step: number, each?: (v: number, edge: number) => void) => {
     const index = new Flatbush(Math.max(1, edges));
     const to = (k: number) => uv[k]! + (direction ? step * direction[k]! : 0);
     for (let k = 0; k < edges; k++) {
@@ -45,7 +48,9 @@ export function borderBarrier(prepared: Pick<Prepared, 'border'>, start: Float64
     const found: number[] = [];
     let vertex = 0;
     const take = (k: number) => {
-      if (border[k * 2] !== vertex && border[k * 2 + 1] !== vertex) found.push(vertex, k);
+      if (border[k * 2] === vertex || border[k * 2 + 1] === vertex) return false;
+      if (found.length < mostKept) found.push(vertex, k);
+      each?.(vertex, k);
       return false;
     };
     for (let i = 0; i < vertices.length && edges > 0; i++) {
@@ -57,6 +62,8 @@ export function borderBarrier(prepared: Pick<Prepared, 'border'>, start: Float64
       index.search(...box, take);
     }
     pairs = Int32Array.from(found);
+    // of a wild step they are not kept
+    if (found.length >= mostKept) boxes.fill(NaN);
   };
   /** Pairs of the last step serve as long as the map lies on its way. */
   const within = (uv: Float64Array) => {
@@ -117,12 +124,11 @@ export function borderBarrier(prepared: Pick<Prepared, 'border'>, start: Float64
       });
     },
     largestStep(uv, direction, most) {
-      find(uv, direction, most);
       let least = most;
-      for (let k = 0; k < pairs.length; k += 2) {
-        const s = meeting(uv, direction, pairs[k]!, border[pairs[k + 1]! * 2]!, border[pairs[k + 1]! * 2 + 1]!, least);
+      find(uv, direction, most, (v, edge) => {
+        const s = meeting(uv, direction, v, border[edge * 2]!, border[edge * 2 + 1]!, least);
         if (s < least) least = s;
-      }
+      });
       return least < most ? 0.8 * least : Infinity;
     },
   };
