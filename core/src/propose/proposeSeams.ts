@@ -80,7 +80,9 @@ export async function proposeSeams(mesh: Mesh, given: UvSet, options: ProposeOpt
   const seamLength = seams.reduce((sum, e) => sum + prices.length[e]!, 0);
   if (by !== 'stretch') {
     const unplaced = new Uint8Array(set.unplaced.length).fill(1);
-    ({ energy, flips } = (await unwrapIslands(mesh, { ...set, unplaced }, 'all', 'isometric', context, { apart: true })).report);
+    // an island that is hard to hold apart is no good proposal: its figure need not be its best
+    const how = { apart: true, timeLimit: 2000 };
+    ({ energy, flips } = (await unwrapIslands(mesh, { ...set, unplaced }, 'all', 'isometric', context, how)).report);
   }
   return {
     by,
