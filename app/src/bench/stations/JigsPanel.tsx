@@ -13,6 +13,7 @@ import {
 } from '@mui/material';
 import { useEffect } from 'react';
 import { jigWords, type Advice, type JigKind } from '@jig-peel/core';
+import { lengthWords } from '../../fields/lengthWords.ts';
 import { useBench } from '../../store/bench.ts';
 import { coreApi } from '../../worker/client.ts';
 import { advise, endPreview, placeNow, preview, takeAdvice, useJigs } from '../jigs.ts';
@@ -179,7 +180,7 @@ function AdviceRow({ advice, at }: { advice: Advice; at: number }) {
   const well = faces > 0 ? Math.round((figures.well.length / faces) * 100) : 0;
   const bad = faces > 0 ? Math.round((figures.badly.length / faces) * 100) : 0;
   const unit = useBench((s) => s.summary!.settings.unit);
-  const measure = (length: number) => `${length.toPrecision(3)} ${unit === 'unit' ? 'units' : unit}`;
+  const measure = (length: number) => lengthWords(length, unit);
   const percent = (x: number) => `${(x * 100).toFixed(x > 0 && x < 0.1 ? 1 : 0)} %`;
   const show = () =>
     preview(

@@ -1,6 +1,7 @@
 import { Box, Button, LinearProgress, Typography } from '@mui/material';
 import { useEffect, useState } from 'react';
 import type { JoinAdvice } from '@jig-peel/core';
+import { lengthWords } from '../../fields/lengthWords.ts';
 import { useBench } from '../../store/bench.ts';
 import { coreApi, run } from '../../worker/client.ts';
 import type { LayoutView } from '../../worker/messages.ts';
@@ -53,7 +54,7 @@ export function JoinCard() {
               onClick={() => void run('join', { island, to: one.to }, true)}
             >
               <span>
-                to {one.letter}, {one.length.toPrecision(3)} {unit === 'unit' ? 'units' : unit}
+                to {one.letter}, {lengthWords(one.length, unit)}
               </span>
               <Typography component="span" variant="figure">
                 {Number.isFinite(one.energy) ? `energy ${one.energy.toFixed(2)}` : 'would not lie flat'}

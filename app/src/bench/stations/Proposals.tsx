@@ -2,6 +2,7 @@ import { Box, Button, FormControlLabel, MenuItem, Switch, TextField, Tooltip, Ty
 import { useState } from 'react';
 import type { ProposalReport } from '@jig-peel/core';
 import { NumberField } from '../../fields/NumberField.tsx';
+import { lengthWords } from '../../fields/lengthWords.ts';
 import { useBench } from '../../store/bench.ts';
 import { coreApi, run } from '../../worker/client.ts';
 import { runCommand } from '../commands.ts';
@@ -54,7 +55,7 @@ export function Proposals() {
     useBench.getState().set({ penEdges: none, penUncuts: false });
     await run('seams', { by, edges: cuts }, true);
   };
-  const length = (x: number) => `${x.toPrecision(3)} ${unit === 'unit' ? 'units' : unit}`;
+  const length = (x: number) => lengthWords(x, unit);
   const kept = marks?.reduce((sum, mark) => sum + (mark === 1 ? 1 : 0), 0) ?? 0;
   const may = marks?.reduce((sum, mark) => sum + (mark === 2 ? 1 : 0), 0) ?? 0;
 

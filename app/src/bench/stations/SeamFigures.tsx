@@ -1,4 +1,5 @@
 import { FormControlLabel, Switch, Typography } from '@mui/material';
+import { lengthWords } from '../../fields/lengthWords.ts';
 import { useBench } from '../../store/bench.ts';
 
 /** Length of all seams and how much of it is in plain sight; notches. */
@@ -12,7 +13,7 @@ export function SeamFigures() {
         <Typography variant="caption" component="div">
           Seams:{' '}
           <Typography component="span" variant="figure">
-            {report.seamLength.toPrecision(3)} {unit === 'unit' ? 'units' : unit}
+            {lengthWords(report.seamLength, unit)}
           </Typography>
           {report.hiddenSeamShare !== null && (
             <>
