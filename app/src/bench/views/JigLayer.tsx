@@ -1,6 +1,7 @@
 import { Box, Tooltip, useTheme } from '@mui/material';
 import { useEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
 import { axesOf, type Jig, type Vector } from '@jig-peel/core';
+import { figureWords } from '../../fields/lengthWords.ts';
 import { useBench } from '../../store/bench.ts';
 import { commit, endPreview, preview, previewOn, useJigs } from '../jigs.ts';
 import type { JigRow } from '../../worker/messages.ts';
@@ -71,7 +72,7 @@ function Handles({ stage, picker, row }: { stage: Stage; picker: Picker; row: Ji
         if (!size) continue;
         size.style.visibility = edge ? 'hidden' : 'visible';
         size.style.transform = `translate(${(x + 12).toFixed(1)}px, ${(y - 22).toFixed(1)}px)`;
-        const text = `${lengthWords(now.current.size[handle.axis])}${suffix}`;
+        const text = `${figureWords(now.current.size[handle.axis])}${suffix}`;
         if (size.textContent !== text) size.textContent = text;
       }
     };
@@ -265,13 +266,12 @@ function Mark({ kind }: { kind: Handle['kind'] }) {
 }
 
 const stepOf = (jig: Jig) => roundStep(Math.max(...jig.size));
-const lengthWords = (x: number) => (Math.abs(x) >= 100 ? x.toFixed(0) : Number(x.toPrecision(3)).toString());
 
 function saysWords({ value, what }: Dragged['says'], unit: string): string {
   if (what === 'turned') return `turned ${value.toFixed(1)}°`;
   if (what === 'start') return `start line at ${value.toFixed(1)}°`;
-  if (what === 'moved') return `moved ${lengthWords(value)}${unit}`;
-  return `${lengthWords(value)}${unit}${what === 'evenly' ? ' wide, even' : ''}`;
+  if (what === 'moved') return `moved ${figureWords(value)}${unit}`;
+  return `${figureWords(value)}${unit}${what === 'evenly' ? ' wide, even' : ''}`;
 }
 
 function turnedBy(jig: Jig, handle: Handle, degrees: number): Jig {

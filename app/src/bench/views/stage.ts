@@ -844,8 +844,9 @@ export class Stage {
   invalidateOver(view: ViewName): void {
     if (this.overDue.size === 0)
       requestAnimationFrame(() => {
-        for (const name of this.overDue) for (const draw of this.overlays[name]) draw();
+        const due = [...this.overDue];
         this.overDue.clear();
+        for (const name of due) for (const draw of this.overlays[name]) draw();
       });
     this.overDue.add(view);
   }
@@ -854,7 +855,7 @@ export class Stage {
   render(gl: WebGLRenderer, canvasHeight: number): void {
     const { width: across, height: down } = gl.domElement;
     // a canvas of a new size is empty
-    if (this.canvasSize !== `${across} ${down}`) this.invalidate();
+    if (this.canvasSize !== `${across} ${down}`) this.due.add('model').add('sheet');
     this.canvasSize = `${across} ${down}`;
     const p = palettes[this.mode];
     gl.setScissorTest(true);
