@@ -7,6 +7,7 @@ export * from './mesh/mesh.ts';
 export * from './mesh/topology.ts';
 export * from './mesh/triangles.ts';
 export * from './mesh/normals.ts';
+export * from './mesh/cornerNormals.ts';
 export * from './mesh/makeForm.ts';
 export * from './mesh/repair.ts';
 export * from './mesh/starterForms.ts';

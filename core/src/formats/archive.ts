@@ -1,13 +1,20 @@
-import { strFromU8, strToU8, unzipSync, zipSync } from 'fflate';
+import { strFromU8, strToU8, zipSync } from 'fflate';
 import { z } from 'zod';
 import { jigSchema } from '../jigs/jig.ts';
 import { placementSchema } from '../images/placement.ts';
 import { formSchema, jigStates, selectionKinds, settingsSchema, type Job } from '../job/job.ts';
 import { JigError } from '../jigError.ts';
+import { soundJob } from './soundJob.ts';
+import { ZipReader } from './unzip.ts';
 
 /** The kinds of array that a job holds, by the letter under which they are written. */
-const arrayKinds = { f64: Float64Array, u32: Uint32Array, i32: Int32Array, u8: Uint8Array } as const;
-type ArrayKind = keyof typeof arrayKinds;
+const arrayKinds = new Map<string, typeof Float64Array | typeof Uint32Array | typeof Int32Array | typeof Uint8Array>([
+  ['f64', Float64Array],
+  ['u32', Uint32Array],
+  ['i32', Int32Array],
+  ['u8', Uint8Array],
+]);
+type ArrayKind = 'f64' | 'u32' | 'i32' | 'u8';
 export type JobArray = Float64Array | Uint32Array | Int32Array | Uint8Array;
 
 export const kindOf = (array: JobArray): ArrayKind =>
@@ -92,6 +99,7 @@ export const jobSchema = z.object({
         form: formSchema.optional(),
         hidden: array(Uint8Array).optional(),
         done: array(Uint8Array).optional(),
+        seamMarks: array(Uint8Array).optional(),
         away: z.boolean().optional(),
         origin: originSchema,
       }),
@@ -136,16 +144,19 @@ export function writeArchive(job: Job, history: readonly string[] = []): Uint8Ar
   return zipSync({ 'manifest.json': strToU8(JSON.stringify(manifest)), ...files }, { level: 6 });
 }
 
-/** Reads a job archive. @throws JigError `bad-file` for anything that is not a whole, sound job */
+/** The longest manifest that is read, bytes. */
+const longestManifest = 64 * 2 ** 20;
+
+/**
+ * Reads a job archive. What shows a job (selection, hidden faces, marks) and does not fit is left out and said in its intake; a mesh or UVs that
+ * are not whole are refused.
+ * @throws JigError `bad-file`, `too-large` for anything that is not a sound job
+ */
 export function readArchive(bytes: Uint8Array): { job: Job; history: string[] } {
-  let files: Record<string, Uint8Array>;
-  try {
-    files = unzipSync(bytes, { filter: (file) => file.originalSize < 2 ** 31 });
-  } catch {
-    throw new JigError('bad-file', 'The job archive is damaged or cut short.', '', 'Use an earlier copy.');
-  }
-  const text = files['manifest.json'];
+  const zip = new ZipReader(bytes);
+  const text = zip.read(new Set(['manifest.json'])).get('manifest.json');
   if (!text) throw new JigError('bad-file', 'The file is a zip, but not a job archive.');
+  if (text.length > longestManifest) throw new JigError('too-large', 'The job archive’s manifest is too long.', '', 'Use an earlier copy.');
   let manifest: z.infer<typeof manifestSchema>;
   let job: Job;
   try {
@@ -155,17 +166,23 @@ export function readArchive(bytes: Uint8Array): { job: Job; history: string[] } 
   }
   if (manifest.version > version)
     throw new JigError('bad-file', `The job archive was written by a newer version (${manifest.version}).`, '', 'Update Jig Peel to open it.');
-  const known = new Map<string, JobArray>();
   try {
+    const wanted = new Set<string>();
+    unpack(manifest.job, (key) => {
+      wanted.add(key);
+      return new Uint8Array(0);
+    });
+    const files = zip.read(wanted);
+    const known = new Map<string, JobArray>();
     job = jobSchema.parse(
       unpack(manifest.job, (key) => {
         let value = known.get(key);
         if (!value) {
-          const data = files[key];
-          const type = arrayKinds[key.slice(key.lastIndexOf('.') + 1) as ArrayKind];
+          const data = files.get(key);
+          const type = arrayKinds.get(key.slice(key.lastIndexOf('.') + 1));
           if (!data || !type || data.byteLength % type.BYTES_PER_ELEMENT !== 0)
-            throw new JigError('bad-file', `The job archive lacks “${key}”.`, '', 'Use an earlier copy.');
-          value = new type(data.slice().buffer);
+            throw new JigError('bad-file', `The job archive lacks “${key.slice(0, 60)}”.`, '', 'Use an earlier copy.');
+          value = new type(data.buffer as ArrayBuffer);
           known.set(key, value);
         }
         return value;
@@ -175,33 +192,5 @@ export function readArchive(bytes: Uint8Array): { job: Job; history: string[] } 
     if (error instanceof JigError) throw error;
     throw new JigError('bad-file', 'The job archive holds a job that is not whole.', '', 'Use an earlier copy.');
   }
-  for (const part of job.parts) assertPart(part);
-  assertDrives(job);
-  return { job, history: manifest.history };
-}
-
-function assertDrives({ jigs = [], parts }: Job) {
-  for (const { name, drives } of jigs) {
-    for (const drive of drives) {
-      const part = parts.find(({ id }) => id === drive.part);
-      if (part && drive.faces.every((f) => f + 1 < part.mesh.faceStart.length)) continue;
-      throw new JigError('bad-file', 'The job archive’s jigs drive faces that are not there.', `jig “${name}”`, 'Use an earlier copy.');
-    }
-  }
-}
-
-function assertPart({ name, mesh, uvSets }: Job['parts'][number]) {
-  const fail = (what: string) => {
-    throw new JigError('bad-file', `The job archive’s ${what}.`, `part “${name}”`, 'Use an earlier copy.');
-  };
-  const faces = mesh.faceStart.length - 1;
-  if (faces < 1 || mesh.faceStart[faces] !== mesh.corners.length || mesh.points.length % 3 !== 0) fail('faces are not whole');
-  for (let f = 0; f < faces; f++) if (mesh.faceStart[f + 1]! < mesh.faceStart[f]! + 3) fail('faces are not whole');
-  for (const p of mesh.corners) if (p * 3 >= mesh.points.length) fail('faces use points that are not there');
-  for (const x of mesh.points) if (!Number.isFinite(x)) fail('points are not all numbers');
-  for (const set of uvSets) {
-    if (set.cornerUv.length !== mesh.corners.length || set.unplaced.length !== faces) fail('UVs do not fit its mesh');
-    for (const i of set.cornerUv) if (i * 2 >= set.uv.length) fail('UVs do not fit its mesh');
-    for (const x of set.uv) if (!Number.isFinite(x)) fail('UVs are not all numbers');
-  }
+  return { job: soundJob(job), history: manifest.history };
 }

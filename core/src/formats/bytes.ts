@@ -89,10 +89,15 @@ export function parseDouble(bytes: Uint8Array, from: number, to: number): number
 }
 
 export function latin1(bytes: Uint8Array, from: number, to: number): string {
+  // joining one by one takes seconds from some megabytes on
+  if (to - from > 64) return new TextDecoder('latin1').decode(bytes.subarray(from, to));
   let text = '';
   for (let k = from; k < to; k++) text += String.fromCharCode(bytes[k]!);
   return text;
 }
+
+/** How many bytes a UTF-8 mark at the beginning takes: 3 or 0. */
+export const utf8Mark = (bytes: Uint8Array): number => (bytes[0] === 0xef && bytes[1] === 0xbb && bytes[2] === 0xbf ? 3 : 0);
 
 /** The text of a stretch of bytes, as UTF-8. */
 export const utf8 = (bytes: Uint8Array, from = 0, to = bytes.length): string => new TextDecoder().decode(bytes.subarray(from, to));

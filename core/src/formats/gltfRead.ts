@@ -1,11 +1,11 @@
 import { WebIO, type Document, type JSONDocument, type Mesh as GltfMesh, type Node as GltfNode, type Primitive } from '@gltf-transform/core';
 import { ALL_EXTENSIONS, type Transform } from '@gltf-transform/extensions';
 import { fromTextureTransform, isAsItLies, type ImagePlacement } from '../images/placement.ts';
-import { latin1 } from './bytes.ts';
+import { DoubleList, IntList, latin1, utf8, utf8Mark } from './bytes.ts';
+import { assertGltfSane } from './gltfLimits.ts';
 import { JigError } from '../jigError.ts';
 import type { Mesh } from '../mesh/mesh.ts';
 import type { UvSet } from '../uv/uvSet.ts';
-import { DoubleList, IntList } from './bytes.ts';
 
 export interface GltfPart {
   name: string;
@@ -31,28 +31,41 @@ export interface GltfFile {
 
 export const gltfIo = () => new WebIO().registerExtensions(ALL_EXTENSIONS);
 
+/** The file that a URI names. One with a stray percent sign is taken as it stands. */
+export function decodedUri(uri: string): string {
+  try {
+    return decodeURIComponent(uri);
+  } catch {
+    return uri;
+  }
+}
+
 /** Opens the document. @param resources the other files beside a .gltf, by name */
-export async function openGltf(bytes: Uint8Array, resources: Record<string, Uint8Array> = {}): Promise<Document> {
+export async function openGltf(bytes: Uint8Array, resources: ReadonlyMap<string, Uint8Array> = new Map()): Promise<Document> {
   const io = gltfIo();
   try {
     if (isGlb(bytes)) {
       const container = bytes.length >= 8 ? new DataView(bytes.buffer, bytes.byteOffset).getUint32(4, true) : 2;
       if (container === 1) throw new JigError('bad-file', 'The file is glTF 1.0; only glTF 2.0 can be read.', '', 'Export it again as glTF 2.0.');
       assertWhole(bytes);
+      assertGltfSane(JSON.parse(jsonOfGlb(bytes)), bytes.length);
       return await io.readBinary(bytes as Uint8Array<ArrayBuffer>);
     }
-    const json = JSON.parse(new TextDecoder().decode(bytes)) as JSONDocument['json'];
-    if (!json.asset || !/^2\./.test(String(json.asset.version ?? '')))
+    const json = JSON.parse(utf8(bytes, utf8Mark(bytes))) as JSONDocument['json'];
+    if (!json?.asset || !/^2\./.test(String(json.asset.version ?? '')))
       throw new JigError('bad-file', `The file is glTF ${json.asset?.version ?? '1.0'}; only glTF 2.0 can be read.`, '', 'Export it again as glTF 2.0.');
     const needed = [...(json.buffers ?? []), ...(json.images ?? [])]
       .map((entry) => entry.uri)
       .filter((uri): uri is string => !!uri && !uri.startsWith('data:'));
-    const missing = needed.filter((uri) => !resources[decodeURIComponent(uri)]);
+    const missing = [...new Set(needed)].filter((uri) => !resources.has(decodedUri(uri)));
     if (missing.length > 0)
       throw new JigError('bad-file', `The file needs ${missing.map((m) => `“${m}”`).join(', ')} beside it.`, '', 'Drop these files together with it.');
-    const held: Record<string, Uint8Array<ArrayBuffer>> = {};
-    for (const uri of needed) held[uri] = resources[decodeURIComponent(uri)] as Uint8Array<ArrayBuffer>;
+    const held = Object.create(null) as Record<string, Uint8Array<ArrayBuffer>>;
+    for (const uri of needed) held[uri] = resources.get(decodedUri(uri)) as Uint8Array<ArrayBuffer>;
     for (const entry of [...(json.buffers ?? []), ...(json.images ?? [])]) if (entry.uri?.startsWith('data:')) held[entry.uri] = fromDataUri(entry.uri);
+    let size = bytes.length;
+    for (const resource of new Set(Object.values(held))) size += resource.length;
+    assertGltfSane(json, size);
     return await io.readJSON({ json, resources: held });
   } catch (error) {
     if (error instanceof JigError) throw error;
@@ -73,6 +86,14 @@ export async function openGltf(bytes: Uint8Array, resources: Record<string, Uint
 
 export const isGlb = (bytes: Uint8Array) => bytes.length >= 4 && bytes[0] === 0x67 && bytes[1] === 0x6c && bytes[2] === 0x54 && bytes[3] === 0x46;
 
+/** The first chunk of a GLB, which must be its JSON (glTF 2.0, 4.4.3). */
+function jsonOfGlb(bytes: Uint8Array): string {
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  const length = bytes.length >= 20 ? view.getUint32(12, true) : 0;
+  if (length === 0 || 20 + length > bytes.length || view.getUint32(16, true) !== 0x4e4f534a) throw new RangeError();
+  return utf8(bytes, 20, 20 + length);
+}
+
 function assertWhole(bytes: Uint8Array) {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   const stated = bytes.length >= 12 ? view.getUint32(8, true) : Infinity;
@@ -87,7 +108,7 @@ function assertWhole(bytes: Uint8Array) {
 
 function fromDataUri(uri: string): Uint8Array<ArrayBuffer> {
   const comma = uri.indexOf(',');
-  const body = decodeURIComponent(uri.slice(comma + 1));
+  const body = decodedUri(uri.slice(comma + 1));
   if (!uri.slice(0, comma).endsWith(';base64')) return new TextEncoder().encode(body);
   const text = atob(body);
   return Uint8Array.from(text, (c) => c.charCodeAt(0));
@@ -98,7 +119,7 @@ function fromDataUri(uri: string): Uint8Array<ArrayBuffer> {
  * kept, so that everything else can be written back. v is turned to run up (glTF's runs down from the top left).
  * @throws JigError
  */
-export async function readGltf(bytes: Uint8Array, resources: Record<string, Uint8Array> = {}): Promise<GltfFile> {
+export async function readGltf(bytes: Uint8Array, resources: ReadonlyMap<string, Uint8Array> = new Map()): Promise<GltfFile> {
   const document = await openGltf(bytes, resources);
   const skipped: string[] = [];
   const parts: GltfPart[] = [];
@@ -162,7 +183,11 @@ function placed(part: GltfPart, m: readonly number[]): GltfPart {
   const points = new Float64Array(mesh.points.length);
   for (let p = 0; p < points.length; p += 3) {
     const [x, y, z] = [mesh.points[p]!, mesh.points[p + 1]!, mesh.points[p + 2]!];
-    for (let d = 0; d < 3; d++) points[p + d] = m[d]! * x + m[4 + d]! * y + m[8 + d]! * z + m[12 + d]!;
+    for (let d = 0; d < 3; d++) {
+      const value = m[d]! * x + m[4 + d]! * y + m[8 + d]! * z + m[12 + d]!;
+      if (!Number.isFinite(value)) throw new JigError('bad-number', 'Its place in the scene is beyond all numbers.', part.name, 'Export the model again.');
+      points[p + d] = value;
+    }
   }
   const determinant = m[0]! * (m[5]! * m[10]! - m[6]! * m[9]!) - m[4]! * (m[1]! * m[10]! - m[2]! * m[9]!) + m[8]! * (m[1]! * m[6]! - m[2]! * m[5]!);
   const moved = { ...part, mesh: { ...mesh, points } };

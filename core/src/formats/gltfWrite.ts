@@ -2,8 +2,7 @@ import { Document, type Accessor, type Primitive, type TypedArray } from '@gltf-
 import { KHRTextureTransform } from '@gltf-transform/extensions';
 import { isAsItLies, outsideNote, toTextureTransform, type Outside } from '../images/placement.ts';
 import type { JobImage, KeptFile, Part } from '../job/job.ts';
-import type { Mesh } from '../mesh/mesh.ts';
-import { faceNormals } from '../mesh/normals.ts';
+import { cornerNormals, usualNormals, type NormalChoice } from '../mesh/cornerNormals.ts';
 import { trianglesOf } from '../mesh/triangles.ts';
 import { JigError } from '../jigError.ts';
 import { gltfIo, openGltf } from './gltfRead.ts';
@@ -14,22 +13,33 @@ export interface GlbWritten {
   notes: string[];
 }
 
+/** The kept glTF that these parts are written into, where all of them came from one; else ''. */
+export function documentOf(parts: readonly Part[]): string {
+  const origins = new Set(parts.map((part) => (part.origin.kind === 'gltf' ? part.origin.file : '')));
+  return origins.size === 1 ? [...origins][0]! : '';
+}
+
 /**
  * Writes parts as GLB with all their UV sets. Parts that came from one glTF are written into that document: every vertex keeps its other
  * attributes, materials, nodes, skins and morph targets; only texture coordinates change, and vertices are split where seams need
  * it. Other parts become meshes of triangles.
  * An image of a part is written with its placement (KHR_texture_transform, the sampler's wrapping).
  * @param files the job's kept files (the original glTF among them)
+ * @param normalChoice where the normals of parts that came from no glTF come from
  */
-export async function writeGlb(parts: readonly Part[], files: readonly KeptFile[], images: readonly JobImage[] = []): Promise<GlbWritten> {
+export async function writeGlb(
+  parts: readonly Part[],
+  files: readonly KeptFile[],
+  images: readonly JobImage[] = [],
+  normalChoice: NormalChoice = usualNormals,
+): Promise<GlbWritten> {
   const notes: string[] = [];
-  const origins = new Set(parts.map((part) => (part.origin.kind === 'gltf' ? part.origin.file : '')));
-  const only = origins.size === 1 ? [...origins][0]! : '';
+  const only = documentOf(parts);
   let document: Document;
   if (only) {
     const file = files.find((kept) => kept.name === only);
     if (!file) throw new JigError('not-found', `The original file “${only}” is no longer in the job.`, '', 'Deliver as OBJ instead.');
-    const resources = Object.fromEntries(files.map((kept) => [kept.name, kept.bytes]));
+    const resources = new Map(files.map((kept) => [kept.name, kept.bytes]));
     document = await openGltf(file.bytes, resources);
     for (const part of parts) replaceCoordinates(document, part, notes);
     const buffer = document.getRoot().listBuffers()[0] ?? document.createBuffer();
@@ -41,7 +51,7 @@ export async function writeGlb(parts: readonly Part[], files: readonly KeptFile[
     const scene = document.createScene('Scene');
     document.getRoot().setDefaultScene(scene);
     const materials = new Map<string, ReturnType<Document['createMaterial']>>();
-    for (const part of parts) addPart(document, scene, part, materials);
+    for (const part of parts) addPart(document, scene, part, materials, normalChoice);
     if (parts.some((part) => trianglesOf(part.mesh).count > part.mesh.faceStart.length - 1))
       notes.push('Polygons were written as triangles, as glTF asks for.');
   }
@@ -173,10 +183,16 @@ function pruneAccessors(document: Document) {
   }
 }
 
-function addPart(document: Document, scene: ReturnType<Document['createScene']>, part: Part, materials: Map<string, ReturnType<Document['createMaterial']>>) {
+function addPart(
+  document: Document,
+  scene: ReturnType<Document['createScene']>,
+  part: Part,
+  materials: Map<string, ReturnType<Document['createMaterial']>>,
+  choice: NormalChoice,
+) {
   const { mesh } = part;
   const triangles = trianglesOf(mesh);
-  const normals = cornerNormals(mesh);
+  const { normals, cornerNormal } = cornerNormals(mesh, choice);
   const out = document.createMesh(part.name || 'part');
   const byMaterial = new Map<number, number[]>();
   for (let t = 0; t < triangles.count; t++) {
@@ -194,7 +210,7 @@ function addPart(document: Document, scene: ReturnType<Document['createScene']>,
     list.forEach((t, k) => {
       for (let v = 0; v < 3; v++) {
         const c = triangles.corners[t * 3 + v]!;
-        const key = `${mesh.corners[c]},${normals[c * 3]},${normals[c * 3 + 1]},${normals[c * 3 + 2]},${placed.map((set) => set.cornerUv[c]).join()}`;
+        const key = `${mesh.corners[c]},${cornerNormal[c]},${placed.map((set) => set.cornerUv[c]).join()}`;
         let id = vertexOf.get(key);
         if (id === undefined) {
           id = corner.length;
@@ -220,7 +236,7 @@ function addPart(document: Document, scene: ReturnType<Document['createScene']>,
     );
     primitive.setAttribute(
       'NORMAL',
-      fill(3, (c, d) => normals[c * 3 + d]!),
+      fill(3, (c, d) => normals[cornerNormal[c]! * 3 + d]!),
     );
     if (mesh.pointColors)
       primitive.setAttribute(
@@ -244,33 +260,4 @@ function addPart(document: Document, scene: ReturnType<Document['createScene']>,
   const buffer = document.getRoot().listBuffers()[0]!;
   for (const accessor of document.getRoot().listAccessors()) accessor.setBuffer(buffer);
   scene.addChild(document.createNode(part.name || 'part').setMesh(out));
-}
-
-/** A unit normal a corner: the file's own, else smooth within a smoothing group, else the face's. */
-function cornerNormals(mesh: Mesh): Float64Array {
-  const out = new Float64Array(mesh.corners.length * 3);
-  const faces = faceNormals(mesh);
-  const sums = new Map<string, [number, number, number]>();
-  const keyAt = (c: number, f: number) => `${mesh.corners[c]},${mesh.faceSmooth[f]}`;
-  for (let f = 0; f + 1 < mesh.faceStart.length; f++) {
-    if (mesh.faceSmooth[f]! <= 0) continue;
-    for (let c = mesh.faceStart[f]!; c < mesh.faceStart[f + 1]!; c++) {
-      const key = keyAt(c, f);
-      const sum = sums.get(key) ?? [0, 0, 0];
-      for (let k = 0; k < 3; k++) sum[k]! += faces[f * 3 + k]!;
-      sums.set(key, sum);
-    }
-  }
-  for (let f = 0; f + 1 < mesh.faceStart.length; f++) {
-    for (let c = mesh.faceStart[f]!; c < mesh.faceStart[f + 1]!; c++) {
-      const own = mesh.cornerNormal ? mesh.cornerNormal[c]! : -1;
-      let n: ArrayLike<number>;
-      if (own >= 0 && mesh.normals) n = mesh.normals.subarray(own * 3, own * 3 + 3);
-      else n = mesh.faceSmooth[f]! > 0 ? sums.get(keyAt(c, f))! : faces.subarray(f * 3, f * 3 + 3);
-      const length = Math.hypot(n[0]!, n[1]!, n[2]!);
-      // faces without area still need a unit normal
-      for (let k = 0; k < 3; k++) out[c * 3 + k] = length > 0 ? Math.fround(n[k]! / length) : k === 1 ? 1 : 0;
-    }
-  }
-  return out;
 }

@@ -1,7 +1,7 @@
 import { JigError } from '../jigError.ts';
 import type { Mesh } from '../mesh/mesh.ts';
 import type { UvSet } from '../uv/uvSet.ts';
-import { DoubleList, IntList, latin1, parseDouble, utf8 } from './bytes.ts';
+import { DoubleList, IntList, latin1, parseDouble, utf8, utf8Mark } from './bytes.ts';
 import type { Context } from '../context.ts';
 
 export interface ObjPart {
@@ -98,12 +98,18 @@ export function readObj(bytes: Uint8Array, context?: Context): ObjFile {
   return assemble(r);
 }
 
-/** Start and end of each word of the line being read. */
-const words = new Int32Array(1 << 16);
+/** Start and end of each word of the line being read; as long as the longest line needs. */
+let words = new Int32Array(1 << 12);
+
+function growWords() {
+  const grown = new Int32Array(words.length * 2);
+  grown.set(words);
+  words = grown;
+}
 
 function readLines(bytes: Uint8Array, r: Reading, context?: Context) {
   let line = 0;
-  let at = 0;
+  let at = utf8Mark(bytes);
   let object = -1;
   let group = -1;
   let material = -1;
@@ -146,7 +152,7 @@ function readLines(bytes: Uint8Array, r: Reading, context?: Context) {
       }
       if (c === 32 || c === 9 || c === 0) {
         if (wordAt >= 0) {
-          if (count + 4 > words.length) throw new JigError('bad-file', 'The line is too long to be a face.', `line ${startLine}`);
+          if (count + 4 > words.length) growWords();
           words[count++] = wordAt;
           words[count++] = at;
           wordAt = -1;
@@ -282,19 +288,19 @@ function readFace(bytes: Uint8Array, r: Reading, count: number, line: number): b
   return true;
 }
 
-const skippedWords: Record<string, string> = {
-  l: 'lines',
-  p: 'loose points',
-  curv: 'curves',
-  curv2: 'curves',
-  surf: 'free-form surfaces',
-  vp: 'parameter points',
-};
+const skippedWords = new Map([
+  ['l', 'lines'],
+  ['p', 'loose points'],
+  ['curv', 'curves'],
+  ['curv2', 'curves'],
+  ['surf', 'free-form surfaces'],
+  ['vp', 'parameter points'],
+]);
 
 function assemble(r: Reading): ObjFile {
   const pointCount = r.points.length / 3;
   const used = [...new Set(r.faceObject.take())];
-  const skipped = [...r.skipped].map(([word, n]) => `${n} × ${skippedWords[word] ?? `“${word}”`} passed over`);
+  const skipped = [...r.skipped].map(([word, n]) => `${n} × ${skippedWords.get(word) ?? `“${word}”`} passed over`);
   const all = { points: r.points.take(), colors: r.hasColors ? r.colors.take() : undefined, uv: r.uv.take(), normals: r.normals.take() };
   const faces = r.faceStart.length - 1;
   const parts = used.map((object, k) => {

@@ -1,6 +1,6 @@
 import { asItLies, fromMtlOptions, outsideNote, toMtlOptions } from '../images/placement.ts';
 import type { JobImage, Part } from '../job/job.ts';
-import { mapFileName, sameName } from '../job/materialImages.ts';
+import { mapFileName, sameName, statementOf } from '../job/materialImages.ts';
 import { activeSet } from '../job/job.ts';
 import { JigError } from '../jigError.ts';
 
@@ -158,7 +158,11 @@ export interface MtlWritten {
 export function writeMtl(parts: readonly Part[], kept: string | null, images: readonly JobImage[] = []): MtlWritten | null {
   if (kept !== null && kept.includes('\0')) throw new JigError('bad-file', 'The material file is not text.');
   const names = [...new Set(parts.flatMap((part) => part.mesh.materials))];
-  const known = new Set([...(kept ?? '').matchAll(/^\s*newmtl\s+(.+?)\s*$/gm)].map((m) => m[1]!));
+  const known = new Set<string>();
+  for (const line of (kept ?? '').split('\n')) {
+    const [keyword, rest] = statementOf(line) ?? ['', ''];
+    if (keyword === 'newmtl') known.add(rest);
+  }
   const missing = names.filter((name) => !known.has(name));
   if (!kept && missing.length === 0) return null;
   const named = new Map<string, JobImage>();
@@ -177,14 +181,14 @@ export function writeMtl(parts: readonly Part[], kept: string | null, images: re
   let material = '';
   // only what has changed is written anew: a statement that says the same stays as it was
   const lines = (kept?.trimEnd() ?? '').split('\n').map((line) => {
-    const at = /^\s*(newmtl|map_Kd)\s+(.+?)\s*$/i.exec(line);
-    if (at?.[1]!.toLowerCase() === 'newmtl') material = at[2]!;
+    const [keyword, rest] = statementOf(line) ?? ['', ''];
+    if (keyword.toLowerCase() === 'newmtl') material = rest;
     const wanted = statements.get(material);
-    if (at?.[1]!.toLowerCase() !== 'map_kd' || wanted === undefined) return line;
+    if (keyword.toLowerCase() !== 'map_kd' || rest === '' || wanted === undefined) return line;
     statements.delete(material);
-    const before = fromMtlOptions(at[2]!);
+    const before = fromMtlOptions(rest);
     const after = fromMtlOptions(wanted);
-    return sameName(mapFileName(at[2]!), mapFileName(wanted.slice(7))) && JSON.stringify(before) === JSON.stringify(after) ? line : wanted;
+    return sameName(mapFileName(rest), mapFileName(wanted.slice(7))) && JSON.stringify(before) === JSON.stringify(after) ? line : wanted;
   });
   const added = missing
     .map((name) => `newmtl ${name}\nKd 0.8 0.8 0.8\n${statements.has(name) ? `${statements.get(name)!}\n` : ''}`)

@@ -159,7 +159,7 @@ function loosePart(file: InputFile, mesh: Part['mesh'], set: Part['uvSets'][numb
 const count = (n: number, noun: string) => `${n.toLocaleString('en')} ${noun}${n === 1 ? '' : 's'}`;
 
 async function openGltfFile(file: InputFile, files: readonly InputFile[], kept: KeptFile[], images: JobImage[], intake: string[]): Promise<Part[]> {
-  const resources = Object.fromEntries(files.map((other) => [baseName(other.name), other.bytes]));
+  const resources = new Map(files.map((other) => [baseName(other.name), other.bytes]));
   const gltf = await readGltf(file.bytes, resources);
   kept.push({ name: file.name, bytes: file.bytes });
   if (!isGlb(file.bytes))

@@ -3,24 +3,33 @@ import { JigError } from '../jigError.ts';
 import { activeSet, type Part } from '../job/job.ts';
 import type { Mesh } from '../mesh/mesh.ts';
 import { emptyUvSet, uvSetFrom, type UvSet } from '../uv/uvSet.ts';
-import { latin1, parseDouble } from './bytes.ts';
+import { DoubleList, IntList, latin1, parseDouble, utf8Mark } from './bytes.ts';
 
 /*
  * PLY, the polygon file format of Stanford's 3D scanning repository (G. Turk, 1994, and its published description): a text header that
  * states elements and their properties, then the data as text or binary in either byte order.
  */
 
-const sizes: Record<string, number> = { int8: 1, uint8: 1, int16: 2, uint16: 2, int32: 4, uint32: 4, float32: 4, float64: 8 };
-const aliases: Record<string, string> = {
-  char: 'int8',
-  uchar: 'uint8',
-  short: 'int16',
-  ushort: 'uint16',
-  int: 'int32',
-  uint: 'uint32',
-  float: 'float32',
-  double: 'float64',
-};
+const sizes = new Map([
+  ['int8', 1],
+  ['uint8', 1],
+  ['int16', 2],
+  ['uint16', 2],
+  ['int32', 4],
+  ['uint32', 4],
+  ['float32', 4],
+  ['float64', 8],
+]);
+const aliases = new Map([
+  ['char', 'int8'],
+  ['uchar', 'uint8'],
+  ['short', 'int16'],
+  ['ushort', 'uint16'],
+  ['int', 'int32'],
+  ['uint', 'uint32'],
+  ['float', 'float32'],
+  ['double', 'float64'],
+]);
 
 interface Property {
   name: string;
@@ -86,7 +95,7 @@ class BinarySource implements Source {
 
   next(type: string): number {
     const { view, at, little } = this;
-    const size = sizes[type]!;
+    const size = sizes.get(type)!;
     if (at + size > view.byteLength) throw bad('The file ends before all of its data: it is cut short.', this.place(), 'Copy or export it again.');
     this.at += size;
     switch (type) {
@@ -116,7 +125,7 @@ function readHeader(bytes: Uint8Array): { format: string; elements: Element[]; e
   const elements: Element[] = [];
   const unknown: string[] = [];
   let format = '';
-  let at = 0;
+  let at = utf8Mark(bytes);
   let lines = 0;
   for (;;) {
     let to = at;
@@ -128,8 +137,8 @@ function readHeader(bytes: Uint8Array): { format: string; elements: Element[]; e
     at = bytes[to] === 13 && bytes[to + 1] === 10 ? to + 2 : to + 1;
     const place = `line ${lines}`;
     const typeOf = (word: string | undefined) => {
-      const type = aliases[word ?? ''] ?? word ?? '';
-      if (!(type in sizes)) throw bad(`“${word ?? ''}” is not a type of number that PLY knows.`, place);
+      const type = aliases.get(word ?? '') ?? word ?? '';
+      if (!sizes.has(type)) throw bad(`“${word ?? ''}” is not a type of number that PLY knows.`, place);
       return type;
     };
     if (lines === 1) {
@@ -161,8 +170,9 @@ export function readPly(bytes: Uint8Array, context?: Context): PlyContents {
   const { format, elements, end, lines, unknown } = readHeader(bytes);
   // each value takes a byte at least: a count that cannot be there is named at once
   for (const element of elements) {
-    const least = element.properties.length > 0 ? element.count : 0;
-    if (least > bytes.length)
+    if (element.properties.length === 0 && (element.name === 'vertex' || element.name === 'face'))
+      throw bad(`The header states no properties of “${element.name}”.`);
+    if (element.properties.length > 0 && element.count > bytes.length)
       throw bad(`The header promises ${element.count.toLocaleString('en')} of “${element.name}”, more than the file can hold: it is cut short.`);
   }
   const source: Source = format === 'ascii' ? new TextSource(bytes, end, lines) : new BinarySource(bytes, end, format === 'binary_little_endian');
@@ -170,13 +180,16 @@ export function readPly(bytes: Uint8Array, context?: Context): PlyContents {
   let points = new Float64Array(0);
   let colors: Float64Array | undefined;
   let pointUv: Float64Array | null = null;
-  const corners: number[] = [];
-  const faceStart = [0];
-  const cornerUv: number[] = [];
+  const corners = new IntList();
+  const faceStart = new IntList();
+  faceStart.push(0);
+  const cornerUv = new DoubleList();
   const faceHasUv: number[] = [];
   let dropped = 0;
   for (const element of elements) {
     const { properties, count } = element;
+    // nothing of it is in the file, whatever number is stated
+    if (properties.length === 0) continue;
     if (element.name === 'vertex') {
       const column = (...names: string[]) => properties.findIndex((p) => p.count === null && names.includes(p.name));
       const [x, y, z] = [column('x'), column('y'), column('z')];
@@ -195,7 +208,7 @@ export function readPly(bytes: Uint8Array, context?: Context): PlyContents {
         if (pointUv) pointUv.set([row[u]!, row[v]!], k * 2);
         if (colors)
           rgb.forEach(
-            (c, d) => (colors![k * 3 + d] = properties[c]!.type.startsWith('float') ? row[c]! : row[c]! / (2 ** (8 * sizes[properties[c]!.type]!) - 1)),
+            (c, d) => (colors![k * 3 + d] = properties[c]!.type.startsWith('float') ? row[c]! : row[c]! / (2 ** (8 * sizes.get(properties[c]!.type)!) - 1)),
           );
       }
     } else if (element.name === 'face') {
@@ -221,7 +234,7 @@ export function readPly(bytes: Uint8Array, context?: Context): PlyContents {
           dropped++;
           continue;
         }
-        corners.push(...face);
+        for (const p of face) corners.push(p);
         faceStart.push(corners.length);
         const whole = uvs.length === face.length * 2 && uvs.every(Number.isFinite);
         faceHasUv.push(whole ? 1 : 0);
@@ -239,8 +252,8 @@ export function readPly(bytes: Uint8Array, context?: Context): PlyContents {
     throw bad(points.length > 0 ? `The file holds ${points.length / 3} points but no faces.` : 'The file holds no faces.', '', 'Export it with its faces.');
   const mesh: Mesh = {
     points,
-    faceStart: Uint32Array.from(faceStart),
-    corners: Uint32Array.from(corners),
+    faceStart: Uint32Array.from(faceStart.take()),
+    corners: Uint32Array.from(corners.take()),
     faceGroup: new Int32Array(faces).fill(-1),
     groups: [],
     faceMaterial: new Int32Array(faces).fill(-1),
@@ -249,7 +262,7 @@ export function readPly(bytes: Uint8Array, context?: Context): PlyContents {
     ...(colors ? { pointColors: colors } : {}),
   };
   let uvSet: UvSet | null = null;
-  if (faceHasUv.some((x) => x === 1)) uvSet = sharedCornerUvs(mesh, Float64Array.from(cornerUv), faceHasUv);
+  if (faceHasUv.some((x) => x === 1)) uvSet = sharedCornerUvs(mesh, cornerUv.take(), faceHasUv);
   else if (pointUv && pointUv.every(Number.isFinite)) uvSet = uvSetFrom(mesh, 'UV set 1', mesh.corners.slice(), pointUv);
   return { mesh, uvSet, skipped };
 }

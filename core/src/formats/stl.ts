@@ -79,7 +79,9 @@ function readText(bytes: Uint8Array): Mesh {
   const out = new Collector();
   let at = 0;
   let line = 0;
-  let inFace = 0;
+  /** Points of the facet that is being read; −1 outside a facet. */
+  let inFace = -1;
+  let closings = 0;
   let group = -1;
   while (at < bytes.length) {
     let to = at;
@@ -91,10 +93,19 @@ function readText(bytes: Uint8Array): Mesh {
     const fail = (text: string) => new JigError('bad-file', text, `line ${line}`, 'Export it again.');
     at = to + 1;
     const word = words[0]!.toLowerCase();
+    const closeFacet = () => {
+      if (inFace !== 3) throw fail(`A facet has ${inFace} points instead of three.`);
+      out.faceGroup.push(group);
+      inFace = -1;
+    };
     if (word === 'solid') {
       group = out.groups.push(words.slice(1).join(' ') || `solid ${out.groups.length + 1}`) - 1;
-    } else if (word === 'facet') inFace = 0;
-    else if (word === 'vertex') {
+    } else if (word === 'facet') {
+      // some writers leave “endfacet” out
+      if (inFace >= 0) closeFacet();
+      inFace = 0;
+    } else if (word === 'vertex') {
+      if (inFace < 0) throw fail('A point stands outside a facet.');
       const numbers = words.slice(1, 4).map((text) => {
         const raw = new TextEncoder().encode(text);
         return parseDouble(raw, 0, raw.length);
@@ -103,10 +114,13 @@ function readText(bytes: Uint8Array): Mesh {
       if (++inFace > 3) throw fail('A facet has more than three points.');
       out.point(numbers[0]!, numbers[1]!, numbers[2]!);
     } else if (word === 'endfacet') {
-      if (inFace !== 3) throw fail(`A facet has ${inFace} points instead of three.`);
-      out.faceGroup.push(group);
-      inFace = 0;
-    }
+      closings++;
+      closeFacet();
+    } else if (word === 'endsolid' && inFace > 0) closeFacet();
+  }
+  if (inFace === 3 && closings === 0) {
+    out.faceGroup.push(group);
+    inFace = -1;
   }
   if (inFace > 0) throw new JigError('bad-file', 'The file ends within a facet: it is cut short.', `line ${line}`, 'Copy or export it again.');
   return out.mesh();

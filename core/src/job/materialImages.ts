@@ -18,18 +18,31 @@ const base = (name: string) => baseName(name).toLowerCase();
 export const sameName = (a: string, b: string) => base(a) === base(b);
 
 /** Options of a map statement and how many values each takes (MTL, Wavefront; “-mm base gain”, “-o u v w” and so on). */
-const optionValues: Record<string, number> = {
-  '-blendu': 1,
-  '-blendv': 1,
-  '-bm': 1,
-  '-boost': 1,
-  '-cc': 1,
-  '-clamp': 1,
-  '-imfchan': 1,
-  '-mm': 2,
-  '-texres': 1,
-  '-type': 1,
-};
+const optionValues = new Map(
+  Object.entries({
+    '-blendu': 1,
+    '-blendv': 1,
+    '-bm': 1,
+    '-boost': 1,
+    '-cc': 1,
+    '-clamp': 1,
+    '-imfchan': 1,
+    '-mm': 2,
+    '-texres': 1,
+    '-type': 1,
+  }),
+);
+
+/**
+ * Keyword and rest of a line of a material or OBJ file; null for an empty one. Linear in its length, whatever it holds.
+ * @example statementOf('  newmtl  old wood ') // ['newmtl', 'old wood']
+ */
+export function statementOf(line: string): readonly [string, string] | null {
+  const text = line.trim();
+  const end = text.search(/\s/);
+  if (end < 0) return text ? [text, ''] : null;
+  return [text.slice(0, end), text.slice(end).trimStart()];
+}
 
 /** The file name of a map statement: what follows its options, spaces and all. */
 export function mapFileName(rest: string): string {
@@ -41,7 +54,7 @@ export function mapFileName(rest: string): string {
     if (option === '-o' || option === '-s' || option === '-t') {
       // one to three numbers, the later ones optional
       for (let n = 0; n < 3 && k < words.length - 1 && Number.isFinite(Number(words[k])); n++) k++;
-    } else k += optionValues[option] ?? 0;
+    } else k += optionValues.get(option) ?? 0;
   }
   return words.slice(k).join(' ');
 }
@@ -57,9 +70,8 @@ export function materialImages(job: Pick<Job, 'files' | 'images'>): MaterialImag
       const statements = new Map<string, string>();
       let material = '';
       for (const line of new TextDecoder().decode(bytes).split(/\r\n|\r|\n/)) {
-        const at = /^\s*(newmtl|map_\w+|bump|disp|decal|refl|norm)\s+(.+?)\s*$/i.exec(line);
-        if (!at) continue;
-        const [, keyword, rest] = at as unknown as [string, string, string];
+        const [keyword, rest] = statementOf(line) ?? ['', ''];
+        if (rest === '' || !/^(newmtl|map_\w+|bump|disp|decal|refl|norm)$/i.test(keyword)) continue;
         if (keyword.toLowerCase() === 'newmtl') {
           material = rest;
           continue;

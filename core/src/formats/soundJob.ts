@@ -1,0 +1,136 @@
+import { JigError } from '../jigError.ts';
+import { emptySelection, type Job, type JobJig, type Part, type Selection } from '../job/job.ts';
+import { faceCount, pointCount } from '../mesh/mesh.ts';
+import { topologyOf } from '../mesh/topology.ts';
+import { islandsOf } from '../uv/islands.ts';
+import type { UvSet } from '../uv/uvSet.ts';
+
+/**
+ * A job that was read from a file, made sure of: meshes and UVs must be whole; what merely shows them (selections, hidden faces, marks, the set
+ * and part at hand) is left out where it does not fit, and said in the intake. O(job).
+ * @throws JigError `bad-file` with the part
+ */
+export function soundJob(read: Job): Job {
+  const words = new Set<string>();
+  const ids = new Set(read.parts.map(({ id }) => id));
+  if (ids.size !== read.parts.length) throw bad('Two of its parts have one id', '');
+  const images = new Set(read.images.map(({ id }) => id));
+  const parts = read.parts.map((part) => soundPart(part, images, words));
+  const jigs = read.jigs && soundJigs(read.jigs, parts, words);
+  const activePart = ids.has(read.activePart) ? read.activePart : parts[0]!.id;
+  const selection = fits(read.selection, parts) ? read.selection : emptySelection(activePart);
+  const saved = read.savedSelections?.filter((one) => fits(one, parts));
+  if (selection !== read.selection || saved?.length !== read.savedSelections?.length) words.add('a selection of what is not there');
+  const selectedParts = read.selectedParts?.filter((id) => ids.has(id));
+  const intake = words.size > 0 ? [...read.intake, `The file was damaged; this was left out: ${[...words].join(', ')}.`] : read.intake;
+  return {
+    ...read,
+    parts,
+    activePart,
+    selection,
+    intake,
+    ...(saved ? { savedSelections: saved } : {}),
+    ...(selectedParts ? { selectedParts } : {}),
+    ...(jigs ? { jigs } : {}),
+  };
+}
+
+const bad = (what: string, name: string) =>
+  new JigError('bad-file', `The job cannot be used: ${what}.`, name ? `part “${name.slice(0, 60)}”` : '', 'Use an earlier copy.');
+
+function soundPart(part: Part, images: ReadonlySet<string>, words: Set<string>): Part {
+  const { mesh, name } = part;
+  const faces = faceCount(mesh);
+  if (faces < 1 || mesh.faceStart[0] !== 0 || mesh.faceStart[faces] !== mesh.corners.length || mesh.points.length % 3 !== 0)
+    throw bad('its faces are not whole', name);
+  for (let f = 0; f < faces; f++) if (mesh.faceStart[f + 1]! < mesh.faceStart[f]! + 3) throw bad('its faces are not whole', name);
+  const points = pointCount(mesh);
+  for (const p of mesh.corners) if (p >= points) throw bad('its faces use points that are not there', name);
+  for (const x of mesh.points) if (!Number.isFinite(x)) throw bad('its points are not all numbers', name);
+  const edges = topologyOf(mesh).edgeCount;
+  for (const set of part.uvSets) assertSet(set, part, edges);
+  const fit = <K extends string, A extends ArrayLike<number>>(key: K, array: A | undefined, length: number, what: string): Partial<Record<K, A>> => {
+    if (!array) return {};
+    if (array.length === length) return { [key]: array } as Record<K, A>;
+    words.add(what);
+    return {};
+  };
+  const numbered = (array: Int32Array, names: readonly string[], what: string): Int32Array => {
+    if (array.length === faces && array.every((k) => k >= -1 && k < names.length)) return array;
+    words.add(what);
+    return Int32Array.from({ length: faces }, (_, f) => (array[f]! >= 0 && array[f]! < names.length ? array[f]! : -1));
+  };
+  const { pointColors, normals, cornerNormal, ...plain } = mesh;
+  const { hidden, done, seamMarks, ...rest } = part;
+  const normalsFit = normals && cornerNormal && cornerNormal.length === mesh.corners.length && cornerNormal.every((n) => n >= -1 && n * 3 + 2 < normals.length);
+  if ((normals || cornerNormal) && !normalsFit) words.add('normals');
+  if (part.imageId !== null && !images.has(part.imageId)) words.add('an image that is not there');
+  if (part.activeUv < 0 || part.activeUv >= part.uvSets.length) words.add('the UV set at hand');
+  return {
+    ...rest,
+    mesh: {
+      ...plain,
+      faceGroup: numbered(mesh.faceGroup, mesh.groups, 'face groups'),
+      faceMaterial: numbered(mesh.faceMaterial, mesh.materials, 'materials of faces'),
+      faceSmooth: mesh.faceSmooth.length === faces ? mesh.faceSmooth : (words.add('smoothing groups'), new Int32Array(faces).fill(-1)),
+      ...fit('pointColors', pointColors, mesh.points.length, 'colours of points'),
+      ...(normalsFit ? { normals, cornerNormal } : {}),
+    },
+    activeUv: part.activeUv >= 0 && part.activeUv < part.uvSets.length ? part.activeUv : 0,
+    imageId: part.imageId !== null && images.has(part.imageId) ? part.imageId : null,
+    origin: soundOrigin(part, points, words),
+    ...fit('hidden', hidden, faces, 'hidden faces'),
+    ...fit('done', done, faces, 'faces marked as done'),
+    ...fit('seamMarks', seamMarks, faces, 'marks for seams'),
+  };
+}
+
+function assertSet(set: UvSet, { mesh, name }: Part, edges: number) {
+  const count = set.uv.length / 2;
+  if (set.cornerUv.length !== mesh.corners.length || set.unplaced.length !== faceCount(mesh) || set.pins.length !== count || set.uv.length % 2 !== 0)
+    throw bad('its UVs do not fit its mesh', name);
+  for (const i of set.cornerUv) if (i >= count) throw bad('its UVs do not fit its mesh', name);
+  for (const x of set.uv) if (!Number.isFinite(x)) throw bad('its UVs are not all numbers', name);
+  for (const e of set.slits) if (e >= edges) throw bad('its seams are not on its mesh', name);
+}
+
+/** Where a part came from, or `made` where that does not fit what is there. */
+function soundOrigin({ origin, mesh }: Part, points: number, words: Set<string>): Part['origin'] {
+  const ok =
+    origin.kind === 'made' ||
+    (origin.kind === 'obj'
+      ? !origin.filePoints || (origin.filePoints.length === points && origin.filePoints.every((p) => p < origin.filePointCount))
+      : origin.facePrimitive.length === faceCount(mesh) && origin.cornerVertex.length === mesh.corners.length && mesh.corners.length === faceCount(mesh) * 3);
+  if (ok) return origin;
+  words.add('what was kept of the file that a part came from');
+  return { kind: 'made' };
+}
+
+/** Ids rise and are there. */
+function fits({ part: id, kind, ids }: Selection, parts: readonly Part[]): boolean {
+  if (ids.length === 0) return true;
+  const part = parts.find((one) => one.id === id);
+  if (!part) return false;
+  const { mesh } = part;
+  const count =
+    kind === 'points'
+      ? pointCount(mesh)
+      : kind === 'edges'
+        ? topologyOf(mesh).edgeCount
+        : kind === 'faces'
+          ? faceCount(mesh)
+          : islandsOf(mesh, part.uvSets[part.activeUv]!).count;
+  return ids.every((x, k) => x < count && (k === 0 || x > ids[k - 1]!));
+}
+
+function soundJigs(jigs: readonly JobJig[], parts: readonly Part[], words: Set<string>): JobJig[] {
+  return jigs.map((jig) => {
+    const drives = jig.drives.filter((drive) => {
+      const part = parts.find(({ id }) => id === drive.part);
+      return part && drive.faces.every((f) => f < faceCount(part.mesh));
+    });
+    if (drives.length === jig.drives.length) return jig;
+    words.add(`what the jig “${jig.name.slice(0, 60)}” drove`);
+    return { ...jig, drives };
+  });
+}
