@@ -46,6 +46,7 @@ const whole = (value: unknown): number | null => (typeof value === 'number' && N
 export function assertGltfSane(json: unknown, size: number): void {
   if (!json || typeof json !== 'object') throw bad('The glTF file holds no model.');
   const stated = json as Stated;
+  assertWords(json);
   assertNodes(listOf(stated.nodes));
   const views = listOf(stated.bufferViews);
   const accessors = listOf(stated.accessors);
@@ -82,6 +83,16 @@ export function assertGltfSane(json: unknown, size: number): void {
       const attributes = (primitive.attributes ?? {}) as Record<string, unknown>;
       const counted = accessors[whole(primitive.indices) ?? whole(attributes.POSITION) ?? -1];
       add((whole(counted?.count) ?? 0) * 4, 'meshes');
+    }
+  }
+}
+
+/** Names and URIs are text wherever they stand; what else stands there is taken out. */
+function assertWords(json: object) {
+  for (const list of Object.values(json)) {
+    for (const entry of listOf(list)) {
+      if (entry.name !== undefined && typeof entry.name !== 'string') delete entry.name;
+      if (entry.uri !== undefined && typeof entry.uri !== 'string') throw bad('A file beside it is not named by text.');
     }
   }
 }

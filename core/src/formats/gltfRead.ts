@@ -1,4 +1,4 @@
-import { WebIO, type Document, type JSONDocument, type Mesh as GltfMesh, type Node as GltfNode, type Primitive } from '@gltf-transform/core';
+import { Logger, WebIO, type Document, type JSONDocument, type Mesh as GltfMesh, type Node as GltfNode, type Primitive } from '@gltf-transform/core';
 import { ALL_EXTENSIONS, type Transform } from '@gltf-transform/extensions';
 import { fromTextureTransform, isAsItLies, type ImagePlacement } from '../images/placement.ts';
 import { DoubleList, IntList, latin1, utf8, utf8Mark } from './bytes.ts';
@@ -29,7 +29,7 @@ export interface GltfFile {
   images: { name: string; type: string; bytes: Uint8Array }[];
 }
 
-export const gltfIo = () => new WebIO().registerExtensions(ALL_EXTENSIONS);
+export const gltfIo = () => new WebIO().setLogger(new Logger(Logger.Verbosity.SILENT)).registerExtensions(ALL_EXTENSIONS);
 
 /** The file that a URI names. One with a stray percent sign is taken as it stands. */
 export function decodedUri(uri: string): string {
@@ -42,31 +42,43 @@ export function decodedUri(uri: string): string {
 
 /** Opens the document. @param resources the other files beside a .gltf, by name */
 export async function openGltf(bytes: Uint8Array, resources: ReadonlyMap<string, Uint8Array> = new Map()): Promise<Document> {
-  const io = gltfIo();
   try {
-    if (isGlb(bytes)) {
-      const container = bytes.length >= 8 ? new DataView(bytes.buffer, bytes.byteOffset).getUint32(4, true) : 2;
-      if (container === 1) throw new JigError('bad-file', 'The file is glTF 1.0; only glTF 2.0 can be read.', '', 'Export it again as glTF 2.0.');
-      assertWhole(bytes);
-      assertGltfSane(JSON.parse(jsonOfGlb(bytes)), bytes.length);
-      return await io.readBinary(bytes as Uint8Array<ArrayBuffer>);
-    }
-    const json = JSON.parse(utf8(bytes, utf8Mark(bytes))) as JSONDocument['json'];
-    if (!json?.asset || !/^2\./.test(String(json.asset.version ?? '')))
-      throw new JigError('bad-file', `The file is glTF ${json.asset?.version ?? '1.0'}; only glTF 2.0 can be read.`, '', 'Export it again as glTF 2.0.');
-    const needed = [...(json.buffers ?? []), ...(json.images ?? [])]
-      .map((entry) => entry.uri)
-      .filter((uri): uri is string => !!uri && !uri.startsWith('data:'));
-    const missing = [...new Set(needed)].filter((uri) => !resources.has(decodedUri(uri)));
-    if (missing.length > 0)
-      throw new JigError('bad-file', `The file needs ${missing.map((m) => `“${m}”`).join(', ')} beside it.`, '', 'Drop these files together with it.');
+    const { json, binary } = isGlb(bytes) ? chunksOf(bytes) : { json: JSON.parse(utf8(bytes, utf8Mark(bytes))) as unknown, binary: null };
+    const stated = (json as { asset?: { version?: unknown } } | null)?.asset?.version;
+    if (!/^2\./.test(typeof stated === 'string' ? stated : ''))
+      throw new JigError(
+        'bad-file',
+        `The file is ${typeof stated === 'string' ? `glTF ${stated.slice(0, 8)}` : 'of no version of glTF that it states'}; only glTF 2.0 can be read.`,
+        '',
+        'Export it again as glTF 2.0.',
+      );
+    const sound = json as JSONDocument['json'];
     const held = Object.create(null) as Record<string, Uint8Array<ArrayBuffer>>;
-    for (const uri of needed) held[uri] = resources.get(decodedUri(uri)) as Uint8Array<ArrayBuffer>;
-    for (const entry of [...(json.buffers ?? []), ...(json.images ?? [])]) if (entry.uri?.startsWith('data:')) held[entry.uri] = fromDataUri(entry.uri);
     let size = bytes.length;
-    for (const resource of new Set(Object.values(held))) size += resource.length;
+    const missing = new Set<string>();
+    const hold = (uri: string) => {
+      const found = uri.startsWith('data:') ? fromDataUri(uri) : resources.get(decodedUri(uri));
+      if (!found) missing.add(uri);
+      else if (!held[uri]) {
+        held[uri] = found as Uint8Array<ArrayBuffer>;
+        size += found.length;
+      }
+    };
+    assertGltfSane(json, Infinity);
+    for (const entry of [...(sound.buffers ?? []), ...(sound.images ?? [])]) if (entry.uri) hold(entry.uri);
+    if (missing.size > 0)
+      throw new JigError(
+        'bad-file',
+        `The file needs ${[...missing]
+          .slice(0, 5)
+          .map((name) => `“${name.slice(0, 80)}”`)
+          .join(', ')} beside it.`,
+        '',
+        'Drop these files together with it.',
+      );
+    if (binary) held['@glb.bin'] = binary;
     assertGltfSane(json, size);
-    return await io.readJSON({ json, resources: held });
+    return await gltfIo().readJSON({ json: sound, resources: held });
   } catch (error) {
     if (error instanceof JigError) throw error;
     const packed = /KHR_draco_mesh_compression|EXT_meshopt_compression/.exec(latin1(bytes, 0, Math.min(bytes.length, 1 << 20)))?.[0];
@@ -77,21 +89,25 @@ export async function openGltf(bytes: Uint8Array, resources: ReadonlyMap<string,
           ? 'it is cut short'
           : packed
             ? `it is compressed (${packed})`
-            : error instanceof TypeError
-              ? 'it is not built as glTF 2.0 asks'
-              : (error as Error).message.replace(/\.$/, '');
+            : 'it is not built as glTF 2.0 asks';
     throw new JigError('bad-file', `The glTF file cannot be opened: ${reason}.`, '', 'Export it again as glTF 2.0 without compression extensions.');
   }
 }
 
 export const isGlb = (bytes: Uint8Array) => bytes.length >= 4 && bytes[0] === 0x67 && bytes[1] === 0x6c && bytes[2] === 0x54 && bytes[3] === 0x46;
 
-/** The first chunk of a GLB, which must be its JSON (glTF 2.0, 4.4.3). */
-function jsonOfGlb(bytes: Uint8Array): string {
+/** JSON and binary chunk of a GLB (glTF 2.0, 4.4). */
+function chunksOf(bytes: Uint8Array): { json: unknown; binary: Uint8Array<ArrayBuffer> | null } {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  const container = bytes.length >= 8 ? view.getUint32(4, true) : 2;
+  if (container === 1) throw new JigError('bad-file', 'The file is glTF 1.0; only glTF 2.0 can be read.', '', 'Export it again as glTF 2.0.');
+  assertWhole(bytes);
   const length = bytes.length >= 20 ? view.getUint32(12, true) : 0;
   if (length === 0 || 20 + length > bytes.length || view.getUint32(16, true) !== 0x4e4f534a) throw new RangeError();
-  return utf8(bytes, 20, 20 + length);
+  const json = JSON.parse(utf8(bytes, 20, 20 + length)) as unknown;
+  const at = 20 + length;
+  if (at + 8 > bytes.length || view.getUint32(at + 4, true) !== 0x004e4942) return { json, binary: null };
+  return { json, binary: bytes.slice(at + 8, Math.min(bytes.length, at + 8 + view.getUint32(at, true))) as Uint8Array<ArrayBuffer> };
 }
 
 function assertWhole(bytes: Uint8Array) {
@@ -144,7 +160,7 @@ export async function readGltf(bytes: Uint8Array, resources: ReadonlyMap<string,
   const textures = document
     .getRoot()
     .listTextures()
-    .filter((texture) => texture.getImage() !== null);
+    .filter((texture) => (texture.getImage()?.length ?? 0) > 0);
   const images = textures.map((texture, k) => ({
     name: texture.getName() || texture.getURI() || `image ${k + 1}`,
     type: texture.getMimeType(),

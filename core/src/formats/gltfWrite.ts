@@ -56,8 +56,17 @@ export async function writeGlb(
       notes.push('Polygons were written as triangles, as glTF asks for.');
   }
   for (const part of parts) placeImageOf(document, part, images, notes);
+  for (const texture of document.getRoot().listTextures()) {
+    if (texture.getImage()) continue;
+    notes.push(`An image that the file names is not in it (“${texture.getName() || texture.getURI()}”); it was left out.`);
+    texture.dispose();
+  }
   document.getRoot().getAsset().generator = 'Jig Peel';
-  return { bytes: await gltfIo().writeBinary(document), notes };
+  try {
+    return { bytes: await gltfIo().writeBinary(document), notes };
+  } catch {
+    throw new JigError('bad-file', 'What was kept of the original glTF cannot be written again: it is damaged.', '', 'Deliver as OBJ instead.');
+  }
 }
 
 const wraps: Record<Outside, 10497 | 33648 | 33071> = { repeat: 10497, mirror: 33648, edge: 33071, nothing: 33071 };
@@ -163,6 +172,7 @@ function replaceCoordinates(document: Document, part: Part, notes: string[]) {
         uv[v * 2] = set.uv[set.cornerUv[c]! * 2]!;
         uv[v * 2 + 1] = 1 - set.uv[set.cornerUv[c]! * 2 + 1]!;
       });
+      assertHeld(uv, part);
       primitive.setAttribute(setOfSemantic[k]!, document.createAccessor().setType('VEC2').setArray(uv));
     });
     for (const target of primitive.listTargets())
@@ -171,6 +181,13 @@ function replaceCoordinates(document: Document, part: Part, notes: string[]) {
     primitive.setIndices(document.createAccessor().setType('SCALAR').setArray(smallest(indices, source.length)));
   });
   pruneAccessors(document);
+}
+
+/** glTF holds numbers in 32 bits. */
+function assertHeld(array: Float32Array, part: Part) {
+  for (const x of array)
+    if (!Number.isFinite(x))
+      throw new JigError('bad-number', `“${part.name}” has points or UVs beyond what glTF can hold.`, '', 'Make it smaller, or deliver it as OBJ.');
 }
 
 function smallest(indices: Uint32Array, vertices: number): Uint16Array<ArrayBuffer> | Uint32Array<ArrayBuffer> {
@@ -225,6 +242,7 @@ function addPart(
       corner.forEach((c, v) => {
         for (let d = 0; d < size; d++) array[v * size + d] = at(c, d);
       });
+      assertHeld(array, part);
       return document
         .createAccessor()
         .setType(size === 2 ? 'VEC2' : 'VEC3')

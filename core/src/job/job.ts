@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { JigError } from '../jigError.ts';
 import type { ImagePlacement } from '../images/placement.ts';
 import { gridKinds, gridSizes } from '../images/testGrid.ts';
 import { formKinds, type FormSpec } from '../mesh/makeForm.ts';
@@ -184,9 +185,20 @@ export function newJob(id: string, name: string, parts: readonly Part[], extra: 
   };
 }
 
-/** The part with the given id, or the active one. */
-export function partOf(job: Job, id: string = job.activePart): Part {
-  return job.parts.find((part) => part.id === id) ?? job.parts[0]!;
+/** The part with the given id, or the active one. @throws JigError `not-found` for an id that no part has */
+export function partOf(job: Job, id?: string): Part {
+  const found = job.parts.find((part) => part.id === (id ?? job.activePart));
+  if (!found && id !== undefined)
+    throw new JigError(
+      'not-found',
+      `There is no part “${id}” in the job.`,
+      '',
+      `Use ${job.parts
+        .map((part) => `“${part.id}”`)
+        .slice(0, 8)
+        .join(', ')}.`,
+    );
+  return found ?? job.parts[0]!;
 }
 
 export const activeSet = (part: Part): UvSet => part.uvSets[part.activeUv]!;

@@ -3,6 +3,7 @@ import { quietContext, type Context } from '../context.ts';
 import type { Mesh } from '../mesh/mesh.ts';
 import { trianglesOf } from '../mesh/triangles.ts';
 import type { UvSet } from '../uv/uvSet.ts';
+import { rasterOverlap } from './rasterOverlap.ts';
 import { polygonArea, unionArea } from './unionArea.ts';
 
 export interface OverlapFigures {
@@ -12,22 +13,25 @@ export interface OverlapFigures {
   coveredArea: number;
   /** 1 for each face that shares area with another. */
   overlapping: Uint8Array;
-  /** Places covered so many times over that their area is a lower bound. */
-  crowded: number;
+  /** It lies over itself so many times that the areas are counted on a raster. */
+  counted: boolean;
 }
+
+/** Pairs of triangles looked at, and of polygons joined, beyond which all is counted on a raster. A million and a half take about a second. */
+const mostWork = 1.5e6;
 
 /**
  * Exact overlap of a layout. Pairs of triangles come from a spatial index (flatbush: a packed Hilbert R-tree); each pair is cut to its
  * common convex polygon. A triangle's share of what is covered once, and of what is covered more than once, follows from the union of
  * those polygons, counted at the triangle of lowest number only.
- * O(T log T + pairs).
+ * O(T log T + pairs); where the pairs would take seconds, all is counted on a raster (see `rasterOverlap`).
  */
 export function overlapFigures(mesh: Mesh, set: UvSet, context: Context = quietContext): OverlapFigures {
   const triangles = trianglesOf(mesh);
   const overlapping = new Uint8Array(mesh.faceStart.length - 1);
   const list: number[] = [];
   for (let t = 0; t < triangles.count; t++) if (!set.unplaced[triangles.face[t]!]) list.push(t);
-  if (list.length === 0) return { overlapArea: 0, coveredArea: 0, overlapping, crowded: 0 };
+  if (list.length === 0) return { overlapArea: 0, coveredArea: 0, overlapping, counted: false };
   const n = list.length;
   // 6 numbers a triangle, counter-clockwise whatever way it lies
   const xy = new Float64Array(n * 6);
@@ -65,7 +69,7 @@ export function overlapFigures(mesh: Mesh, set: UvSet, context: Context = quietC
 
   let overlapArea = 0;
   let coveredArea = 0;
-  let crowded = 0;
+  let work = 0;
   const clipped = new Clipper();
   for (let k = 0; k < n; k++) {
     if ((k & 1023) === 0) {
@@ -80,6 +84,7 @@ export function overlapFigures(mesh: Mesh, set: UvSet, context: Context = quietC
       Math.max(xy[o]!, xy[o + 2]!, xy[o + 4]!),
       Math.max(xy[o + 1]!, xy[o + 3]!, xy[o + 5]!),
     );
+    work += near.length;
     const lower: Float64Array[] = [];
     const higher: Float64Array[] = [];
     for (const m of near) {
@@ -98,12 +103,18 @@ export function overlapFigures(mesh: Mesh, set: UvSet, context: Context = quietC
       coveredArea += areas[k]!;
       continue;
     }
-    if (lower.length + higher.length > 64) crowded++;
+    const met = Math.min(64, lower.length + higher.length);
+    work += met * met;
+    if (work > mostWork) {
+      const found = rasterOverlap(xy);
+      for (let i = 0; i < n; i++) if (found.overlapping[i]) overlapping[triangles.face[list[i]!]!] = 1;
+      return { overlapArea: found.overlapArea, coveredArea: found.coveredArea, overlapping, counted: true };
+    }
     const covered = unionArea(lower, areas[k]!);
     coveredArea += areas[k]! - covered;
     overlapArea += Math.max(0, unionArea([...lower, ...higher], areas[k]!) - covered);
   }
-  return { overlapArea, coveredArea, overlapping, crowded };
+  return { overlapArea, coveredArea, overlapping, counted: false };
 }
 
 function sharesEdge(ids: Uint32Array, k: number, m: number): boolean {

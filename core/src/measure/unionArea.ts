@@ -7,7 +7,7 @@ export function unionArea(polygons: Float64Array[], whole: number): number {
   if (polygons.length === 0) return 0;
   if (polygons.length === 1) return polygonArea(polygons[0]!);
   const areas = polygons.map(polygonArea);
-  const largest = Math.max(...areas);
+  const largest = areas.reduce((most, area) => Math.max(most, area), 0);
   if (largest >= whole * (1 - 1e-12)) return whole;
   let use = polygons;
   if (use.length > 64) {

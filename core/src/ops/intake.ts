@@ -252,7 +252,7 @@ export const renamePart = defineOperation({
   summary: 'Give a part another name',
   params: z.object({ part: z.string(), name: nameSchema }),
   sentence: ({ name }) => `Named the part “${name}”`,
-  run: (job, { part, name }) => ({ job: withPart(job, part, (p) => ({ ...p, name })), report: { name } }),
+  run: (job, { part, name }) => ({ job: withPart(job, partOf(job, part).id, (p) => ({ ...p, name })), report: { name } }),
 });
 
 export const assignMaterial = defineOperation({

@@ -76,7 +76,7 @@ export const showImage = defineOperation({
   sentence: ({ image }) => (image ? 'Showed an image' : 'Showed the test grid'),
   run(job, { part, image }) {
     if (image !== null && !job.images.some((i) => i.id === image)) throw new JigError('not-found', 'This image is not in the job.');
-    return { job: { ...job, parts: job.parts.map((p) => (p.id === part ? { ...p, imageId: image } : p)) }, report: {} };
+    return { job: withPart(job, partOf(job, part).id, (p) => ({ ...p, imageId: image })), report: {} };
   },
 });
 

@@ -51,6 +51,7 @@ export const info = defineOperation({
 export const check = defineOperation({
   name: 'check',
   summary: 'All measures of the layout',
+  fromSettings: ['size'],
   params: z.object({ size: sizeSchema.default('2048'), set: z.number().int().min(0).default(0).describe('UV set, counted from 0') }),
   sentence: () => 'Checked the layout',
   run(given, { size, set }, context) {

@@ -2,12 +2,20 @@ import { z } from 'zod';
 import type { Context } from '../context.ts';
 import type { Job } from '../job/job.ts';
 
+/** Parameters of operations that stand for settings of the job. */
+export type SettingParameter = 'size' | 'margin' | 'turn' | 'method' | 'apart';
+
+export const settingValue = ({ settings }: Job, name: SettingParameter): unknown =>
+  name === 'size' ? (settings.width === settings.height ? String(settings.width) : `${settings.width}x${settings.height}`) : settings[name];
+
 /** A named change of a job (or a look at it) with a schema for what it takes. Runs the same in the app, on the command line and in tests. */
 export interface Operation<S extends z.ZodObject = z.ZodObject, R = unknown> {
   name: string;
   /** One line for help and for the command search. */
   summary: string;
   params: S;
+  /** Parameters that the job's settings say where they are left out; a schema's default stands for a job that was never set up. */
+  fromSettings?: readonly SettingParameter[];
   /** What was done, for the history. */
   sentence(params: z.infer<S>, report: R): string;
   run(job: Job, params: z.infer<S>, context: Context): Promise<{ job: Job; report: R }> | { job: Job; report: R };

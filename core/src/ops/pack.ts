@@ -11,6 +11,7 @@ const partsSchema = z.enum(['active', 'all']).default('all').describe('all parts
 export const pack = defineOperation({
   name: 'pack',
   summary: 'Place islands on the sheet by their outlines',
+  fromSettings: ['size', 'margin', 'turn'],
   params: z.object({
     size: sizeSchema.default('2048'),
     margin: z.number().min(0).max(512).optional().describe('gap and border gap in px (default 8)'),
@@ -56,6 +57,7 @@ export function withSheet(job: Job, width: number, height: number): Job {
 export const density = defineOperation({
   name: 'density',
   summary: 'Even out texel density, or set it in px per unit',
+  fromSettings: ['size'],
   params: z.object({
     size: sizeSchema.optional(),
     even: z.boolean().default(false).describe('one density for all islands'),

@@ -33,7 +33,7 @@ export const hideParts = defineOperation({
   sentence: ({ what, parts }) =>
     what === 'all' ? 'Showed all parts' : `${{ hide: 'Hid', only: 'Showed only', show: 'Showed' }[what]} ${plural(parts.length, 'part')}`,
   run(job, { what, parts }) {
-    const chosen = new Set(parts);
+    const chosen = new Set(parts.map((id) => partOf(job, id).id));
     if (what !== 'all' && !job.parts.some((part) => chosen.has(part.id))) throw new JigError('nothing-to-do', 'No part is chosen.', '', 'Choose one first.');
     const away = (part: Part) => (what === 'all' ? false : what === 'only' ? !chosen.has(part.id) : chosen.has(part.id) ? what === 'hide' : part.away === true);
     const list = job.parts.map((part): Part => {

@@ -64,7 +64,7 @@ export const pin = defineOperation({
         '',
         to === 'none' ? '' : 'Select points to pin first.',
       );
-    if (chosen.some((p) => p >= count)) throw new JigError('bad-parameter', `There is no UV point ${Math.max(...chosen)}; there are ${count}.`);
+    if (chosen.some((p) => p >= count)) throw new JigError('bad-parameter', `There is no UV point ${chosen.find((p) => p >= count)!}; there are ${count}.`);
     const on = to === 'on' || (to === 'toggle' && chosen.some((p) => !set.pins[p]));
     const pins = set.pins.slice();
     let changed = 0;

@@ -7,7 +7,7 @@ import { activatePart, placeImage, renameJob, settings, showImage } from './jobO
 import { assignMaterial, renamePart, repair, selectNamed, starterForm, uvSets } from './intake.ts';
 import { addImages, removeImage } from './images.ts';
 import { check, guide, info } from './look.ts';
-import type { Operation } from './operation.ts';
+import { settingValue, type Operation } from './operation.ts';
 import { density, pack } from './pack.ts';
 import { hideNamed, hideParts, markDone, removeParts, renameNamed, selectParts } from './parts.ts';
 import { cut, join, joinAdvice, markSeams, open, propose, seams, uncut } from './seams.ts';
@@ -95,7 +95,9 @@ export interface Ran {
 export async function runOperation(job: Job, name: string, given: Record<string, unknown> = {}, context: Context = quietContext): Promise<Ran> {
   const operation = operations.get(name);
   if (!operation) throw new JigError('bad-parameter', `There is no operation “${name}”.`);
-  const parsed = operation.params.safeParse(given);
+  const filled = { ...given };
+  for (const key of operation.fromSettings ?? []) if (filled[key] === undefined) filled[key] = settingValue(job, key);
+  const parsed = operation.params.safeParse(filled);
   if (!parsed.success) throw new JigError('bad-parameter', wordsOf(parsed.error), name);
   const { job: made, report } = await operation.run(job, parsed.data, context);
   const edited = job.jigs && job.jigs.length > 0 && made.jigs === job.jigs && made.parts !== job.parts;

@@ -260,7 +260,7 @@ export const saveSelection = defineOperation({
     if (job.selection.ids.length === 0) throw new JigError('nothing-to-do', 'Nothing is selected.', '', 'Select something first.');
     const others = (job.savedSelections ?? []).filter((saved) => saved.name !== name);
     // islands are renumbered by cuts: their faces are kept instead
-    const part = partOf(job, job.selection.part);
+    const part = job.parts.find(({ id }) => id === job.selection.part) ?? partOf(job);
     const faces = () => convertSelection(part.mesh, islandsOf(part.mesh, activeSet(part)), 'islands', job.selection.ids, 'faces');
     const kept = job.selection.kind === 'islands' ? { ...job.selection, kind: 'faces' as const, ids: faces() } : job.selection;
     return { job: { ...job, savedSelections: [...others, { ...kept, name }] }, report: { name } };

@@ -19,6 +19,8 @@ const methodSchema = z
   .default('isometric')
   .describe('conformal keeps angles, rigid keeps shapes, isometric (symmetric Dirichlet) stretches least; the last two turn no triangle over');
 
+const apartSchema = z.boolean().default(true).describe('least stretch: no island lies over itself');
+
 interface UnwrapOutcome {
   islands: number;
   triangles: number;
@@ -35,6 +37,7 @@ interface UnwrapOutcome {
 export const unwrap = defineOperation({
   name: 'unwrap',
   summary: 'Lay islands flat; new ones are placed in free room',
+  fromSettings: ['method', 'apart'],
   params: z.object({
     part: partSchema,
     method: methodSchema,
@@ -43,7 +46,7 @@ export const unwrap = defineOperation({
       .default('keep')
       .describe('cut seams first: crease folds, borders of near-flat groups, or few by a stretch limit'),
     ...wayParams,
-    apart: z.boolean().default(true).describe('least stretch: no island lies over itself'),
+    apart: apartSchema,
     islands: z
       .union([z.literal('all'), z.array(z.number().int().min(0))])
       .default('all')
@@ -67,7 +70,7 @@ export const unwrap = defineOperation({
     const count = islandsOf(part.mesh, set).count;
     const islands = params.seams === 'keep' ? params.islands : 'all';
     if (islands !== 'all' && islands.some((i) => i >= count))
-      throw new JigError('bad-parameter', `There is no island ${Math.max(...islands)}; there are ${count}.`);
+      throw new JigError('bad-parameter', `There is no island ${islands.find((i) => i >= count)!}; there are ${count}.`);
     return finish(job, part, set, islands, params.method, cuts, context, params.apart);
   },
 });
@@ -75,6 +78,7 @@ export const unwrap = defineOperation({
 export const firstLayout = defineOperation({
   name: 'firstLayout',
   summary: 'From a bare mesh to a first packed layout in one step',
+  fromSettings: ['method', 'apart'],
   params: z.object({
     part: partSchema,
     method: methodSchema,
@@ -83,6 +87,7 @@ export const firstLayout = defineOperation({
       .default('auto')
       .describe('how seams are found where there is none; auto: by crease where that lies well already, else by stretch'),
     ...wayParams,
+    apart: apartSchema,
     symmetry: wayParams.symmetry.default('auto'),
   }),
   sentence: (_params, report: UnwrapOutcome) => `Made a first layout: ${plural(report.islands, 'island')}, ${plural(report.cuts, 'edge')} cut`,
@@ -93,7 +98,7 @@ export const firstLayout = defineOperation({
     // seams that a person has cut stand; only a mesh without any gets some
     const cuts = hasSeams ? [] : await firstCuts(job, part, params, context);
     const opened = openIslands(part.mesh, cut(part.mesh, given, cuts).set);
-    return finish(job, part, opened.set, 'all', params.method, cuts.length + opened.cuts.length, context, true);
+    return finish(job, part, opened.set, 'all', params.method, cuts.length + opened.cuts.length, context, params.apart);
   },
 });
 

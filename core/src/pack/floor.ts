@@ -178,14 +178,14 @@ export class Floor {
   }
 
   /**
-   * The lowest place, and there the leftmost, at which the shape fits with its lowest row at `border` or above and below `limit`: its body
+   * The lowest place, and there the leftmost, at which the shape fits with its lowest row at `from` or above and below `limit`: its body
    * keeps to the borders, its grown outline meets nothing that is taken. Null if there is none.
    */
-  lowestFit(shape: Shape, border: number, limit: number): { x: number; y: number } | null {
+  lowestFit(shape: Shape, border: number, limit: number, from = border): { x: number; y: number } | null {
     const order = testOrder(shape);
     const last = this.width - border - shape.width;
     const top = Math.min(limit, this.height - border - shape.height + 1);
-    for (let block = border; block < top; block += together) {
+    for (let block = from; block < top; block += together) {
       if (!this.open(border, last)) return null;
       if (!this.test(this.wide, true, shape, order, block, border, last)) continue;
       for (let y = block; y < Math.min(top, block + together); y++) {

@@ -67,7 +67,7 @@ export function flatSeams(mesh: Mesh, angle = 45, least = 0.01): number[] {
     const [to] = [...border].sort((a, b) => b[1] - a[1])[0] ?? [-1];
     if (to < 0) continue;
     for (const f of members[i]!) group[f] = to;
-    members[to]!.push(...members[i]!);
+    for (const f of members[i]!) members[to]!.push(f);
     members[i] = [];
     size[to]! += size[i]!;
     size[i] = 0;

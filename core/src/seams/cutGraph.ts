@@ -50,12 +50,12 @@ export function openIslands(mesh: Mesh, set: UvSet, which: Iterable<number> | 'a
     const nowFacts = islandFacts(mesh, current);
     const edges: number[] = [];
     for (let i = 0; i < now.count; i++) {
-      if (nowFacts[i]!.shape !== 'disk' && inside[now.faces[now.start[i]!]!]) edges.push(...cutGraph(mesh, current, i, costs));
+      if (nowFacts[i]!.shape !== 'disk' && inside[now.faces[now.start[i]!]!]) for (const e of cutGraph(mesh, current, i, costs)) edges.push(e);
     }
     if (edges.length === 0) break;
     const result = cut(mesh, current, edges);
     if (result.changed.length === 0) break;
-    cuts.push(...result.changed);
+    for (const e of result.changed) cuts.push(e);
     current = result.set;
   }
   return { set: current, cuts, opened };

@@ -54,7 +54,7 @@ export function penPath(mesh: Mesh, stroke: ArrayLike<number>, options: PenOptio
       stops[k + 1]!,
     ).reverse();
     for (const e of leg) used.add(e);
-    path.push(...leg);
+    for (const e of leg) path.push(e);
   }
   return [...new Set(path)];
 }

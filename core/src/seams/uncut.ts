@@ -99,8 +99,8 @@ function travel(mesh: Mesh, set: UvSet, islands: Islands, seams: number[], trave
       const t = twin[c]!;
       const mine = [set.cornerUv[c]!, set.cornerUv[nextCorner(mesh, c, cornerFace[c]!)]!];
       const theirs = [set.cornerUv[nextCorner(mesh, t, cornerFace[t]!)]!, set.cornerUv[t]!];
-      from.push(...(swapped ? mine : theirs));
-      to.push(...(swapped ? theirs : mine));
+      for (const p of swapped ? mine : theirs) from.push(p);
+      for (const p of swapped ? theirs : mine) to.push(p);
     }
     const move = similarity(uv, from, to);
     const moved = new Set<number>();

@@ -5,6 +5,7 @@ import { conformal, prepare, type Prepared } from './conformal.ts';
 import { coarseStart } from './coarseStart.ts';
 import { convexStart } from './convexStart.ts';
 import { nearestPlacement } from './heading.ts';
+import { planeMap } from './planeMap.ts';
 import { isometric, stretchEnergy, type IsometricResult } from './isometric.ts';
 import { rigid, type Pins } from './rigid.ts';
 
@@ -45,7 +46,7 @@ export interface IslandResult {
   energy: number;
   /** The method turned triangles over and least stretch has put them right. */
   putRight: boolean;
-  /** Place of each vertex in the order of elimination, for the next solve of nearly the same piece. */
+  /** Place of each vertex in the order of elimination, for the next solve of nearly the same piece; empty where nothing had to be solved. */
   rank: Int32Array;
 }
 
@@ -58,6 +59,9 @@ export interface IslandResult {
 export function solveIsland(task: IslandTask, check: () => void = () => {}): IslandResult {
   const { positions, triangles, method, quick = false, timeLimit, pins, tolerance = 4e-4, apart = false, apartSteps = 200 } = task;
   check();
+  // flat in space already, so that nothing is to be solved
+  const plane = pins ? null : planeMap(positions, triangles);
+  if (plane) return { uv: plane, steps: 0, flips: 0, energy: 4, putRight: false, rank: new Int32Array(0) };
   const prepared = prepare(positions, triangles, task.rank);
   check();
   const present = task.start && flipCount(triangles, task.start) === 0 ? task.start : null;

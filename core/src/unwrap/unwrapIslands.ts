@@ -51,7 +51,9 @@ function earlierRank(mesh: Mesh, point: Uint32Array): Int32Array | undefined {
     if (known.solve[p]! < 0) return undefined;
     shares.set(known.solve[p]!, (shares.get(known.solve[p]!) ?? 0) + 1);
   }
-  return Math.max(...shares.values()) > 0.9 * point.length ? Int32Array.from(point, (p) => known.rank[p]!) : undefined;
+  let most = 0;
+  for (const share of shares.values()) most = Math.max(most, share);
+  return most > 0.9 * point.length ? Int32Array.from(point, (p) => known.rank[p]!) : undefined;
 }
 
 /**
@@ -181,7 +183,7 @@ function keepPins(piece: Piece, set: UvSet, flat: Float64Array, uv: Float64Array
 }
 
 function keepRanks(mesh: Mesh, { point }: Piece, { rank }: IslandResult, { quick }: UnwrapHow) {
-  if (quick) return;
+  if (quick || rank.length === 0) return;
   let known = ranksOf.get(mesh);
   const points = mesh.points.length / 3;
   if (!known) ranksOf.set(mesh, (known = { rank: new Int32Array(points), solve: new Int32Array(points).fill(-1), solves: 0 }));

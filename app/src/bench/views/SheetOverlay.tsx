@@ -175,7 +175,7 @@ function pins(c: CanvasRenderingContext2D, eye: SheetCamera, { layout, pinMoving
 function tray(c: CanvasRenderingContext2D, eye: SheetCamera, color: string, width: number, height: number, layout: LayoutView | null) {
   const waiting = layout?.islands.filter((island) => island.waits) ?? [];
   if (waiting.length === 0) return;
-  const left = Math.min(...waiting.map((island) => island.u - island.width)) - 0.02;
+  const left = waiting.reduce((least, island) => Math.min(least, island.u - island.width), Infinity) - 0.02;
   const [x0, y0] = eye.toPx(left, 1, width, height);
   const [x1, y1] = eye.toPx(-0.02, 0, width, height);
   c.strokeStyle = color;

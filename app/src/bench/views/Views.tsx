@@ -274,8 +274,9 @@ function frame(stage: Stage) {
     if (selection.kind === 'points') {
       const chosen = new Set(selection.ids);
       geometry.corners.forEach((p, c) => chosen.has(p) && corners.push(c));
-    } else if (selection.kind === 'edges') corners.push(...stage.cornersOfEdges(selection.ids).flatMap((c) => [c, stage.nextCorner(c, stage.faceOfCorner(c))]));
-    else {
+    } else if (selection.kind === 'edges') {
+      for (const c of stage.cornersOfEdges(selection.ids)) corners.push(c, stage.nextCorner(c, stage.faceOfCorner(c)));
+    } else {
       const chosen = new Set(selection.ids);
       for (let f = 0; f < geometry.faces; f++) {
         if (!chosen.has(selection.kind === 'faces' ? f : layout.faceIsland[f]!)) continue;
