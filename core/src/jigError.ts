@@ -15,7 +15,9 @@ export type JigErrorCode =
   | 'singular'
   | 'cancelled'
   | 'read-back'
-  | 'nothing-to-do';
+  | 'nothing-to-do'
+  | 'looks-on'
+  | 'ended';
 
 /**
  * The one error type of the core. `message` is a whole sentence for a person; `place` says where (a line, a face);

@@ -1,17 +1,27 @@
 import { Autocomplete, Box, Dialog, TextField, Typography } from '@mui/material';
 import { useEffect, useState } from 'react';
+import { useBench } from '../store/bench.ts';
 import { commands, runCommand, type Command } from './commands.ts';
 
 /** Find a command: every command with its key; it also answers to other common words. */
 export function CommandSearch() {
-  const [open, setOpen] = useState(false);
+  const open = useBench((s) => s.dialog === 'find');
+  const [text, setText] = useState('');
   useEffect(() => {
-    const show = () => setOpen(true);
-    window.addEventListener('jig-find', show);
-    return () => window.removeEventListener('jig-find', show);
-  }, []);
+    if (!open) return;
+    // letters typed before the field has the focus belong to it, too
+    const take = (event: KeyboardEvent) => {
+      if (event.target instanceof HTMLInputElement || event.key.length !== 1 || event.ctrlKey || event.metaKey || event.altKey) return;
+      event.preventDefault();
+      event.stopPropagation();
+      setText((typed) => typed + event.key);
+    };
+    window.addEventListener('keydown', take, true);
+    return () => window.removeEventListener('keydown', take, true);
+  }, [open]);
   const close = () => {
-    setOpen(false);
+    useBench.getState().set({ dialog: null });
+    setText('');
     setTimeout(() => document.getElementById('views')?.focus({ preventScroll: true }), 0);
   };
   const list = commands.filter((command) => command.id !== 'find');
@@ -22,6 +32,8 @@ export function CommandSearch() {
           open
           autoHighlight
           options={list}
+          inputValue={text}
+          onInputChange={(_, value, reason) => reason !== 'reset' && setText(value)}
           getOptionLabel={(command) => command.label}
           filterOptions={(options, { inputValue }) => {
             const words = inputValue.toLowerCase().split(/\s+/).filter(Boolean);

@@ -58,7 +58,15 @@ export function Gauges() {
               if (gauge.show) set(gauge.on ? { fault: 'none', ...(gauge.show.overlay ? { overlay: 'grid' } : {}) } : { fault: 'none', ...gauge.show });
               document.getElementById('views')?.focus({ preventScroll: true });
             }}
-            sx={{ px: 1, gap: 0.6, borderRadius: 1, my: 0.4, bgcolor: gauge.on ? 'action.selected' : 'transparent', '&:hover': { bgcolor: 'action.hover' } }}
+            sx={{
+              px: 1,
+              gap: 0.6,
+              borderRadius: 1,
+              my: 0.4,
+              bgcolor: gauge.on ? 'action.selected' : 'transparent',
+              '&:hover': { bgcolor: 'action.hover' },
+              '&.Mui-focusVisible': { outline: 2, outlineColor: 'primary.main', outlineOffset: -2 },
+            }}
           >
             {gauge.state === 'good' && <CheckIcon sx={{ fontSize: 15, color: 'success.main' }} />}
             {gauge.state === 'warn' && <WarnIcon sx={{ fontSize: 15, color: 'warning.main' }} />}

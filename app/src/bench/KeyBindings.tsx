@@ -1,4 +1,5 @@
 import { useHotkeys } from 'react-hotkeys-hook';
+import { useBench } from '../store/bench.ts';
 import { commands, runCommand, type Command } from './commands.ts';
 
 /** Keys act while a view has the focus (or nothing has); those of dialogs and fields stay theirs. */
@@ -14,16 +15,20 @@ export function KeyBindings() {
   );
 }
 
+/** A field in which nothing is being typed: a number that holds already, a switch. */
+const isSettled = (field: Element | null) => !(field instanceof HTMLInputElement || field instanceof HTMLTextAreaElement) || field.dataset.settled === 'yes';
+
 function Binding({ command }: { command: Command }) {
   useHotkeys(
     command.keys!,
     (event) => {
       const active = document.activeElement;
-      if (active?.closest('[role=dialog], [role=menu], [role=listbox]')) return;
+      if (useBench.getState().dialog || active?.closest('[role=dialog], [role=menu], [role=listbox]')) return;
+      if (command.inFields === 'settled' && !isSettled(active)) return;
       event.preventDefault();
       runCommand(command.id);
     },
-    { useKey: !command.byCode, enableOnFormTags: command.inFields ?? false, enableOnContentEditable: false },
+    { useKey: !command.byCode, enableOnFormTags: command.inFields !== undefined && command.inFields !== false, enableOnContentEditable: false },
   );
   return null;
 }

@@ -1,5 +1,5 @@
 import { Box, Button, Dialog, DialogActions, DialogContent, DialogTitle, Typography } from '@mui/material';
-import { useEffect, useState } from 'react';
+import { useBench } from '../store/bench.ts';
 import { commands } from './commands.ts';
 
 const pointer: [string, string][] = [
@@ -13,36 +13,37 @@ const pointer: [string, string][] = [
   ['Space + left drag', 'turn the model, move the sheet'],
 ];
 
-/** All keys and what the pointer does. */
+/** All keys and what the pointer does, in columns of about equal length. */
 export function KeysDialog() {
-  const [open, setOpen] = useState(false);
-  useEffect(() => {
-    const show = () => setOpen(true);
-    window.addEventListener('jig-keys', show);
-    return () => window.removeEventListener('jig-keys', show);
-  }, []);
+  const open = useBench((s) => s.dialog === 'keys');
+  const close = () => useBench.getState().set({ dialog: null });
   const rows: [string, string][] = commands.filter((command) => command.key).map((command) => [command.key!, command.label]);
+  const list = (title: string, all: [string, string][]) => (
+    <>
+      <Typography variant="h2" component="h3" sx={{ breakAfter: 'avoid', mb: 0.5 }}>
+        {title}
+      </Typography>
+      {all.map(([key, what]) => (
+        <Box key={key + what} sx={{ display: 'flex', gap: 1.5, py: 0.25, borderBottom: 1, borderColor: 'divider', breakInside: 'avoid' }}>
+          <Typography variant="figure" sx={{ width: 118, flex: 'none' }}>
+            {key}
+          </Typography>
+          <Typography variant="body2">{what}</Typography>
+        </Box>
+      ))}
+    </>
+  );
   return (
-    <Dialog open={open} onClose={() => setOpen(false)} maxWidth="md" aria-labelledby="keys-title">
+    <Dialog open={open} onClose={close} maxWidth={false} aria-labelledby="keys-title">
       <DialogTitle id="keys-title">Keys and pointer</DialogTitle>
       <DialogContent>
-        <Box sx={{ display: 'grid', gridTemplateColumns: '1fr 1fr', columnGap: 4 }}>
-          {[pointer, rows].map((list, k) => (
-            <Box key={k}>
-              {list.map(([key, what]) => (
-                <Box key={key + what} sx={{ display: 'flex', gap: 1.5, py: 0.4, borderBottom: 1, borderColor: 'divider' }}>
-                  <Typography variant="figure" sx={{ minWidth: 130 }}>
-                    {key}
-                  </Typography>
-                  <Typography variant="body2">{what}</Typography>
-                </Box>
-              ))}
-            </Box>
-          ))}
+        <Box sx={{ columnWidth: 340, columnCount: 3, columnGap: 4, width: 'min(1130px, 88vw)' }}>
+          {list('Keys', rows)}
+          <Box sx={{ mt: 1.5 }}>{list('Pointer', pointer)}</Box>
         </Box>
       </DialogContent>
       <DialogActions>
-        <Button onClick={() => setOpen(false)}>Close</Button>
+        <Button onClick={close}>Close</Button>
       </DialogActions>
     </Dialog>
   );

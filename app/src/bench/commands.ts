@@ -1,8 +1,9 @@
 import { problemKinds, type SelectWay } from '@jig-peel/core';
-import { useBench, type BenchState, type Overlay, type StationName } from '../store/bench.ts';
+import { fillsSelection, useBench, type BenchState, type Overlay, type StationName } from '../store/bench.ts';
 import { usePreferences } from '../store/preferences.ts';
 import { coreApi, notify, redo, run, undo } from '../worker/client.ts';
 import { deliverNow } from './deliver.ts';
+import { dropHeld } from './tools/held.ts';
 import { jigActions } from './jigActions.ts';
 import { jigInHand, placeNow, useJigs } from './jigs.ts';
 
@@ -14,8 +15,8 @@ export interface Command {
   /** For react-hotkeys-hook; `code` ones go by the physical key. */
   keys?: string[];
   byCode?: boolean;
-  /** Works while a field has the focus. */
-  inFields?: boolean;
+  /** Works while a field has the focus; `settled`: where nothing in it is being typed. */
+  inFields?: boolean | 'settled';
   /** Common words of the trade that find it. */
   words?: string;
   run(): void | Promise<void>;
@@ -280,6 +281,7 @@ export const commands: Command[] = [
     label: 'Undo',
     key: 'Ctrl+Z',
     keys: ['mod+z'],
+    inFields: 'settled',
     run: undo,
     blocked: () => noJob() ?? (bench().summary!.historyIndex > 0 ? null : 'there is nothing to undo'),
   },
@@ -288,12 +290,14 @@ export const commands: Command[] = [
     label: 'Redo',
     key: 'Ctrl+Shift+Z',
     keys: ['mod+shift+z', 'mod+y'],
+    inFields: 'settled',
     run: redo,
     blocked: () => noJob() ?? (bench().summary!.historyIndex + 1 < bench().summary!.history.length ? null : 'there is nothing to redo'),
   },
   { id: 'parts', label: 'Select parts', key: '1', keys: ['1'], byCode: true, words: 'object mesh', run: () => bench().set({ kind: 'parts', tool: 'select' }) },
   { id: 'islands', label: 'Select islands', key: '2', keys: ['2'], byCode: true, words: 'shell', run: () => bench().set({ kind: 'islands', tool: 'select' }) },
   { id: 'faces', label: 'Select faces', key: '3', keys: ['3'], byCode: true, words: 'polygon', run: () => bench().set({ kind: 'faces', tool: 'select' }) },
+  { id: 'edges', label: 'Select edges', key: '4', keys: ['4'], byCode: true, run: () => bench().set({ kind: 'edges', tool: 'select' }) },
   {
     id: 'points',
     label: 'Select points',
@@ -303,7 +307,6 @@ export const commands: Command[] = [
     words: 'vertex vertices',
     run: () => bench().set({ kind: 'points', tool: 'select' }),
   },
-  { id: 'edges', label: 'Select edges', key: '4', keys: ['4'], byCode: true, run: () => bench().set({ kind: 'edges', tool: 'select' }) },
   ...selecting,
   { id: 'box', label: 'Drag draws a box', words: 'marquee rectangle', run: () => bench().set({ shape: 'box', tool: 'select' }) },
   { id: 'lasso', label: 'Drag draws a lasso', words: 'freehand', run: () => bench().set({ shape: 'lasso', tool: 'select' }) },
@@ -383,7 +386,7 @@ export const commands: Command[] = [
     key: 'W',
     keys: ['w'],
     words: 'highlight',
-    run: () => bench().setLook({ outlineOnly: !bench().look.outlineOnly }),
+    run: () => bench().setLook({ marking: fillsSelection(bench()) ? 'outline' : 'fill' }),
   },
   {
     id: 'far',
@@ -434,8 +437,8 @@ export const commands: Command[] = [
     run: () => bench().set({ overlay: 'picture' }),
     blocked: () => noJob() ?? (overlaysNow(bench().summary).includes('picture') ? null : 'this part has no picture: drop one on a view'),
   },
-  { id: 'density', label: 'Show density', words: 'texel density resolution px per unit', run: () => bench().set({ overlay: 'density' }) },
-  { id: 'stretch', label: 'Show stretch', words: 'distortion heat map', run: () => bench().set({ overlay: 'stretch' }) },
+  { id: 'show-density', label: 'Show density', words: 'texel density resolution px per unit', run: () => bench().set({ overlay: 'density' }) },
+  { id: 'show-stretch', label: 'Show stretch', words: 'distortion heat map', run: () => bench().set({ overlay: 'stretch' }) },
   goTo('intake', 'Intake'),
   goTo('jigs', 'Jigs'),
   goTo('seams', 'Seams'),
@@ -545,7 +548,7 @@ export const commands: Command[] = [
     words: 'night',
     run: () => usePreferences.getState().setMode(usePreferences.getState().mode === 'light' ? 'dark' : 'light'),
   },
-  { id: 'find', label: 'Find a command', key: 'Ctrl+K', keys: ['mod+k'], inFields: true, run: () => void window.dispatchEvent(new CustomEvent('jig-find')) },
+  { id: 'find', label: 'Find a command', key: 'Ctrl+K', keys: ['mod+k'], inFields: true, run: () => bench().set({ dialog: 'find' }) },
   {
     id: 'keys',
     label: 'Keys',
@@ -553,7 +556,7 @@ export const commands: Command[] = [
     keys: ['shift+slash', '?'],
     byCode: true,
     words: 'shortcuts help',
-    run: () => void window.dispatchEvent(new CustomEvent('jig-keys')),
+    run: () => bench().set({ dialog: 'keys' }),
   },
 ];
 
@@ -565,6 +568,8 @@ async function showAll(): Promise<void> {
 }
 
 function escape() {
+  // a stroke or drag under way goes first, and nothing with it
+  if (dropHeld()) return;
   const { tool, summary, set } = bench();
   if (tool !== 'select') set({ tool: 'select' });
   else if (isParts() && summary && summary.selectedParts.length > 0) void run('selectParts', { parts: [] });

@@ -58,7 +58,7 @@ export function NumberField({ label, value, unit, min, max, step = 1, whole = fa
         }
       }}
       slotProps={{
-        htmlInput: { inputMode: 'decimal', style: { fontFamily: monospaced, fontSize: 13 } },
+        htmlInput: { inputMode: 'decimal', 'data-settled': text === null ? 'yes' : 'no', style: { fontFamily: monospaced, fontSize: 13 } },
         input: {
           endAdornment: (
             <InputAdornment position="end">

@@ -2,7 +2,7 @@ import 'fake-indexeddb/auto';
 import { encode } from 'fast-png';
 import { beforeEach, describe, expect, it } from 'vitest';
 import { box, emptyUvSet, History, newJob, runOperation, type HistoryEntry, type Part } from '@jig-peel/core';
-import { JobDatabase, Keeper, removeJob } from './db.ts';
+import { binJob, binTime, deleteJob, emptyOldBin, JobDatabase, Keeper, listJobs, putBackJob, restoreJob, sizeOf, TakenOverError } from './db.ts';
 
 const part = (): Part => ({ id: 'p', name: 'box', mesh: box(), uvSets: [emptyUvSet(box())], activeUv: 0, imageId: null, origin: { kind: 'made' } });
 let db: JobDatabase;
@@ -86,14 +86,14 @@ describe('what is kept in the browser', () => {
     await db.arrays.bulkDelete(first.arrays.filter((key) => !others.has(key)));
     const kept = (await new Keeper('job', db).load())!;
     expect(kept.entries.map((entry) => entry.operation)).toEqual(['open', 'seams']);
-    expect(kept.index).toBe(1);
+    expect([kept.index, kept.missing]).toEqual([1, 2]);
   });
 
   it('removing a job leaves nothing of it and all of the others', async () => {
     const history = await steps();
     await new Keeper('job', db).save(history.entries, history.index);
     await new Keeper('other', db).save(history.entries, history.index);
-    await removeJob('job', db);
+    await deleteJob('job', db);
     expect(await new Keeper('job', db).load()).toBeNull();
     expect(await new Keeper('other', db).load()).not.toBeNull();
     expect(await db.arrays.where('jobId').equals('job').count()).toBe(0);
@@ -114,11 +114,11 @@ describe('what is kept in the browser', () => {
     await withPicture('three', picture(8));
     expect(await db.images.count()).toBe(2);
     expect((await db.arrays.toArray()).some((row) => row.data.byteLength === picture(7).length)).toBe(false);
-    await removeJob('one', db);
+    await deleteJob('one', db);
     const two = (await new Keeper('two', db).load())!;
     expect([...two.entries.at(-1)!.job.images[0]!.bytes]).toEqual([...picture(7)]);
-    await removeJob('two', db);
-    await removeJob('three', db);
+    await deleteJob('two', db);
+    await deleteJob('three', db);
     expect(await db.images.count()).toBe(0);
   });
 
@@ -138,5 +138,144 @@ describe('what is kept in the browser', () => {
     const kept = (await new Keeper('one', db).load())!;
     expect(kept.entries).toHaveLength(2);
     expect(kept.entries[1]!.job.images[0]!.bytes).toHaveLength(0);
+  });
+
+  /** Lets the table's next writes fail as a full disk does. */
+  function failing(times: number): () => void {
+    let left = times;
+    const hook = () => {
+      if (left-- > 0) throw new DOMException('full', 'QuotaExceededError');
+    };
+    db.steps.hook('creating', hook);
+    return () => db.steps.hook('creating').unsubscribe(hook);
+  }
+
+  it('a save that fails forgets what it would have kept: the next one keeps all of it', async () => {
+    const history = await steps();
+    const keeper = new Keeper('job', db);
+    const stop = failing(1);
+    await expect(keeper.save(history.entries, history.index)).rejects.toThrow();
+    expect([await db.jobs.count(), await db.steps.count(), await db.arrays.count()]).toEqual([0, 0, 0]);
+    stop();
+    history.push({ ...(await runOperation(history.present, 'renameJob', { name: 'New' })), operation: 'renameJob', time: 3 });
+    await keeper.save(history.entries, history.index);
+    const kept = (await new Keeper('job', db).load())!;
+    expect(plain(kept.entries)).toEqual(plain(history.entries));
+    expect(kept.missing).toBe(0);
+  });
+
+  it('a save that fails in the middle of a job costs no step either', async () => {
+    const history = await steps();
+    const keeper = new Keeper('job', db);
+    await keeper.save(history.entries.slice(0, 2), 1);
+    const stop = failing(2);
+    await expect(keeper.save(history.entries.slice(0, 3), 2)).rejects.toThrow();
+    await expect(keeper.save(history.entries, 3)).rejects.toThrow();
+    stop();
+    await keeper.save(history.entries, 3);
+    expect(plain((await new Keeper('job', db).load())!.entries)).toEqual(plain(history.entries));
+  });
+
+  it('of two sessions only the one that took the job last writes', async () => {
+    const history = await steps();
+    const first = new Keeper('job', db, 'first');
+    await first.save(history.entries, 2);
+    const second = new Keeper('job', db, 'second');
+    await second.claim();
+    await expect(first.save(history.entries, 0)).rejects.toThrow(TakenOverError);
+    expect((await second.load())!.index).toBe(2);
+    await second.save((await second.load())!.entries, 1);
+    expect((await db.jobs.get('job'))!.index).toBe(1);
+  });
+
+  it('a keeper that reads again uses the steps and arrays it has', async () => {
+    const history = await steps();
+    await new Keeper('job', db).save(history.entries, history.index);
+    const keeper = new Keeper('job', db);
+    const one = (await keeper.load())!;
+    const two = (await keeper.load())!;
+    expect(two.entries.every((entry, k) => entry === one.entries[k])).toBe(true);
+  });
+
+  describe('the bin', () => {
+    it('keeps all of a job, its pictures too, and gives it back', async () => {
+      const history = await withPicture('one', picture(11));
+      await binJob('one', db);
+      expect((await listJobs(db))[0]).toMatchObject({ kind: 'sound', row: { id: 'one', removed: expect.any(Number) as number } });
+      await putBackJob('one', db);
+      const kept = (await new Keeper('one', db).load())!;
+      expect(plain(kept.entries)).toEqual(plain(history.entries));
+      expect([...kept.entries.at(-1)!.job.images[0]!.bytes]).toEqual([...picture(11)]);
+      expect((await db.jobs.get('one'))!.removed).toBeUndefined();
+    });
+
+    it('lets a job go after its time and none before', async () => {
+      await withPicture('old', picture(12));
+      await withPicture('new', picture(13));
+      await binJob('old', db);
+      await binJob('new', db);
+      await db.jobs.update('old', { removed: Date.now() - binTime - 1 });
+      expect(await emptyOldBin(db)).toBe(1);
+      expect((await db.jobs.toArray()).map(({ id }) => id)).toEqual(['new']);
+      expect(await db.images.count()).toBe(1);
+    });
+
+    it('says how large a job is, and the row keeps up with it', async () => {
+      await withPicture('one', picture(14));
+      const size = await sizeOf('one', db);
+      expect(size).toBeGreaterThan(picture(14).length);
+      expect((await db.jobs.get('one'))!.bytes).toBe(size);
+      await db.jobs.update('one', { bytes: undefined });
+      const keeper = new Keeper('one', db);
+      const kept = (await keeper.load())!;
+      const history = History.restore(kept.entries, kept.index);
+      history.push({ ...(await runOperation(history.present, 'seams', {})), operation: 'seams', time: 3 });
+      await keeper.save(history.entries, history.index);
+      expect((await db.jobs.get('one'))!.bytes).toBe(await sizeOf('one', db));
+    });
+  });
+
+  describe('damaged rows', () => {
+    it.each<[string, object]>([
+      ['no parts', { parts: undefined }],
+      ['null faces', { faces: null }],
+      ['null steps', { steps: null }],
+      ['images that are no list', { images: 7 }],
+    ])('%s: listed as damaged, the other as it is, and what is left can be saved', async (_name, change) => {
+      const history = await steps();
+      await new Keeper('job', db).save(history.entries, history.index);
+      await new Keeper('other', db).save(history.entries, history.index);
+      await db.jobs.update('job', change as never);
+      const rows = await listJobs(db);
+      expect(rows.map((row) => row.kind).sort()).toEqual(['damaged', 'sound']);
+      await expect(new Keeper('job', db).load()).rejects.toThrow(/damaged/);
+      expect(await restoreJob('job', db)).toBe(4);
+      const kept = (await new Keeper('job', db).load())!;
+      expect(plain(kept.entries)).toEqual(plain(history.entries));
+    });
+
+    it('a row with nothing but an id is listed, and one with nothing left says so', async () => {
+      await db.jobs.put({ id: 'bare' } as never);
+      expect(await listJobs(db)).toEqual([{ kind: 'damaged', id: 'bare', name: '', removed: null }]);
+      await expect(restoreJob('bare', db)).rejects.toThrow(/Nothing of this job is left/);
+      await deleteJob('bare', db);
+      expect(await listJobs(db)).toEqual([]);
+    });
+
+    it('a step that is no whole job any more is left out and counted', async () => {
+      const history = await steps();
+      await new Keeper('job', db).save(history.entries, history.index);
+      const last = (await db.jobs.get('job'))!.steps.at(-1)!;
+      await db.steps.update(last, { job: { parts: null } });
+      const kept = (await new Keeper('job', db).load())!;
+      expect([kept.entries.length, kept.index, kept.missing]).toEqual([3, 2, 1]);
+    });
+
+    it('removing a job beside a damaged row goes well', async () => {
+      await withPicture('one', picture(15));
+      await db.jobs.put({ id: 'bad', images: 'none' } as never);
+      await deleteJob('one', db);
+      expect(await db.images.count()).toBe(0);
+    });
   });
 });

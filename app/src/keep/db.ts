@@ -1,18 +1,8 @@
 import Dexie, { type Table } from 'dexie';
-import { contentHash, kindOf, pack, settingsSchema, unpack, type HistoryEntry, type Job, type JobArray } from '@jig-peel/core';
+import { contentHash, JigError, jobSchema, kindOf, pack, settingsSchema, unpack, type HistoryEntry, type Job, type JobArray } from '@jig-peel/core';
+import { readRow, type JobRow, type ReadRow } from './rows.ts';
 
-export interface JobRow {
-  id: string;
-  name: string;
-  updated: number;
-  parts: string[];
-  faces: number;
-  /** Keys of the steps in order, and where in them one stands. */
-  steps: string[];
-  index: number;
-  /** Content hashes of the images that its steps use. */
-  images?: string[];
-}
+export type { JobRow } from './rows.ts';
 
 /** An image, kept once for all jobs. */
 interface ImageRow {
@@ -58,53 +48,83 @@ export const database = new JobDatabase();
 /** Keys of arrays that are images: this and their content hash. */
 const imageKey = 'image/';
 
-const arrayTypes = { f64: Float64Array, u32: Uint32Array, i32: Int32Array, u8: Uint8Array } as const;
+const arrayTypes = new Map<string, new (data: ArrayBuffer) => JobArray>([
+  ['f64', Float64Array],
+  ['u32', Uint32Array],
+  ['i32', Int32Array],
+  ['u8', Uint8Array],
+]);
+
+/** What was read of a kept job. */
+export interface KeptHistory {
+  entries: HistoryEntry[];
+  index: number;
+  /** Steps that were kept and cannot be read any more. */
+  missing: number;
+}
+
+/** Another session has taken the job: nothing is written any more. */
+export class TakenOverError extends Error {}
 
 /**
  * Keeps a job's history: only steps and arrays that are not kept yet are written, in one transaction, so a closed tab leaves either the state
- * before or after.
+ * before or after. What a save that failed would have written is written again by the next.
  */
 export class Keeper {
   private readonly arrayKeys = new WeakMap<JobArray, string>();
   private readonly stepKeys = new WeakMap<HistoryEntry, string>();
+  /** Steps and arrays that were read, to be used again when the job is read once more. */
+  private readonly readSteps = new Map<string, HistoryEntry>();
+  private readonly readArrays = new Map<string, WeakRef<JobArray>>();
   private counter = 0;
   private readonly run = Math.random().toString(36).slice(2, 8);
 
+  /** @param writer who saves: once the job says another one, saving throws TakenOverError */
   constructor(
-    private readonly jobId: string,
+    readonly jobId: string,
     private readonly db: JobDatabase = database,
+    private readonly writer?: string,
   ) {}
 
   private fresh(): string {
     return `${this.jobId}/${Date.now().toString(36)}-${this.run}-${this.counter++}`;
   }
 
+  /** From now on this session is the one that writes. */
+  async claim(): Promise<void> {
+    await this.db.jobs.where('id').equals(this.jobId).modify({ writer: this.writer });
+  }
+
+  /** @throws what the database throws; TakenOverError where another session writes now */
   async save(entries: readonly HistoryEntry[], index: number): Promise<void> {
     const newSteps: StepRow[] = [];
     const newArrays = new Map<string, ArrayRow>();
     const newImages = new Map<string, ImageRow>();
+    // known for good only once the transaction is through
+    const arrayKeys = new Map<JobArray, string>();
+    const stepKeys = new Map<HistoryEntry, string>();
     const keys = entries.map((entry) => {
       const known = this.stepKeys.get(entry);
       if (known) return known;
       const used = new Set<string>();
       const pictures = new Set<JobArray>(entry.job.images.map((image) => image.bytes));
       const job = pack(entry.job, (array) => {
-        let key = this.arrayKeys.get(array);
+        let key = this.arrayKeys.get(array) ?? arrayKeys.get(array);
         if (!key && pictures.has(array)) {
           const hash = contentHash(array as Uint8Array);
           key = imageKey + hash;
-          this.arrayKeys.set(array, key);
+          arrayKeys.set(array, key);
           newImages.set(hash, { hash, data: array.slice().buffer as ArrayBuffer });
         } else if (!key) {
           key = this.fresh();
-          this.arrayKeys.set(array, key);
+          arrayKeys.set(array, key);
           newArrays.set(key, { key, jobId: this.jobId, kind: kindOf(array), data: array.slice().buffer as ArrayBuffer });
         }
         used.add(key);
         return key;
       });
       const key = this.fresh();
-      this.stepKeys.set(entry, key);
+      stepKeys.set(entry, key);
       newSteps.push({
         key,
         jobId: this.jobId,
@@ -118,17 +138,11 @@ export class Keeper {
       return key;
     });
     const present = entries[index]!.job;
-    const row: JobRow = {
-      id: this.jobId,
-      name: present.name,
-      updated: Date.now(),
-      parts: present.parts.map((part) => part.name),
-      faces: present.parts.reduce((sum, part) => sum + part.mesh.faceStart.length - 1, 0),
-      steps: keys,
-      index,
-    };
     await this.db.transaction('rw', this.db.jobs, this.db.steps, this.db.arrays, this.db.images, async () => {
-      const before = await this.db.jobs.get(this.jobId);
+      const stored = await this.db.jobs.get(this.jobId);
+      const read = readRow(stored);
+      const before = read?.kind === 'sound' ? read.row : null;
+      if (this.writer !== undefined && before?.writer !== undefined && before.writer !== this.writer) throw new TakenOverError();
       await this.db.arrays.bulkPut([...newArrays.values()]);
       // one that another job brought is there already
       const there = await this.db.images.bulkGet([...newImages.keys()]);
@@ -137,75 +151,211 @@ export class Keeper {
       const now = new Set(keys);
       const dropped = (before?.steps ?? []).filter((key) => !now.has(key));
       const images = new Set(before?.images ?? []);
-      for (const key of newSteps.flatMap((step) => step.arrays)) if (key.startsWith(imageKey)) images.add(key.slice(imageKey.length));
-      await this.db.jobs.put({ ...row, images: [...images] });
-      if (dropped.length > 0) await this.dropSteps(dropped);
+      for (const step of newSteps) for (const key of step.arrays) if (key.startsWith(imageKey)) images.add(key.slice(imageKey.length));
+      const gone = dropped.length > 0 ? await this.dropSteps(dropped) : 0;
+      let bytes = before ? (before.bytes ?? (await sizeOf(this.jobId, this.db))) - gone : 0;
+      if (!before || before.bytes !== undefined) {
+        for (const { data } of newArrays.values()) bytes += data.byteLength;
+        for (const { data } of newImages.values()) bytes += data.byteLength;
+      }
+      await this.db.jobs.put({
+        id: this.jobId,
+        name: present.name,
+        updated: Date.now(),
+        parts: present.parts.map((part) => part.name),
+        faces: present.parts.reduce((sum, part) => sum + part.mesh.faceStart.length - 1, 0),
+        steps: keys,
+        index,
+        images: [...images],
+        bytes: Math.max(0, bytes),
+        ...(before?.removed !== undefined ? { removed: before.removed } : {}),
+        ...(this.writer !== undefined ? { writer: this.writer } : before?.writer !== undefined ? { writer: before.writer } : {}),
+      });
     });
+    for (const [array, key] of arrayKeys) this.arrayKeys.set(array, key);
+    for (const [entry, key] of stepKeys) {
+      this.stepKeys.set(entry, key);
+      this.readSteps.set(key, entry);
+    }
   }
 
-  /** Removes steps and the arrays that no other step of the job uses. */
-  private async dropSteps(keys: string[]): Promise<void> {
+  /** Removes steps and the arrays that no other step of the job uses; returns the bytes of these. */
+  private async dropSteps(keys: string[]): Promise<number> {
     const gone = (await this.db.steps.bulkGet(keys)).filter((step): step is StepRow => step !== undefined);
     await this.db.steps.bulkDelete(keys);
-    const candidates = new Set(gone.flatMap((step) => step.arrays));
-    if (candidates.size === 0) return;
+    const candidates = new Set<string>();
+    for (const step of gone) for (const key of step.arrays) candidates.add(key);
+    if (candidates.size === 0) return 0;
     // images are other jobs' too: those of this job that no step uses any more go with the job
     await this.db.steps
       .where('jobId')
       .equals(this.jobId)
       .each((step) => step.arrays.forEach((key) => candidates.delete(key)));
+    const rows = await this.db.arrays.bulkGet([...candidates]);
     await this.db.arrays.bulkDelete([...candidates]);
+    return rows.reduce((sum, row) => sum + (row?.data.byteLength ?? 0), 0);
   }
 
-  /** Brings a job's history back, or null if there is none of that id. */
-  async load(): Promise<{ entries: HistoryEntry[]; index: number } | null> {
-    const row = await this.db.jobs.get(this.jobId);
-    if (!row) return null;
-    const steps = (await this.db.steps.bulkGet(row.steps)).filter((step): step is StepRow => step !== undefined);
-    const wanted = [...new Set(steps.flatMap((step) => step.arrays))];
-    const arrays = new Map<string, JobArray>();
-    const hashes = wanted.filter((key) => key.startsWith(imageKey)).map((key) => key.slice(imageKey.length));
-    for (const stored of await this.db.images.bulkGet(hashes)) {
-      if (!stored) continue;
-      const bytes = new Uint8Array(stored.data);
-      arrays.set(imageKey + stored.hash, bytes);
-      this.arrayKeys.set(bytes, imageKey + stored.hash);
-    }
-    // a lost image costs its picture, never a step
-    for (const hash of hashes) if (!arrays.has(imageKey + hash)) arrays.set(imageKey + hash, new Uint8Array(0));
-    for (const stored of await this.db.arrays.bulkGet(wanted)) {
-      if (!stored) continue;
-      const array = new arrayTypes[stored.kind as keyof typeof arrayTypes](stored.data);
-      arrays.set(stored.key, array);
-      this.arrayKeys.set(array, stored.key);
-    }
+  /**
+   * Brings a job's history back, or null if there is none of that id. Steps that cannot be read any more are left out and counted.
+   * @throws JigError `bad-file` where its entry is damaged, or no step of it can be read
+   */
+  async load(): Promise<KeptHistory | null> {
+    const stored = await this.db.jobs.get(this.jobId);
+    if (stored === undefined) return null;
+    const read = readRow(stored);
+    if (read?.kind !== 'sound')
+      throw new JigError('bad-file', 'What is kept of this job is damaged.', '', 'On the jobs page, let “Save what is left” bring its steps back.');
+    const { row } = read;
+    const steps = await this.db.steps.bulkGet(row.steps);
+    const wanted = new Set<string>();
+    for (const step of steps) if (step && Array.isArray(step.arrays) && !this.readSteps.has(step.key)) for (const key of step.arrays) wanted.add(key);
+    const arrays = await this.readAll(wanted);
     const entries: HistoryEntry[] = [];
     let index = row.index;
-    for (const step of steps) {
-      if (step.arrays.some((key) => !arrays.has(key))) {
-        // a step whose arrays are gone cannot be shown; the others still can
-        if (entries.length <= index) index--;
-        continue;
-      }
-      const stored = unpack(step.job, (key) => arrays.get(key)!) as Job;
-      // settings that came later begin with what a new job has
-      const job: Job = { ...stored, settings: settingsSchema.parse(stored.settings) };
-      const entry: HistoryEntry = { job, operation: step.operation, params: step.params as Record<string, unknown>, sentence: step.sentence, time: step.time };
-      this.stepKeys.set(entry, step.key);
-      entries.push(entry);
+    steps.forEach((step, k) => {
+      const entry = step && (this.readSteps.get(step.key) ?? readStep(step, arrays));
+      if (entry) {
+        this.stepKeys.set(entry, step.key);
+        this.readSteps.set(step.key, entry);
+        entries.push(entry);
+      } else if (k <= row.index) index--;
+    });
+    if (entries.length === 0) throw new JigError('bad-file', 'No step of this job can be read any more.', '', 'Open its job archive, if there is one.');
+    return { entries, index: Math.max(0, Math.min(index, entries.length - 1)), missing: row.steps.length - entries.length };
+  }
+
+  private async readAll(wanted: ReadonlySet<string>): Promise<Map<string, JobArray>> {
+    const arrays = new Map<string, JobArray>();
+    const take = (key: string, array: JobArray) => {
+      arrays.set(key, array);
+      this.arrayKeys.set(array, key);
+      this.readArrays.set(key, new WeakRef(array));
+    };
+    const ask: string[] = [];
+    for (const key of wanted) {
+      const held = this.readArrays.get(key)?.deref();
+      if (held) arrays.set(key, held);
+      else ask.push(key);
     }
-    return entries.length > 0 ? { entries, index: Math.max(0, Math.min(index, entries.length - 1)) } : null;
+    const hashes = ask.filter((key) => key.startsWith(imageKey)).map((key) => key.slice(imageKey.length));
+    for (const stored of await this.db.images.bulkGet(hashes)) if (stored?.data) take(imageKey + stored.hash, new Uint8Array(stored.data));
+    // a lost image costs its picture, never a step
+    for (const hash of hashes) if (!arrays.has(imageKey + hash)) arrays.set(imageKey + hash, new Uint8Array(0));
+    for (const stored of await this.db.arrays.bulkGet(ask.filter((key) => !key.startsWith(imageKey)))) {
+      const type = stored && arrayTypes.get(stored.kind);
+      if (!type || !(stored.data instanceof ArrayBuffer) || stored.data.byteLength % (type as unknown as { BYTES_PER_ELEMENT: number }).BYTES_PER_ELEMENT !== 0)
+        continue;
+      take(stored.key, new type(stored.data));
+    }
+    return arrays;
   }
 }
 
-/** Removes a job and all that belongs to it; images that another job uses stay. */
-export async function removeJob(id: string, db: JobDatabase = database): Promise<void> {
+/** A step as it was kept; null where its arrays are gone or it is no whole job any more. */
+function readStep(step: StepRow, arrays: ReadonlyMap<string, JobArray>): HistoryEntry | null {
+  if (!Array.isArray(step.arrays) || step.arrays.some((key) => !arrays.has(key))) return null;
+  try {
+    const stored = unpack(step.job, (key) => arrays.get(key)!) as Job;
+    // settings that came later begin with what a new job has
+    const job: Job = { ...stored, settings: settingsSchema.parse(stored.settings) };
+    if (!jobSchema.safeParse(job).success) return null;
+    return { job, operation: step.operation, params: step.params as Record<string, unknown>, sentence: step.sentence, time: step.time };
+  } catch {
+    return null;
+  }
+}
+
+/** All jobs, each row read by itself, the newest first. */
+export async function listJobs(db: JobDatabase = database): Promise<ReadRow[]> {
+  const rows: ReadRow[] = [];
+  for (const raw of await db.jobs.toArray()) {
+    const read = readRow(raw);
+    if (read) rows.push(read);
+  }
+  const newest = (read: ReadRow) => (read.kind === 'sound' ? read.row.updated : 0);
+  return rows.sort((a, b) => newest(b) - newest(a));
+}
+
+/** Bytes of a job's arrays and images. O(its arrays); asked for only where the row does not say it. */
+export async function sizeOf(id: string, db: JobDatabase = database): Promise<number> {
+  let bytes = 0;
+  await db.arrays
+    .where('jobId')
+    .equals(id)
+    .each((row) => void (bytes += row.data?.byteLength ?? 0));
+  const images = (await db.jobs.get(id))?.images;
+  for (const image of await db.images.bulkGet(Array.isArray(images) ? images : [])) bytes += image?.data?.byteLength ?? 0;
+  return bytes;
+}
+
+/**
+ * Makes a damaged job one that opens again: its steps, in the order in which they were done, under a new entry.
+ * @returns how many steps there are
+ * @throws JigError `bad-file` where none is left
+ */
+export async function restoreJob(id: string, db: JobDatabase = database): Promise<number> {
+  return db.transaction('rw', db.jobs, db.steps, db.arrays, db.images, async () => {
+    const raw = (await db.jobs.get(id)) as unknown as Record<string, unknown> | undefined;
+    const steps = (await db.steps.where('jobId').equals(id).toArray())
+      .filter((step) => Array.isArray(step.arrays))
+      .sort((a, b) => a.time - b.time || (a.key < b.key ? -1 : 1));
+    if (steps.length === 0) throw new JigError('bad-file', 'Nothing of this job is left that could be saved.', '', 'Open its job archive, if there is one.');
+    const newest = steps.at(-1)!.job as { name?: unknown; parts?: unknown } | undefined;
+    const parts = Array.isArray(newest?.parts) ? (newest.parts as { name?: unknown }[]) : [];
+    const images = new Set<string>();
+    for (const step of steps) for (const key of step.arrays) if (key.startsWith(imageKey)) images.add(key.slice(imageKey.length));
+    await db.jobs.put({
+      id,
+      name: typeof newest?.name === 'string' ? newest.name : typeof raw?.name === 'string' ? raw.name : 'Saved job',
+      updated: Date.now(),
+      parts: parts.map((part) => String(part?.name ?? 'part')),
+      faces: 0,
+      steps: steps.map(({ key }) => key),
+      index: steps.length - 1,
+      images: [...images],
+    });
+    return steps.length;
+  });
+}
+
+/** Ms that a removed job waits in the bin. */
+export const binTime = 30 * 24 * 3600 * 1000;
+
+/** Puts a job into the bin: nothing of it is deleted. */
+export async function binJob(id: string, db: JobDatabase = database): Promise<void> {
+  await db.jobs.where('id').equals(id).modify({ removed: Date.now() });
+}
+
+/** Takes a job out of the bin. */
+export async function putBackJob(id: string, db: JobDatabase = database): Promise<void> {
+  await db.jobs
+    .where('id')
+    .equals(id)
+    .modify((row) => void delete row.removed);
+}
+
+/** Deletes what has waited in the bin for its time; returns how many jobs went. */
+export async function emptyOldBin(db: JobDatabase = database, now = Date.now()): Promise<number> {
+  let gone = 0;
+  for (const read of await listJobs(db)) {
+    const removed = read.kind === 'sound' ? (read.row.removed ?? null) : read.removed;
+    if (removed === null || removed > now - binTime) continue;
+    await deleteJob(read.kind === 'sound' ? read.row.id : read.id, db);
+    gone++;
+  }
+  return gone;
+}
+
+/** Deletes a job and all that belongs to it for good; images that another job uses stay. */
+export async function deleteJob(id: string, db: JobDatabase = database): Promise<void> {
   await db.transaction('rw', db.jobs, db.steps, db.arrays, db.images, async () => {
-    const spare = new Set((await db.jobs.get(id))?.images ?? []);
+    const own = ((await db.jobs.get(id)) as { images?: unknown } | undefined)?.images;
+    const spare = new Set<string>(Array.isArray(own) ? (own as string[]) : []);
     await db.jobs.delete(id);
     await db.steps.where('jobId').equals(id).delete();
     await db.arrays.where('jobId').equals(id).delete();
-    await db.jobs.each((job) => job.images?.forEach((hash) => spare.delete(hash)));
+    await db.jobs.each((job) => Array.isArray(job.images) && job.images.forEach((hash) => spare.delete(hash)));
     await db.images.bulkDelete([...spare]);
   });
 }

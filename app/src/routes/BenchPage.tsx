@@ -16,8 +16,9 @@ import { SeamsPanel } from '../bench/stations/SeamsPanel.tsx';
 import { Views } from '../bench/views/Views.tsx';
 import { finishDrafts } from '../fields/drafts.ts';
 import { useBench } from '../store/bench.ts';
-import { coreApi } from '../worker/client.ts';
-import { redo, undo } from '../worker/client.ts';
+import { Banners } from '../bench/Banners.tsx';
+import { LiveAsk } from '../bench/LiveAsk.tsx';
+import { codeOf, coreApi, outcomeOf, redo, undo } from '../worker/client.ts';
 
 const panels = { intake: IntakePanel, jigs: JigsPanel, seams: SeamsPanel, pack: PackPanel, deliver: DeliverPanel };
 
@@ -31,17 +32,35 @@ export default function BenchPage() {
 
   useEffect(() => {
     let current = true;
-    void coreApi()
-      .load(jobId)
-      .then((outcome) => {
-        if (!current) return;
-        setTrouble(outcome.ok ? null : outcome.sentence);
-        if (outcome.ok && finishDrafts(jobId) > 0) useBench.getState().notice('A name that was being typed when the page was left has been kept.', 'info');
-      });
+    void outcomeOf(coreApi().load(jobId)).then((outcome) => {
+      if (!current) return;
+      setTrouble(outcome.ok || codeOf(outcome) === 'cancelled' ? null : outcome.sentence);
+      const { missing = 0, left = 0 } = (outcome.report ?? {}) as { missing?: number; left?: number };
+      if (outcome.ok && missing > 0)
+        useBench
+          .getState()
+          .notice(
+            `${missing === 1 ? 'One step' : `${missing} steps`} of this job could not be read any more; the other ${left} are here, and this is the state after the last of them. Save a job archive under Deliver.`,
+            'error',
+          );
+      if (outcome.ok && finishDrafts(jobId) > 0) useBench.getState().notice('A name that was being typed when the page was left has been kept.', 'info');
+    });
     return () => {
       current = false;
+      // another tab may work on it then
+      void coreApi()
+        .letGo(jobId)
+        .catch(() => {});
     };
   }, [jobId]);
+
+  const unsaved = useBench((s) => s.unsaved !== null);
+  useEffect(() => {
+    if (!unsaved) return;
+    const ask = (event: BeforeUnloadEvent) => event.preventDefault();
+    window.addEventListener('beforeunload', ask);
+    return () => window.removeEventListener('beforeunload', ask);
+  }, [unsaved]);
 
   useEffect(() => {
     document.title = summary ? `${summary.name} – Jig Peel` : 'Jig Peel';
@@ -64,6 +83,7 @@ export default function BenchPage() {
   return (
     <Box sx={{ height: '100%', display: 'flex', flexDirection: 'column', bgcolor: 'background.default' }}>
       <TopBar />
+      <Banners />
       <Box sx={{ flex: 1, minHeight: 0, display: 'flex' }}>
         <StationRail />
         <Box
@@ -77,6 +97,7 @@ export default function BenchPage() {
           }}
           sx={{ width: 300, flex: 'none', overflowY: 'auto', borderRight: 1, borderColor: 'divider', bgcolor: 'background.default', p: 1.25 }}
         >
+          <LiveAsk />
           {summary ? <PanelOf /> : null}
         </Box>
         <Views />
@@ -99,7 +120,6 @@ function useNotices() {
     for (const notice of notices) {
       if (notice.id <= shown.current) continue;
       shown.current = notice.id;
-      const undone = notice.text.startsWith('Undid');
       enqueueSnackbar(notice.text, {
         variant: notice.severity === 'info' ? 'default' : notice.severity,
         autoHideDuration: notice.action ? 20_000 : notice.severity === 'error' ? 9000 : 3500,
@@ -118,10 +138,16 @@ function useNotices() {
                 {notice.action!.label}
               </Button>
             )
-          : notice.severity === 'success'
-            ? () => (
-                <Button color="inherit" onClick={() => void (undone ? redo() : undo())}>
-                  {undone ? 'Redo' : 'Undo'}
+          : notice.takesBack
+            ? (key) => (
+                <Button
+                  color="inherit"
+                  onClick={() => {
+                    closeSnackbar(key);
+                    void (notice.takesBack === 'redo' ? redo() : undo());
+                  }}
+                >
+                  {notice.takesBack === 'redo' ? 'Redo' : 'Undo'}
                 </Button>
               )
             : undefined,

@@ -6,15 +6,18 @@ import LightModeIcon from '@mui/icons-material/LightModeOutlined';
 import { useQuery } from '@tanstack/react-query';
 import { useLiveQuery } from 'dexie-react-hooks';
 import { useSnackbar } from 'notistack';
-import { useState } from 'react';
+import { useEffect, useState } from 'react';
 import { useDropzone } from 'react-dropzone';
 import { useNavigate } from 'react-router';
 import { z } from 'zod';
-import { database, removeJob, type JobRow } from '../keep/db.ts';
+import { binJob, binTime, deleteJob, emptyOldBin, listJobs, putBackJob, restoreJob, sizeOf } from '../keep/db.ts';
+import type { JobRow, ReadRow } from '../keep/rows.ts';
+import { wordsOf } from '../session/words.ts';
+import { hasWebGl } from '../bench/views/webgl.ts';
 import { formKinds, type FormKind } from '@jig-peel/core';
 import { useBench } from '../store/bench.ts';
 import { usePreferences } from '../store/preferences.ts';
-import { coreApi } from '../worker/client.ts';
+import { coreApi, outcomeOf } from '../worker/client.ts';
 
 const samplesSchema = z.array(z.object({ file: z.string(), name: z.string(), kind: z.enum(['job', 'model']), about: z.string() }));
 
@@ -31,29 +34,33 @@ export function JobsPage() {
   const navigate = useNavigate();
   const theme = useTheme();
   const { mode, setMode } = usePreferences();
-  const { enqueueSnackbar } = useSnackbar();
+  const { enqueueSnackbar, closeSnackbar } = useSnackbar();
   const [busy, setBusy] = useState<string | null>(null);
   const [trouble, setTrouble] = useState<string | null>(null);
-  const jobs = useLiveQuery(() => database.jobs.orderBy('updated').reverse().toArray(), []);
+  const rows = useLiveQuery(() => listJobs().catch(() => 'unreadable' as const), []);
+  const { jobs, bin, damaged } = sorted(rows === 'unreadable' ? [] : rows);
+  useEffect(() => void emptyOldBin().catch(() => {}), []);
   const samples = useQuery({ queryKey: ['samples'], queryFn: fetchSamples });
 
   const open = async (files: { name: string; bytes: Uint8Array }[], label: string, name?: string) => {
     setBusy(`Opening ${label}`);
     setTrouble(null);
     useBench.getState().leave();
-    const outcome = await coreApi().open(files, freshId(), name);
+    const outcome = await outcomeOf(coreApi().open(files, freshId(), name));
     setBusy(null);
     if (!outcome.ok) {
       setTrouble(outcome.sentence);
       return;
     }
-    await navigate(`/bench/${(outcome.report as { id: string }).id}`);
+    const { id, first } = outcome.report as { id: string; first: 'intake' | 'seams' };
+    useBench.getState().goTo(first);
+    await navigate(`/bench/${id}`);
   };
 
   const beginForm = async (kind: FormKind) => {
     setTrouble(null);
     useBench.getState().leave();
-    const outcome = await coreApi().begin(freshId(), kind);
+    const outcome = await outcomeOf(coreApi().begin(freshId(), kind));
     if (!outcome.ok) setTrouble(outcome.sentence);
     else {
       useBench.getState().goTo('intake');
@@ -87,26 +94,32 @@ export function JobsPage() {
 
   const { getRootProps, getInputProps, isDragActive, open: pick } = useDropzone({ onDrop: (files) => void openFiles(files), noClick: true, noKeyboard: true });
 
-  const remove = async (row: JobRow) => {
-    const kept = {
-      row,
-      steps: await database.steps.where('jobId').equals(row.id).toArray(),
-      arrays: await database.arrays.where('jobId').equals(row.id).toArray(),
-    };
-    await removeJob(row.id);
-    enqueueSnackbar(`Removed “${row.name}”`, {
-      action: () => (
+  /** What changes a kept job; that it could not be is said. */
+  const change = async (work: () => Promise<unknown>): Promise<boolean> => {
+    try {
+      await work();
+      return true;
+    } catch (error) {
+      setTrouble(wordsOf(error));
+      return false;
+    }
+  };
+  const remove = async (id: string, name: string) => {
+    if (await openElsewhere(id)) {
+      setTrouble(`“${name}” is open in another tab: close it there first.`);
+      return;
+    }
+    if (!(await change(() => binJob(id)))) return;
+    enqueueSnackbar(`“${name}” is in the bin`, {
+      action: (key) => (
         <Button
           color="inherit"
           onClick={() => {
-            void database.transaction('rw', database.jobs, database.steps, database.arrays, async () => {
-              await database.arrays.bulkPut(kept.arrays);
-              await database.steps.bulkPut(kept.steps);
-              await database.jobs.put(kept.row);
-            });
+            closeSnackbar(key);
+            void change(() => putBackJob(id));
           }}
         >
-          Undo
+          Put back
         </Button>
       ),
     });
@@ -128,6 +141,12 @@ export function JobsPage() {
             </IconButton>
           </Tooltip>
         </Box>
+        {!hasWebGl() && (
+          <Alert severity="error" sx={{ mb: 2 }}>
+            This browser draws no WebGL 2, which the views need. Switch on hardware acceleration in its settings, or use another browser; the command line works
+            without it.
+          </Alert>
+        )}
         {trouble && (
           <Alert severity="error" onClose={() => setTrouble(null)} sx={{ mb: 2 }}>
             {trouble}
@@ -203,11 +222,16 @@ export function JobsPage() {
         <Typography variant="h2" sx={{ mt: 4, mb: 1 }}>
           Jobs kept in this browser
         </Typography>
-        {jobs?.length === 0 && (
+        {rows === 'unreadable' && (
+          <Alert severity="error" sx={{ mb: 1 }}>
+            The jobs kept in this browser cannot be read. Check that the browser may store data for this address, then reload.
+          </Alert>
+        )}
+        {rows !== undefined && rows !== 'unreadable' && jobs.length === 0 && damaged.length === 0 && (
           <Typography color="text.secondary">None yet. Each job you open is kept here with all its steps; nothing needs saving.</Typography>
         )}
         <Box sx={{ display: 'grid', gridTemplateColumns: 'repeat(auto-fill, minmax(320px, 1fr))', gap: 1 }}>
-          {jobs?.map((row) => (
+          {jobs.map((row) => (
             <Card key={row.id} variant="outlined" sx={{ display: 'flex', alignItems: 'center' }}>
               <CardActionArea
                 onClick={() => {
@@ -222,14 +246,34 @@ export function JobsPage() {
                   {row.steps.length - 1 === 1 ? '1 step' : `${row.steps.length - 1} steps`} · {ago(row.updated)}
                 </Typography>
               </CardActionArea>
-              <Tooltip title="Remove from this browser">
-                <IconButton aria-label={`Remove ${row.name}`} onClick={() => void remove(row)} sx={{ mr: 1 }}>
+              <Tooltip title="Put into the bin">
+                <IconButton aria-label={`Put ${row.name} into the bin`} onClick={() => void remove(row.id, row.name)} sx={{ mr: 1 }}>
+                  <DeleteIcon fontSize="small" />
+                </IconButton>
+              </Tooltip>
+            </Card>
+          ))}
+          {damaged.map(({ id, name }) => (
+            <Card key={id} variant="outlined" sx={{ display: 'flex', alignItems: 'center', gap: 1, px: 2, py: 1.1, borderColor: 'error.main' }}>
+              <Box sx={{ flex: 1, minWidth: 0 }}>
+                <Typography sx={{ fontWeight: 650 }}>{name || 'A job without a name'}</Typography>
+                <Typography variant="caption" color="text.secondary">
+                  What is kept of this job is damaged.
+                </Typography>
+              </Box>
+              <Button size="small" variant="outlined" onClick={() => void change(() => restoreJob(id))}>
+                Save what is left
+              </Button>
+              <Tooltip title="Put into the bin">
+                <IconButton aria-label={`Put ${name || 'the damaged job'} into the bin`} onClick={() => void remove(id, name || 'A job without a name')}>
                   <DeleteIcon fontSize="small" />
                 </IconButton>
               </Tooltip>
             </Card>
           ))}
         </Box>
+        <Bin rows={bin} change={change} />
+        <Room />
         <Typography variant="caption" color="text.secondary" component="p" sx={{ mt: 4 }}>
           A first look: open{' '}
           <MuiLink component="button" onClick={() => void openSample('skerry-quay.jigpeel', 'Skerry Quay')}>
@@ -241,6 +285,111 @@ export function JobsPage() {
     </Box>
   );
 }
+
+/** Jobs at hand, those in the bin, and damaged ones. */
+function sorted(rows: ReadRow[] | undefined): { jobs: JobRow[]; bin: Binned[]; damaged: { id: string; name: string }[] } {
+  const out: ReturnType<typeof sorted> = { jobs: [], bin: [], damaged: [] };
+  for (const read of rows ?? []) {
+    if (read.kind === 'damaged') {
+      if (read.removed === null) out.damaged.push(read);
+      else out.bin.push({ id: read.id, name: read.name || 'A damaged job', removed: read.removed, bytes: undefined });
+    } else if (read.row.removed === undefined) out.jobs.push(read.row);
+    else out.bin.push({ id: read.row.id, name: read.row.name, removed: read.row.removed, bytes: read.row.bytes });
+  }
+  return out;
+}
+
+interface Binned {
+  id: string;
+  name: string;
+  removed: number;
+  bytes: number | undefined;
+}
+
+/** Is any tab working on it, or waiting to? */
+async function openElsewhere(id: string): Promise<boolean> {
+  const locks = (navigator as { locks?: LockManager }).locks;
+  // this tab's own worker may still hold the job that was left last
+  await coreApi().letGo(id);
+  const all = await locks?.query();
+  return all?.held?.some(({ name }) => name === `jig-peel/job/${id}`) ?? false;
+}
+
+/** Removed jobs wait here for thirty days. */
+function Bin({ rows, change }: { rows: Binned[]; change: (work: () => Promise<unknown>) => Promise<boolean> }) {
+  const [open, setOpen] = useState(false);
+  const sizes = useLiveQuery(
+    async () => (open ? new Map(await Promise.all(rows.map(async ({ id, bytes }) => [id, bytes ?? (await sizeOf(id))] as const))) : new Map<string, number>()),
+    [open, rows.map(({ id }) => id).join()],
+  );
+  if (rows.length === 0) return null;
+  const total = [...(sizes?.values() ?? [])].reduce((sum, bytes) => sum + bytes, 0);
+  return (
+    <Box component="section" aria-label="Bin" sx={{ mt: 3 }}>
+      <Button color="inherit" startIcon={<DeleteIcon />} aria-expanded={open} onClick={() => setOpen(!open)}>
+        Bin: {rows.length} {rows.length === 1 ? 'job' : 'jobs'}
+        {open && sizes ? `, ${megabytes(total)}` : ''}
+      </Button>
+      {open && (
+        <>
+          <Typography variant="caption" color="text.secondary" component="p" sx={{ mb: 1 }}>
+            A job waits here for 30 days, then it is deleted for good.
+          </Typography>
+          <Box component="ul" sx={{ m: 0, p: 0, listStyle: 'none', display: 'grid', gap: 0.5 }}>
+            {rows.map(({ id, name, removed }) => (
+              <Box component="li" key={id} sx={{ display: 'flex', alignItems: 'center', gap: 1 }}>
+                <Typography noWrap sx={{ minWidth: 220 }}>
+                  {name}
+                </Typography>
+                <Typography variant="figure" color="text.secondary" sx={{ minWidth: 80, textAlign: 'right' }}>
+                  {sizes?.has(id) ? megabytes(sizes.get(id)!) : ''}
+                </Typography>
+                <Typography variant="caption" color="text.secondary" sx={{ minWidth: 130 }}>
+                  {Math.max(1, Math.ceil((removed + binTime - Date.now()) / 86_400_000))} days left
+                </Typography>
+                <Button size="small" variant="outlined" aria-label={`Put ${name} back`} onClick={() => void change(() => putBackJob(id))}>
+                  Put back
+                </Button>
+                <Button size="small" color="error" aria-label={`Delete ${name} for good`} onClick={() => void change(() => deleteJob(id))}>
+                  Delete for good
+                </Button>
+              </Box>
+            ))}
+          </Box>
+          {rows.length > 1 && (
+            <Button
+              size="small"
+              color="error"
+              sx={{ mt: 1 }}
+              onClick={() =>
+                void change(async () => {
+                  for (const { id } of rows) await deleteJob(id);
+                })
+              }
+            >
+              Delete all of them for good
+            </Button>
+          )}
+        </>
+      )}
+    </Box>
+  );
+}
+
+/** Room used and left in this browser. */
+function Room() {
+  const room = useQuery({ queryKey: ['room'], queryFn: async () => (await navigator.storage?.estimate?.()) ?? null, staleTime: 0 });
+  const { usage, quota } = room.data ?? {};
+  if (usage === undefined || !quota) return null;
+  return (
+    <Typography variant="caption" color={usage > 0.9 * quota ? 'error' : 'text.secondary'} component="p" sx={{ mt: 3 }}>
+      Jobs take {megabytes(usage)} of the {megabytes(quota)} that this browser gives them
+      {usage > 0.9 * quota ? ': nearly all. Delete what is in the bin, or save old jobs as archives and remove them.' : '.'}
+    </Typography>
+  );
+}
+
+const megabytes = (bytes: number) => (bytes < 2 ** 30 ? `${(bytes / 2 ** 20).toFixed(bytes < 2 ** 20 * 10 ? 1 : 0)} MB` : `${(bytes / 2 ** 30).toFixed(1)} GB`);
 
 function ago(time: number): string {
   const minutes = Math.round((Date.now() - time) / 60_000);

@@ -1,11 +1,13 @@
 import { create } from 'zustand';
-import type { ProposalReport, Region, SelectionFigures, SelectionKind } from '@jig-peel/core';
-import type { ContextGeometry, JobSummary, LayoutView, Measures, PartGeometry, Progress, WorkerEvent } from '../worker/messages.ts';
+import type { ProposalReport, Region, SelectionFigures } from '@jig-peel/core';
+import type { Progress as WorkProgress } from '../session/work.ts';
+import type { ContextGeometry, JobSummary, LayoutView, Measures, PartGeometry, WorkerEvent } from '../worker/messages.ts';
 
 export type StationName = 'intake' | 'jigs' | 'seams' | 'pack' | 'deliver';
 export type Overlay = 'grid' | 'picture' | 'islands' | 'stretch' | 'density' | 'plain';
 /** What a click takes: whole parts, or elements of the part at work. */
-export type Kind = 'parts' | SelectionKind;
+export const kinds = ['parts', 'islands', 'faces', 'edges', 'points'] as const;
+export type Kind = (typeof kinds)[number];
 export type ToolName = 'select' | 'pen' | 'relax';
 
 /** Texel density face by face, as the overlay shows it. */
@@ -35,6 +37,8 @@ export interface Notice {
   time: number;
   /** What can be done about it. */
   action?: { label: string; act: () => void };
+  /** It was a step: what takes it back, or does it again. */
+  takesBack?: 'undo' | 'redo';
 }
 
 /** How the views show things; kept for the session. */
@@ -43,8 +47,8 @@ export interface Look {
   /** Where the lamp stands as seen from the eye, degrees. */
   lampSide: number;
   lampHeight: number;
-  /** Selection marked by its outline alone. */
-  outlineOnly: boolean;
+  /** How the selection is marked: by itself (see `fillsSelection`), always filled, or by its outline alone. */
+  marking: 'auto' | 'fill' | 'outline';
   /** The far side of the model in a corner of the model view. */
   farSide: boolean;
   /** Other parts drawn faintly. */
@@ -83,8 +87,18 @@ export interface BenchState {
   /** Px per unit of each face of a layout, asked for while the overlay shows it. */
   density: Density | null;
   measuring: boolean;
-  progress: Progress | null;
+  progress: WorkProgress | null;
   savedAt: number | null;
+  /** Steps since then are not kept in this browser, and why. */
+  unsaved: { since: number; sentence: string } | null;
+  /** Another tab works on the job: this one looks on. */
+  looksOn: boolean;
+  /** The app cannot go on, and what to do. */
+  broken: string | null;
+  /** The dialog that is open; keys of the bench rest from the press that opens it on. */
+  dialog: 'find' | 'keys' | null;
+  /** An edit meets live jigs: what it says, and how to go on. */
+  liveAsked: { sentence: string; go(): void } | null;
   station: StationName;
   overlay: Overlay;
   kind: Kind;
@@ -128,7 +142,7 @@ export interface BenchState {
   receive(event: WorkerEvent): void;
   /** Shows a selection before the worker has answered. */
   showSelection(selection: JobSummary['selection']): void;
-  notice(text: string, severity: Notice['severity'], action?: Notice['action']): void;
+  notice(text: string, severity: Notice['severity'], action?: Notice['action'], takesBack?: Notice['takesBack']): void;
   set(
     patch: Partial<
       Pick<
@@ -155,6 +169,9 @@ export interface BenchState {
         | 'density'
         | 'table'
         | 'beforeGrid'
+        | 'broken'
+        | 'liveAsked'
+        | 'dialog'
       >
     >,
   ): void;
@@ -164,6 +181,10 @@ export interface BenchState {
   goTo(station: StationName): void;
   leave(): void;
 }
+
+/** Is the selection filled, or outlined alone? By itself it is filled on the bare form only, so that grid, picture and colours can be seen. */
+export const fillsSelection = ({ look, overlay }: Pick<BenchState, 'look' | 'overlay'>) =>
+  look.marking === 'auto' ? overlay === 'plain' : look.marking === 'fill';
 
 /** The active part's own picture, else the test grid. */
 export const pictureOf = (summary: JobSummary | null): Overlay => (summary?.parts.find((part) => part.id === summary.activePart)?.imageId ? 'picture' : 'grid');
@@ -181,6 +202,9 @@ const empty = {
   measuring: false,
   progress: null,
   savedAt: null,
+  unsaved: null,
+  looksOn: false,
+  liveAsked: null,
   hover: null,
   penEdges: new Uint32Array(0),
   penUncuts: false,
@@ -195,7 +219,19 @@ const empty = {
   table: false,
 };
 
+/** The kind that a click takes, by job: it outlives a reload, like the selection itself. */
+const kindKey = (job: string) => `jig-peel-kind/${job}`;
+function keptKind({ id, selection, selectedParts }: JobSummary): Kind {
+  const kept = globalThis.sessionStorage?.getItem(kindKey(id));
+  if (kept !== null && kept !== undefined && (kinds as readonly string[]).includes(kept)) return kept as Kind;
+  return selection.ids.length > 0 ? selection.kind : selectedParts.length > 0 ? 'parts' : 'edges';
+}
+
 let noticeCounter = 0;
+/** The notices with one more, the newest fifty. */
+const added = (notices: Notice[], text: string, severity: Notice['severity'], action?: Notice['action'], takesBack?: Notice['takesBack']): Notice[] =>
+  [...notices, { id: ++noticeCounter, text, severity, time: Date.now(), action, takesBack }].slice(-50);
+const inGb = (bytes: number) => (bytes / 2 ** 30).toFixed(bytes < 2 ** 30 ? 2 : 1);
 
 /** What the bench shows: the mirror of the job, and how it is looked at. The job itself lives in the core worker. */
 export const useBench = create<BenchState>((set) => ({
@@ -204,12 +240,14 @@ export const useBench = create<BenchState>((set) => ({
   overlay: 'grid',
   kind: 'edges',
   tool: 'select',
+  dialog: null,
   shape: 'box',
   through: false,
   brush: 24,
   notches: false,
   filled: 'none',
   notices: [],
+  broken: null,
   frameAsked: 0,
   viewAsked: null,
   beforeGrid: 'plain',
@@ -217,7 +255,7 @@ export const useBench = create<BenchState>((set) => ({
     light: 'room',
     lampSide: 50,
     lampHeight: 25,
-    outlineOnly: false,
+    marking: 'auto',
     farSide: false,
     context: true,
     values: true,
@@ -246,7 +284,9 @@ export const useBench = create<BenchState>((set) => ({
               : other && s.overlay === 'grid'
                 ? own
                 : s.overlay;
-          return { summary, overlay, kind: chosen ? summary.selection.kind : s.kind };
+          // a reload goes on with the kind that was selected last
+          const kept = first ? keptKind(summary) : s.kind;
+          return { summary, overlay, kind: chosen ? summary.selection.kind : kept };
         });
       case 'geometry':
         return set((s) => ({
@@ -271,18 +311,39 @@ export const useBench = create<BenchState>((set) => ({
       case 'progress':
         return set({ progress: event.progress });
       case 'saved':
-        return set({ savedAt: event.time });
-      case 'trouble':
+        return set({ savedAt: event.time, unsaved: null });
+      case 'unsaved':
+        return set({ unsaved: { since: event.since, sentence: event.sentence } });
+      case 'room':
         return set((s) => ({
-          measuring: false,
-          notices: [...s.notices, { id: ++noticeCounter, text: event.sentence, severity: 'error' as const, time: Date.now() }].slice(-50),
+          notices: added(
+            s.notices,
+            `The room that this browser gives to jobs is nearly used up: ${inGb(event.used)} of ${inGb(event.quota)} GB. Empty the bin on the jobs page, or save old jobs as archives and delete them.`,
+            'warning',
+          ),
         }));
+      case 'owner':
+        return set((s) => ({
+          looksOn: event.owner === 'others',
+          notices:
+            event.how === 'stolen'
+              ? added(s.notices, 'Another tab has taken this job over. What was done here is kept; here it can be looked at.', 'warning')
+              : event.how === 'got' && s.looksOn
+                ? added(s.notices, 'The other tab has let go of this job: it can be worked on here now.', 'info')
+                : s.notices,
+        }));
+      case 'trouble':
+        return set((s) => ({ measuring: false, notices: added(s.notices, event.sentence, 'error') }));
     }
   },
 
-  notice: (text, severity, action) => set((s) => ({ notices: [...s.notices, { id: ++noticeCounter, text, severity, time: Date.now(), action }].slice(-50) })),
+  notice: (text, severity, action, takesBack) => set((s) => ({ notices: added(s.notices, text, severity, action, takesBack) })),
   showSelection: (selection) => set((s) => (s.summary ? { summary: { ...s.summary, selection } } : {})),
-  set: (patch) => set(patch),
+  set: (patch) =>
+    set((s) => {
+      if (patch.kind && s.summary) globalThis.sessionStorage?.setItem(kindKey(s.summary.id), patch.kind);
+      return patch;
+    }),
   setLook: (patch) => set((s) => ({ look: { ...s.look, ...patch } })),
   setLimits: (patch) => set((s) => ({ limits: { ...s.limits, ...patch } })),
   frame: () => set((s) => ({ frameAsked: s.frameAsked + 1 })),

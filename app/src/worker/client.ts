@@ -1,24 +1,94 @@
 import * as Comlink from 'comlink';
 import { useBench } from '../store/bench.ts';
+import { whenGone } from './alive.ts';
 import type { CoreApi } from './coreWorker.ts';
 import type { Outcome } from './messages.ts';
 
-let core: Comlink.Remote<CoreApi> | null = null;
+interface Core {
+  worker: Worker;
+  api: Comlink.Remote<CoreApi>;
+}
 
-/** The core worker, started once; what it tells goes into the store. */
+let core: Core | null = null;
+/** Questions that have not been answered: they are refused when the worker ends. */
+const waiting = new Set<(error: Error) => void>();
+/** When the worker ended, ms. */
+let ends: number[] = [];
+/** So often within a minute is too often to go on. */
+const mostEnds = 3;
+
+const endedWords =
+  'The part of the app that computes was ended by the browser, probably for lack of memory. The job was opened again from what is kept; the step that was under way was not done.';
+
+/** The core worker, started once and started again when it ends; what it tells goes into the store. */
 export function coreApi(): Comlink.Remote<CoreApi> {
-  if (!core) {
-    const worker = new Worker(new URL('./coreWorker.ts', import.meta.url), { type: 'module', name: 'core' });
-    core = Comlink.wrap<CoreApi>(worker);
-    void core.listen(Comlink.proxy((event) => useBench.getState().receive(event)));
+  core ??= start();
+  return core.api;
+}
+
+function start(): Core {
+  const worker = new Worker(new URL('./coreWorker.ts', import.meta.url), { type: 'module', name: 'core' });
+  const remote = Comlink.wrap<CoreApi>(worker);
+  void remote.listen(Comlink.proxy((event) => useBench.getState().receive(event)));
+  const mine: Core = { worker, api: answering(remote) };
+  void whenGone(worker, remote).then(() => core === mine && again(mine));
+  return mine;
+}
+
+/** The same, each question refused when the worker ends before it has answered. */
+function answering(remote: Comlink.Remote<CoreApi>): Comlink.Remote<CoreApi> {
+  return new Proxy(remote, {
+    get(target, name) {
+      const method = Reflect.get(target, name) as unknown;
+      if (typeof method !== 'function' || typeof name === 'symbol' || name === 'then') return method;
+      return (...given: unknown[]) => {
+        let refuse: (error: Error) => void = () => {};
+        const ended = new Promise<never>((_, reject) => (refuse = reject));
+        waiting.add(refuse);
+        const asked = (method as (...given: unknown[]) => Promise<unknown>)(...given);
+        return Promise.race([asked, ended]).finally(() => waiting.delete(refuse));
+      };
+    },
+  });
+}
+
+/** A new worker takes the place of one that has ended, and opens the job from what is kept. */
+function again(gone: Core): void {
+  gone.worker.terminate();
+  core = null;
+  for (const refuse of [...waiting]) refuse(new Error(endedWords));
+  waiting.clear();
+  const { summary, receive, notice, set } = useBench.getState();
+  receive({ kind: 'progress', progress: null });
+  const now = Date.now();
+  ends = [...ends.filter((time) => now - time < 60_000), now];
+  if (ends.length > mostEnds) {
+    set({
+      broken:
+        'The part of the app that computes ends again and again, probably for lack of memory. What is kept of the job is safe. Close other tabs, then reload this page.',
+    });
+    return;
   }
-  return core;
+  if (!summary) return;
+  void outcomeOf(coreApi().load(summary.id)).then((outcome) => notice(outcome.ok ? endedWords : outcome.sentence, outcome.ok ? 'warning' : 'error'));
 }
 
 let running = 0;
 
 /** Operations that have been asked for and not been answered yet. */
 export const operationsRunning = () => running;
+
+/** Ends the core worker as the browser may; for tests. */
+export const endCore = () => core?.worker.terminate();
+
+/** The answer, or the words why there is none. */
+export async function outcomeOf(asked: Promise<Outcome>): Promise<Outcome> {
+  try {
+    return await asked;
+  } catch (error) {
+    return { ok: false, sentence: error instanceof Error ? error.message : String(error), report: { code: 'ended' } };
+  }
+}
 
 /** Deep in its work the core worker cannot tell of it at first: the bar comes all the same. */
 async function sayingThatItWorks<T>(work: Promise<T>): Promise<T> {
@@ -35,29 +105,44 @@ async function sayingThatItWorks<T>(work: Promise<T>): Promise<T> {
   }
 }
 
-/** Runs an operation; what went wrong becomes a notice, what went right only where `say` asks for it. */
-export async function run(name: string, params: Record<string, unknown> = {}, say = false, writeLive = false): Promise<Outcome> {
+/** Asks for one step by hand; what went wrong becomes a notice, what went right only where `say` asks for it. @param ask with true: live jigs may be written for it */
+export async function step(label: string, ask: (writeLive: boolean) => Promise<Outcome>, say = false, writeLive = false): Promise<Outcome> {
   const start = performance.now();
   running++;
-  const outcome = await sayingThatItWorks(coreApi().run(name, params, writeLive)).finally(() => running--);
-  performance.measure(`run ${name}`, { start, detail: outcome.timings });
-  if (!outcome.ok && (outcome.report as { code?: string } | null)?.code === 'live-jigs')
-    useBench.getState().notice(outcome.sentence, 'warning', { label: 'Write and go on', act: () => void run(name, params, say, true) });
+  const outcome = await sayingThatItWorks(outcomeOf(ask(writeLive))).finally(() => running--);
+  performance.measure(`run ${label}`, { start, detail: outcome.timings });
+  if (codeOf(outcome) === 'live-jigs') useBench.getState().set({ liveAsked: { sentence: outcome.sentence, go: () => void step(label, ask, say, true) } });
   else notify(outcome, say);
   return outcome;
 }
 
+/** Runs an operation of the registry. */
+export const run = (name: string, params: Record<string, unknown> = {}, say = false, writeLive = false): Promise<Outcome> =>
+  step(name, (write) => coreApi().run(name, params, write), say, writeLive);
+
+export const codeOf = (outcome: Outcome) => (outcome.ok ? undefined : (outcome.report as { code?: string } | null)?.code);
+
 export function notify(outcome: Outcome, say: boolean) {
-  if (!outcome.ok) {
-    const code = (outcome.report as { code?: string } | null)?.code;
-    useBench.getState().notice(outcome.sentence, code === 'cancelled' || code === 'nothing-to-do' ? 'info' : 'error');
-  } else if (say && outcome.sentence) useBench.getState().notice(outcome.sentence, 'success');
+  const { notice } = useBench.getState();
+  const code = codeOf(outcome);
+  if (outcome.ok) {
+    if (say && outcome.sentence) notice(outcome.sentence, 'success', undefined, outcome.takesBack);
+  } else if (code === 'looks-on') notice(outcome.sentence, 'warning', { label: 'Take over', act: takeOver });
+  // said once, when the worker ended
+  else if (code !== 'ended') notice(outcome.sentence, code === 'cancelled' || code === 'nothing-to-do' ? 'info' : 'error');
+}
+
+/** Makes this tab the one that works on the job. */
+export function takeOver(): void {
+  void coreApi()
+    .takeOver()
+    .catch(() => {});
 }
 
 export async function undo(): Promise<void> {
-  notify(await coreApi().undo(), true);
+  notify(await outcomeOf(coreApi().undo()), true);
 }
 
 export async function redo(): Promise<void> {
-  notify(await coreApi().redo(), true);
+  notify(await outcomeOf(coreApi().redo()), true);
 }

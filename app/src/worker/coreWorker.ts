@@ -10,7 +10,6 @@ import {
   partOf,
   penPath,
   runOperation,
-  sentenceOf,
   trianglesOf,
   unplacedCount,
   type Context,
@@ -59,12 +58,17 @@ import {
   quietContext,
   unwrapIslands,
 } from '@jig-peel/core';
-import { Keeper } from '../keep/db.ts';
+import { database, Keeper } from '../keep/db.ts';
+import { Keeping } from '../session/keeping.ts';
+import { Ownership } from '../session/ownership.ts';
+import { wordsOf } from '../session/words.ts';
+import { Works } from '../session/work.ts';
 import { deliver, type DeliverChoice } from './deliver.ts';
+import { holdWhileAlive, whenGone } from './alive.ts';
 import { contextGeometry, layoutView, partGeometry, notchMarks } from './geometry.ts';
 import { firstShape, touchedFaces, unwrapTouched } from './live.ts';
 import type { JobSummary, Outcome, RegionTake, RegionView, UvPreview, WorkerEvent } from './messages.ts';
-import { WorkerPool } from './pool.ts';
+import { workerEnded, WorkerPool } from './pool.ts';
 import type { SolverApi } from './solverWorker.ts';
 
 let tell: (event: WorkerEvent) => void = () => {};
@@ -84,51 +88,8 @@ const meshIdOf = (mesh: Mesh) => {
 };
 const sent = { mesh: -1, set: null as UvSet | null, size: '' };
 
-let cancelled = false;
-const context: Context = {
-  progress: (share, text) => progressLater(share, text),
-  throwIfCancelled: () => {
-    if (cancelled) throw new JigError('cancelled', 'Cancelled; nothing was changed.');
-  },
-  pool,
-};
-
-let progressTimer: ReturnType<typeof setTimeout> | undefined;
-let progressShown = false;
-let lastProgress = { share: 0, text: '' };
-let progressTold = 0;
-/** Each change draws the page anew, on the same cores that work: so often is enough to see that it goes on. */
-const progressEvery = 250;
-function tellProgress() {
-  progressTold = performance.now();
-  tell({ kind: 'progress', progress: lastProgress });
-}
-/** Short work shows nothing: the bar comes after so many ms. */
-const progressAfter = 150;
-let progressBegan = Infinity;
-function progressLater(share: number, text: string) {
-  lastProgress = { share, text };
-  // begun longer ago than the bar waits, and so busy since that its time has not come
-  if (performance.now() - progressBegan > progressAfter) progressShown = true;
-  if (progressShown && performance.now() - progressTold >= progressEvery) tellProgress();
-}
-async function withProgress<T>(work: () => Promise<T>): Promise<T> {
-  cancelled = false;
-  lastProgress = { share: 0, text: 'Working' };
-  progressBegan = performance.now();
-  progressTimer = setTimeout(() => {
-    progressShown = true;
-    tellProgress();
-  }, progressAfter);
-  try {
-    return await work();
-  } finally {
-    clearTimeout(progressTimer);
-    if (progressShown) tell({ kind: 'progress', progress: null });
-    progressShown = false;
-    progressBegan = Infinity;
-  }
-}
+const works = new Works((progress) => tell({ kind: 'progress', progress }), pool);
+const withProgress = <T>(work: (context: Context) => Promise<T>): Promise<T> => works.run(work);
 
 function activeFacts(job: Job): JobSummary['active'] {
   const { mesh } = partOf(job);
@@ -314,14 +275,32 @@ function sendIndex(part: string, mesh: Mesh, set: UvSet) {
 async function measurerWith(mesh: Mesh): Promise<{ api: Comlink.Remote<SolverApi>; id: number }> {
   if (!measuring) {
     const worker = new Worker(new URL('./solverWorker.ts', import.meta.url), { type: 'module', name: 'measure' });
-    measuring = { worker, api: Comlink.wrap<SolverApi>(worker) };
+    const mine = { worker, api: Comlink.wrap<SolverApi>(worker), refuse: new Set<(error: Error) => void>() };
+    measuring = mine;
+    void whenGone(worker, mine.api).then(() => {
+      if (measuring === mine) measuring = null;
+      for (const refuse of mine.refuse) refuse(workerEnded());
+    });
   }
   const id = meshIdOf(mesh);
   if (!(await measuring.api.holdsMesh(id))) await measuring.api.holdMesh(id, mesh);
   return { api: measuring.api, id };
 }
 
-let measuring: { worker: Worker; api: Comlink.Remote<SolverApi> } | null = null;
+let measuring: { worker: Worker; api: Comlink.Remote<SolverApi>; refuse: Set<(error: Error) => void> } | null = null;
+
+/** What the measuring worker answers, or why it cannot: it may end before. */
+async function measured<T>(asked: Promise<T>): Promise<T> {
+  const seat = measuring;
+  let refuse: (error: Error) => void = () => {};
+  const ended = new Promise<never>((_, reject) => (refuse = reject));
+  seat?.refuse.add(refuse);
+  try {
+    return await Promise.race([asked, ended]);
+  } finally {
+    seat?.refuse.delete(refuse);
+  }
+}
 let measureBusy = false;
 let measureAgain = false;
 let measureTimer: ReturnType<typeof setTimeout> | undefined;
@@ -343,7 +322,7 @@ async function measure() {
     const part = partOf(job);
     const set = activeSet(part);
     const { api: measurer, id } = await measurerWith(part.mesh);
-    const { report, faults, state } = await measurer.check(id, set, job.settings.width, job.settings.height, job.settings.margin);
+    const { report, faults, state } = await measured(measurer.check(id, set, job.settings.width, job.settings.height, job.settings.margin));
     if (job.settings.countImage) {
       const { set: landed, width, height } = asImageLands(job, part, set);
       Object.assign(report, stretchFigures(triangleStretch(part.mesh, landed, width, height)));
@@ -351,7 +330,7 @@ async function measure() {
     if (history.present === job || activeSet(partOf(history.present)) === set)
       tell({ kind: 'measures', measures: { part: part.id, report, state, ...faults } });
   } catch (error) {
-    tell({ kind: 'trouble', sentence: `The measures could not be worked out: ${sentenceOf(error)}` });
+    tell({ kind: 'trouble', sentence: `The measures could not be worked out: ${wordsOf(error)}` });
   } finally {
     measureBusy = false;
     if (measureAgain) {
@@ -361,28 +340,110 @@ async function measure() {
   }
 }
 
-let saving: Promise<void> = Promise.resolve();
-/** Keeps the history after each step, one save after the other. */
+/** Unlike for every session of this browser. */
+const sessionToken = crypto.randomUUID();
+let keeping: Keeping | null = null;
+let ownership: Ownership | null = null;
+
+/** Keeps the history after each step. */
 function save() {
-  const h = history;
-  const k = keeper;
-  if (!h || !k) return;
-  const entries = h.entries;
-  const index = h.index;
-  saving = saving
-    .then(() => k.save(entries, index))
-    .then(() => tell({ kind: 'saved', time: Date.now() }))
-    .catch((error: unknown) =>
-      tell({ kind: 'trouble', sentence: `The last step could not be kept in this browser: ${sentenceOf(error)} Save a job archive under Deliver.` }),
-    );
+  if (history) keeping?.keep(history.entries, history.index);
 }
 
-function begin(job: Job, sentence: string) {
+/** Until all that was done so far is kept, or cannot be. */
+const settle = async (): Promise<boolean> => (keeping ? keeping.settle() : true);
+
+/** Jobs that were left before all of their steps could be kept: it goes on being tried, and they are gone back to as they are. */
+const unfinished = new Map<string, { history: History; keeper: Keeper; keeping: Keeping; ownership: Ownership }>();
+
+/** Lets go of the job at hand. What could not be kept of it stays here and is tried again. */
+async function leave(): Promise<void> {
+  const left = { history, keeper, keeping, ownership };
+  if (!left.keeper || !left.keeping) return;
+  const all = await left.keeping.settle();
+  if (!all && left.history && left.ownership)
+    unfinished.set(left.keeper.jobId, left as typeof left & { history: History; keeper: Keeper; keeping: Keeping; ownership: Ownership });
+  else {
+    left.keeping.stop();
+    left.ownership?.close();
+  }
+  if (keeper === left.keeper) history = keeper = keeping = ownership = null;
+}
+
+/** Makes a job this session's: its keeper, who may write it, and what happens when that changes. */
+async function adopt(id: string): Promise<Keeper> {
+  await leave();
+  const mine = new Keeper(id, database, sessionToken);
+  keeper = mine;
+  keeping = new Keeping(
+    mine,
+    (event) => {
+      const rest = unfinished.get(id);
+      if (keeper !== mine) {
+        // left before all was kept
+        if (event.kind !== 'saved' || rest?.keeper !== mine) return;
+        unfinished.delete(id);
+        rest.ownership.close();
+        tell({ kind: 'trouble', sentence: `All steps of “${rest.history.present.name}” are kept now.` });
+      } else if (event.kind === 'takenOver') tell({ kind: 'owner', owner: 'others', how: 'stolen' });
+      else tell(event);
+      if (event.kind === 'saved') ownership?.tellKept();
+    },
+    { estimate: () => navigator.storage.estimate() },
+  );
+  const owns: Ownership = new Ownership(id, sessionToken, {
+    givingUp: async () => {
+      livePool.cancel();
+      works.cancelAll();
+      await settle();
+    },
+    changed: (owner, how) => {
+      if (ownership !== owns) return;
+      void inTurn(async () => {
+        if (owner === 'mine') await begins(mine);
+        tell({ kind: 'owner', owner, how });
+      });
+    },
+    kept: () => void inTurn(() => follow(mine)),
+  });
+  ownership = owns;
+  const owner = await owns.take();
+  if (owner === 'mine') await mine.claim();
+  if (keeper === mine) tell({ kind: 'owner', owner, how: owner === 'mine' ? 'got' : 'busy' });
+  return mine;
+}
+
+/** This session writes from now on, from what the other one kept. */
+async function begins(mine: Keeper): Promise<void> {
+  await mine.claim();
+  keeping = new Keeping(mine, keeping!.teller, { estimate: () => navigator.storage.estimate() });
+  await follow(mine);
+}
+
+/** Shows what another session has kept. */
+async function follow(mine: Keeper): Promise<void> {
+  if (keeper !== mine) return;
+  const kept = await mine.load().catch(() => null);
+  if (!kept || keeper !== mine) return;
+  history = History.restore(kept.entries, kept.index);
+  livePool.cancel();
+  show();
+}
+
+/** @throws JigError `looks-on` while another session writes the job */
+function assertMine() {
+  if (ownership && !ownership.isMine)
+    throw new JigError('looks-on', 'This job is being worked on in another tab; here it can be looked at.', '', 'Take it over to work on it here.');
+}
+
+async function begin(job: Job, sentence: string): Promise<void> {
+  works.cancelAll();
+  await adopt(job.id);
   history = new History({ job, operation: 'open', params: {}, sentence, time: Date.now() });
-  keeper = new Keeper(job.id);
   forget();
   save();
   show();
+  await settle();
 }
 
 function forget() {
@@ -398,7 +459,7 @@ async function attempt(work: () => Promise<Outcome>): Promise<Outcome> {
     return await work();
   } catch (error) {
     if (!(error instanceof JigError)) console.error(error);
-    return { ok: false, sentence: sentenceOf(error), report: { code: error instanceof JigError ? error.code : 'internal' } };
+    return { ok: false, sentence: wordsOf(error), report: { code: error instanceof JigError ? error.code : 'internal' } };
   }
 }
 
@@ -438,7 +499,7 @@ async function layLive(partId: string, faces: Set<number>, before: UvSet, shown:
   pendingBefore ??= before;
   const job = history.present;
   const mark = performance.now();
-  const quiet = { ...context, progress: () => {}, throwIfCancelled: () => {}, pool: livePool };
+  const quiet: Context = { progress: () => {}, throwIfCancelled: () => {}, pool: livePool };
   try {
     const asked = [pendingFaces, pendingBefore] as const;
     // a first shape at once, unless it stands or conformal is as quick anyway
@@ -465,7 +526,7 @@ async function layLive(partId: string, faces: Set<number>, before: UvSet, shown:
     if (error instanceof JigError && (error.code === 'cancelled' || error.code === 'cannot-lie-flat')) return;
     pendingFaces = new Set();
     pendingBefore = null;
-    tell({ kind: 'trouble', sentence: `The touched islands could not be unwrapped: ${sentenceOf(error)}` });
+    tell({ kind: 'trouble', sentence: `The touched islands could not be unwrapped: ${wordsOf(error)}` });
   }
 }
 
@@ -488,9 +549,10 @@ function warmUp() {
 }
 
 /** One operation on the job that is open, kept as a step of its history. @param writeLive live jigs whose faces it edits may be written for it */
-async function runStep(name: string, params: Record<string, unknown>, writeLive = false): Promise<Outcome> {
+async function runStep(name: string, params: Record<string, unknown>, context: Context, writeLive = false): Promise<Outcome> {
   const h = history;
   if (!h) throw new JigError('nothing-to-do', 'No job is open.');
+  assertMine();
   const before = h.present;
   const part = partOf(before, typeof params.part === 'string' ? params.part : undefined);
   const start = performance.now();
@@ -517,7 +579,7 @@ async function runStep(name: string, params: Record<string, unknown>, writeLive 
   const timings = { run: ran - start, show: performance.now() - ran };
   save();
   if (laysFlat) void unwrapLive(part.id, touchedFaces(part, changed), activeSet(part), shown !== null);
-  return { ok: true, sentence, report: plain(report), timings };
+  return { ok: true, sentence, report: plain(report), timings, takesBack: 'undo' };
 }
 
 /** UVs that are not the layout's, ready to draw. @param corner 2 numbers a corner */
@@ -584,6 +646,8 @@ function combineIds(before: Uint32Array, found: Uint32Array, touched: number[], 
 }
 
 const api = {
+  alive: holdWhileAlive,
+
   listen(callback: (event: WorkerEvent) => void): void {
     tell = callback;
     setTimeout(warmUp, 0);
@@ -593,12 +657,14 @@ const api = {
   /** Opens files as a new job. The answer's report holds its id. */
   open(files: InputFile[], id: string, name?: string): Promise<Outcome> {
     return attempt(() =>
-      withProgress(async () => {
+      withProgress(async (context) => {
         const opened = await openFiles(files, id, context);
         const job = name ? { ...opened, name } : opened;
-        begin(job, `Opened ${files.length === 1 ? files[0]!.name : `${files.length} files`}`);
-        await saving;
-        return { ok: true, sentence: `Opened ${job.name}`, report: { id: job.id, intake: job.intake } };
+        await begin(job, `Opened ${files.length === 1 ? files[0]!.name : `${files.length} files`}`);
+        const bare = job.parts.every((part) => part.uvSets.every((set) => unplacedCount(set) === set.unplaced.length));
+        // files that bring UVs begin where these are looked at; an archive goes on where one worked last
+        const first = bare || files.some(({ name: file }) => file.toLowerCase().endsWith('.jigpeel')) ? 'seams' : 'intake';
+        return { ok: true, sentence: `Opened ${job.name}`, report: { id: job.id, intake: job.intake, first } };
       }),
     );
   },
@@ -608,8 +674,7 @@ const api = {
     return attempt(async () => {
       const blank = newJob(id, kind[0]!.toUpperCase() + kind.slice(1), []);
       const { job, sentence } = await runOperation(blank, 'makeForm', { kind });
-      begin(job, sentence);
-      await saving;
+      await begin(job, sentence);
       return { ok: true, sentence, report: { id } };
     });
   },
@@ -620,20 +685,50 @@ const api = {
       if (history?.present.id === id) {
         forget();
         show();
-        return { ok: true, sentence: 'Here it is', report: { id } };
+        tell({ kind: 'owner', owner: ownership?.isMine === false ? 'others' : 'mine', how: 'busy' });
+        return { ok: true, sentence: 'Here it is', report: { id, missing: 0 } };
       }
-      await saving;
-      keeper = new Keeper(id);
-      const kept = await keeper.load();
+      works.cancelAll();
+      const rest = unfinished.get(id);
+      if (rest) {
+        await leave();
+        unfinished.delete(id);
+        ({ history, keeper, keeping, ownership } = rest);
+        forget();
+        show();
+        keeping.retry();
+        return { ok: true, sentence: `Opened ${history.present.name}`, report: { id, missing: 0 } };
+      }
+      const mine = await adopt(id);
+      const kept = await mine.load();
+      if (keeper !== mine) throw new JigError('cancelled', 'Another job was opened meanwhile.');
       if (!kept) throw new JigError('not-found', 'This job is not kept in this browser.', '', 'Open its job archive from the jobs page.');
       history = History.restore(kept.entries, kept.index);
       forget();
       show();
-      return { ok: true, sentence: `Opened ${history.present.name}`, report: { id } };
+      return { ok: true, sentence: `Opened ${history.present.name}`, report: { id, missing: kept.missing, left: kept.entries.length } };
     });
   },
 
-  run: (name: string, params: Record<string, unknown>, writeLive = false) => inTurn(() => attempt(() => withProgress(() => runStep(name, params, writeLive)))),
+  /** Lets go of a kept job that is no longer looked at, once all of it is kept. */
+  letGo(id: string): Promise<void> {
+    return inTurn(async () => {
+      if (keeper?.jobId === id) await leave();
+    });
+  },
+
+  /** Makes this session the one that writes the job. */
+  takeOver(): Promise<void> {
+    return ownership?.takeOver() ?? Promise.resolve();
+  },
+
+  /** Tries at once to keep what could not be kept. */
+  retrySave(): void {
+    keeping?.retry();
+  },
+
+  run: (name: string, params: Record<string, unknown>, writeLive = false) =>
+    inTurn(() => attempt(() => withProgress((context) => runStep(name, params, context, writeLive)))),
 
   /** Selects what lies in a drawn region of a view, as one step. */
   takeRegion({ region, kind, through, mode, touched }: RegionTake, view: RegionView): Promise<Outcome> {
@@ -650,7 +745,7 @@ const api = {
         const ids = combineIds(before, found, touched, mode);
         const timings = { run: performance.now() - start, show: 0 };
         if (ids.length === before.length && ids.every((id, k) => id === before[k])) return Promise.resolve({ ok: true, sentence: '', report: {}, timings });
-        return runStep('select', { kind, ids }).then((outcome) => ({
+        return runStep('select', { kind, ids }, quietContext).then((outcome) => ({
           ...outcome,
           timings: { run: timings.run, show: performance.now() - start - timings.run },
         }));
@@ -659,16 +754,16 @@ const api = {
   },
 
   /** Relaxes the faces in sight under a brush stroke, as one step. */
-  relaxRegion(region: Region, view: RegionView): Promise<Outcome> {
+  relaxRegion(region: Region, view: RegionView, writeLive = false): Promise<Outcome> {
     return inTurn(() =>
       attempt(() =>
-        withProgress(() => {
+        withProgress((context) => {
           if (!history) throw new JigError('nothing-to-do', 'No job is open.');
           const part = partOf(history.present);
           const question = { mesh: part.mesh, set: activeSet(part), hidden: part.hidden ?? null, kind: 'faces' as const, region };
           const faces = view.view === 'model' ? modelRegion(question, view, false) : sheetRegion(question, view);
           if (faces.length === 0) throw new JigError('nothing-to-do', 'The brush passed over no face.', '', 'Brush over the model or an island.');
-          return runStep('relax', { faces: [...faces].join(',') });
+          return runStep('relax', { faces: [...faces].join(',') }, context, writeLive);
         }),
       ),
     );
@@ -678,8 +773,7 @@ const api = {
   redo: () => inTurn(() => step((h) => h.redo())),
 
   cancel(): void {
-    cancelled = true;
-    pool.cancel();
+    works.cancel();
   },
 
   /** Edges that a stroke over the model would become; nothing is changed. */
@@ -699,6 +793,7 @@ const api = {
       attempt(async () => {
         const h = history;
         if (!h) throw new JigError('nothing-to-do', 'No job is open.');
+        assertMine();
         const before = h.present;
         const { job, report, sentence } = await runOperation(before, 'addImages', { images, show: reveal });
         if (job !== before) {
@@ -706,7 +801,7 @@ const api = {
           show();
           save();
         }
-        return { ok: true, sentence, report };
+        return { ok: true, sentence, report, ...(job === before ? {} : { takesBack: 'undo' as const }) };
       }),
     );
   },
@@ -719,10 +814,10 @@ const api = {
       const part = partOf(job);
       const faces = facesBy(job, part, 'selected');
       const { api: measurer, id } = await measurerWith(part.mesh);
-      const found = await measurer.advise(id, faces);
+      const found = await measured(measurer.advise(id, faces));
       if (!found) return { ok: true, sentence: '', report: null };
       const list = found.slice(0, 4);
-      const pictures = await measurer.picture(id, list);
+      const pictures = await measured(measurer.picture(id, list));
       // from here on they are faces of the mesh
       for (const { figures } of list) figures.badly = figures.badly.map((k) => faces[k]!);
       return { ok: true, sentence: `Measured ways to project ${faces.length} faces`, report: { faces: faces.length, list, pictures } };
@@ -862,7 +957,7 @@ const api = {
 
   deliver(choice: DeliverChoice): Promise<Outcome> {
     return attempt(() =>
-      withProgress(async () => {
+      withProgress(async (context) => {
         if (!history) throw new JigError('nothing-to-do', 'No job is open.');
         const sentences = history.entries.slice(0, history.index + 1).map((entry) => entry.sentence);
         const result = await deliver(history.present, choice, sentences, context.progress);
@@ -871,8 +966,8 @@ const api = {
     );
   },
 
-  /** Waits until everything done so far is kept. */
-  settle: () => saving,
+  /** Waits until everything done so far is kept; false if it could not be. */
+  settle,
 };
 
 const placesOf = new WeakMap<UvSet, Float32Array>();
@@ -912,6 +1007,7 @@ function plain(report: unknown): unknown {
 function step(move: (h: History) => Job): Promise<Outcome> {
   return attempt(async () => {
     if (!history) throw new JigError('nothing-to-do', 'No job is open.');
+    assertMine();
     livePool.cancel();
     pendingFaces = new Set();
     pendingBefore = null;
@@ -921,7 +1017,9 @@ function step(move: (h: History) => Job): Promise<Outcome> {
     if (history.index === before) return { ok: true, sentence: '', report: {} };
     show();
     save();
-    return { ok: true, sentence: history.index < before ? `Undid: ${left}` : `Did again: ${history.entries[history.index]!.sentence}`, report: {} };
+    return history.index < before
+      ? { ok: true, sentence: `Undid: ${left}`, report: {}, takesBack: 'redo' }
+      : { ok: true, sentence: `Did again: ${history.entries[history.index]!.sentence}`, report: {}, takesBack: 'undo' };
   });
 }
 

@@ -14,6 +14,9 @@ import type {
   StateLine,
 } from '@jig-peel/core';
 
+import type { Progress } from '../session/work.ts';
+import type { Owner } from '../session/ownership.ts';
+
 /** What the screen needs to know of the job, small enough to send whole after each step. */
 export interface JobSummary {
   id: string;
@@ -134,11 +137,6 @@ export interface Measures {
   outside: Uint8Array;
 }
 
-export interface Progress {
-  share: number;
-  text: string;
-}
-
 /** Where things are in a view at the moment of a drag. */
 export type RegionView = ({ view: 'model' } & ModelView) | ({ view: 'sheet' } & SheetView);
 
@@ -186,6 +184,12 @@ export type WorkerEvent =
   | { kind: 'index'; part: string; data: ArrayBuffer }
   | { kind: 'progress'; progress: Progress | null }
   | { kind: 'saved'; time: number }
+  /** Steps since then are not kept in this browser; it is tried again. */
+  | { kind: 'unsaved'; since: number; sentence: string }
+  /** The room in this browser is nearly used up, bytes. */
+  | { kind: 'room'; used: number; quota: number }
+  /** Who writes the job, and how that came about. */
+  | { kind: 'owner'; owner: Owner; how: 'got' | 'taken' | 'stolen' | 'busy' }
   | { kind: 'trouble'; sentence: string };
 
 export interface DeliveredFile {
@@ -200,6 +204,8 @@ export interface Outcome {
   ok: boolean;
   sentence: string;
   report: unknown;
+  /** What would take back what was done; absent where the history got no step. */
+  takesBack?: 'undo' | 'redo';
   /** Milliseconds in the worker: the operation itself, and getting it ready to draw. */
   timings?: { run: number; show: number };
 }

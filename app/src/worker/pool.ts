@@ -1,15 +1,32 @@
 import * as Comlink from 'comlink';
 import { JigError, type Context, type IslandResult, type IslandTask, type SolverPool } from '@jig-peel/core';
+import { whenGone } from './alive.ts';
 import type { SolverApi } from './solverWorker.ts';
 
 interface Seat {
   worker: Worker;
   api: Comlink.Remote<SolverApi>;
+  gone: boolean;
+  /** What is to be done when its worker ends by itself. */
+  onGone: (() => void) | null;
 }
+
+export const workerEnded = () =>
+  new JigError(
+    'ended',
+    'The browser ended a part of the app that computes, probably for lack of memory; nothing was changed.',
+    '',
+    'Close other tabs, or work on a smaller part.',
+  );
 
 const take = (): Seat => {
   const worker = new Worker(new URL('./solverWorker.ts', import.meta.url), { type: 'module', name: 'solver' });
-  return { worker, api: Comlink.wrap<SolverApi>(worker) };
+  const seat: Seat = { worker, api: Comlink.wrap<SolverApi>(worker), gone: false, onGone: null };
+  void whenGone(worker, seat.api).then(() => {
+    seat.gone = true;
+    seat.onGone?.();
+  });
+  return seat;
 };
 
 const warm = (): Seat => {
@@ -72,15 +89,18 @@ export class WorkerPool implements SolverPool {
         context.progress(done / total, `Unwrapping: ${Math.round((100 * done) / total)} % of the triangles`);
       }
     };
+    this.seats = this.seats.filter((seat) => !seat.gone);
     while (this.seats.length < Math.min(this.size, tasks.length)) {
-      this.seats.push(spare ?? take());
+      this.seats.push(spare && !spare.gone ? spare : take());
       spare = null;
     }
     busy++;
+    for (const seat of this.seats) seat.onGone = () => mine?.(workerEnded());
     try {
       await Promise.race([Promise.all(this.seats.slice(0, Math.max(1, Math.min(this.size, tasks.length))).map(work)), stopped]);
     } finally {
       if (this.stop === mine) this.stop = null;
+      for (const seat of this.seats) seat.onGone = null;
       busy--;
       keepSpare();
     }
@@ -90,7 +110,10 @@ export class WorkerPool implements SolverPool {
   /** Ends what is being solved; its promise is rejected with code `cancelled`. */
   cancel(): void {
     if (!this.stop) return;
-    for (const seat of this.seats) seat.worker.terminate();
+    for (const seat of this.seats) {
+      seat.onGone = null;
+      seat.worker.terminate();
+    }
     this.seats = [];
     this.stop(new JigError('cancelled', 'Cancelled; nothing was changed.'));
     this.stop = null;

@@ -1,5 +1,6 @@
 import * as Comlink from 'comlink';
 import { encode } from 'fast-png';
+import { holdWhileAlive } from './alive.ts';
 import {
   adviceSteps,
   jigPicture,
@@ -26,6 +27,8 @@ let heldMesh: { id: number; mesh: Mesh } | null = null;
 
 /** One worker of the pool: solves islands, and measures a layout of the mesh it holds. */
 const api = {
+  alive: holdWhileAlive,
+
   solve(tasks: IslandTask[]): IslandResult[] {
     const results = tasks.map((task) => solveIsland(task));
     return Comlink.transfer(

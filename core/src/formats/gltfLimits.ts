@@ -91,7 +91,7 @@ export function assertGltfSane(json: unknown, size: number): void {
 function assertWords(json: object) {
   for (const list of Object.values(json)) {
     for (const entry of listOf(list)) {
-      if (entry.name !== undefined && typeof entry.name !== 'string') delete entry.name;
+      for (const key of ['name', 'mimeType']) if (entry[key] !== undefined && typeof entry[key] !== 'string') delete entry[key];
       if (entry.uri !== undefined && typeof entry.uri !== 'string') throw bad('A file beside it is not named by text.');
     }
   }

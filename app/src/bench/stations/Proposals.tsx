@@ -31,6 +31,7 @@ export function Proposals() {
     setBusy(true);
     useBench.getState().set({ proposals: { list: [], layout: null } });
     const done: ProposalReport[] = [];
+    let all = true;
     for (const by of ['stretch', 'crease', 'flat'] as const) {
       const outcome = await run('propose', {
         by,
@@ -40,7 +41,11 @@ export function Proposals() {
         symmetry: symmetric ? 'auto' : 'none',
         ...(by === 'crease' ? { angle } : {}),
       });
-      if (!outcome.ok) break;
+      // that it was cancelled, or why it could not be, was said
+      if (!outcome.ok) {
+        all = false;
+        break;
+      }
       const report = outcome.report as ProposalReport;
       if (report.cuts.length > 0) done.push(report);
       // those that keep the limit first, the shortest of them on top
@@ -48,7 +53,7 @@ export function Proposals() {
       done.sort((a, b) => rank(a) - rank(b));
       useBench.getState().set({ proposals: { list: [...done], layout: useBench.getState().layout } });
     }
-    if (done.length === 0) useBench.getState().notice('No further seam is needed.', 'info');
+    if (all && done.length === 0) useBench.getState().notice('No further seam is needed.', 'info');
     setBusy(false);
   };
   const take = async ({ by, cuts }: ProposalReport) => {

@@ -11,7 +11,6 @@ export class PenTool implements Tool {
   private last: [number, number] = [0, 0];
   private asking = false;
   private askAgain = false;
-  private preview: Promise<Uint32Array> = Promise.resolve(none);
 
   down(at: PointerAt): void {
     if (!at.hit?.place) return;
@@ -41,14 +40,18 @@ export class PenTool implements Tool {
       return;
     }
     this.asking = true;
-    do {
-      this.askAgain = false;
-      if (!this.stroke) break;
-      this.preview = coreApi().pen(Float64Array.from(this.stroke));
-      const edges = await this.preview;
-      if (this.stroke) useBench.getState().set({ penEdges: edges });
-    } while (this.askAgain);
-    this.asking = false;
+    try {
+      do {
+        this.askAgain = false;
+        if (!this.stroke) break;
+        const edges = await coreApi().pen(Float64Array.from(this.stroke));
+        if (this.stroke) useBench.getState().set({ penEdges: edges });
+      } while (this.askAgain);
+    } catch {
+      // said when the worker ended
+    } finally {
+      this.asking = false;
+    }
   }
 
   up(at: PointerAt): void {

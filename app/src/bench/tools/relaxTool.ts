@@ -1,5 +1,5 @@
 import { useBench } from '../../store/bench.ts';
-import { coreApi, notify } from '../../worker/client.ts';
+import { coreApi, step } from '../../worker/client.ts';
 import type { PointerAt, Tool } from './tool.ts';
 
 /** Relaxes what the brush passes over, in either view: idle → drawing. Only points with all of their faces under the stroke move. */
@@ -28,9 +28,8 @@ export class RelaxTool implements Tool {
     this.cancel();
     if (!view) return;
     const region = { shape: 'brush' as const, points: points.length > 2 ? points : [...points, ...points], radius: useBench.getState().brush };
-    void coreApi()
-      .relaxRegion(region, at.picker.viewOf(view))
-      .then((outcome) => notify(outcome, false));
+    const seen = at.picker.viewOf(view);
+    void step('relaxRegion', (writeLive) => coreApi().relaxRegion(region, seen, writeLive));
   }
 
   cancel(): void {

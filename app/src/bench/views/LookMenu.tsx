@@ -1,6 +1,6 @@
 import { Box, FormControlLabel, Slider, Switch, ToggleButton, ToggleButtonGroup, Tooltip, Typography } from '@mui/material';
 import LookIcon from '@mui/icons-material/LightModeOutlined';
-import { useBench, type Look } from '../../store/bench.ts';
+import { fillsSelection, useBench, type Look } from '../../store/bench.ts';
 import { ChromeMenu } from './ChromeMenu.tsx';
 
 const lights: { value: Look['light']; label: string; help: string }[] = [
@@ -14,11 +14,12 @@ export function LookMenu() {
   const look = useBench((s) => s.look);
   const set = useBench((s) => s.setLook);
   const many = useBench((s) => (s.summary?.parts.length ?? 0) > 1);
-  const row = (label: string, key: 'outlineOnly' | 'farSide' | 'context' | 'values', hint?: string) => (
+  const filled = useBench(fillsSelection);
+  const row = (label: string, checked: boolean, change: (on: boolean) => void, hint?: string) => (
     <FormControlLabel
       sx={{ m: 0, justifyContent: 'space-between' }}
       labelPlacement="start"
-      control={<Switch size="small" checked={look[key]} onChange={(event) => set({ [key]: event.target.checked })} />}
+      control={<Switch size="small" checked={checked} onChange={(event) => change(event.target.checked)} />}
       label={
         <Typography variant="body2">
           {label}
@@ -55,10 +56,10 @@ export function LookMenu() {
           <Degrees label="Lamp: below to above" value={look.lampHeight} onChange={(lampHeight) => set({ lampHeight })} />
         </Box>
       )}
-      {row('Selection by its outline alone', 'outlineOnly', 'W')}
-      {row('Far side in a corner', 'farSide', 'B')}
-      {many && row('Other parts, faintly', 'context')}
-      {row('UV values beside points', 'values')}
+      {row('Selection filled', filled, (on) => set({ marking: on ? 'fill' : 'outline' }), 'W')}
+      {row('Far side in a corner', look.farSide, (farSide) => set({ farSide }), 'B')}
+      {many && row('Other parts, faintly', look.context, (context) => set({ context }))}
+      {row('UV values beside points', look.values, (values) => set({ values }))}
     </ChromeMenu>
   );
 }

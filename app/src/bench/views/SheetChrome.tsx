@@ -9,6 +9,7 @@ import { FiguresChip } from './FiguresChip.tsx';
 import { UnderMenu } from './UnderMenu.tsx';
 import { UvTable } from './UvTable.tsx';
 import type { Stage } from './stage.ts';
+import { wholeSheet } from './wholeSheet.ts';
 
 /** What lies over the sheet view: which sheet it is, fit, fill. */
 export function SheetChrome({ stage }: { stage: Stage }) {
@@ -20,7 +21,8 @@ export function SheetChrome({ stage }: { stage: Stage }) {
   const setName = part?.uvSets[part.activeUv];
   const fit = () => {
     const { width, height } = stage.rects.sheet;
-    stage.sheetEye.frame([0, 0, 1, 1], width, height);
+    stage.moved.sheet = false;
+    stage.sheetEye.frame(wholeSheet(stage.layout), width, height);
     stage.invalidate('sheet');
   };
   return (

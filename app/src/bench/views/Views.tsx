@@ -10,6 +10,7 @@ import { JigTool, jigHasPointer } from '../tools/jigTool.ts';
 import { PinTool, pinAt } from '../tools/pinTool.ts';
 import { RelaxTool } from '../tools/relaxTool.ts';
 import { PenTool } from '../tools/penTool.ts';
+import { holds, letsGo } from '../tools/held.ts';
 import { SelectTool } from '../tools/selectTool.ts';
 import type { PointerAt, Tool } from '../tools/tool.ts';
 import { addImageFiles } from '../addImages.ts';
@@ -25,6 +26,8 @@ import { SheetOverlay } from './SheetOverlay.tsx';
 import { Picker } from './pick.ts';
 import { gridTexture, imageTexture } from './pictures.ts';
 import { Stage, type ViewName } from './stage.ts';
+import { hasWebGl } from './webgl.ts';
+import { wholeSheet } from './wholeSheet.ts';
 
 /** The two views: one canvas under both, each pane routing its own pointer. */
 export function Views() {
@@ -32,6 +35,16 @@ export function Views() {
   const picker = useMemo(() => new Picker(stage), [stage]);
   const filled = useBench((s) => s.filled);
   const theme = useTheme();
+  const [lost, setLost] = useState(false);
+  const [canvas, setCanvas] = useState(0);
+  useEffect(() => {
+    if (!lost) return;
+    const timer = setTimeout(() => {
+      setLost(false);
+      setCanvas((k) => k + 1);
+    }, graphicsPatience);
+    return () => clearTimeout(timer);
+  }, [lost]);
   useMirror(stage, picker);
   useTestHandle(stage, picker);
   useEffect(() => {
@@ -65,13 +78,15 @@ export function Views() {
     >
       <Box sx={{ position: 'absolute', inset: 0 }}>
         <Canvas
+          key={canvas}
           frameloop="demand"
+          fallback={null}
           dpr={[1, 2]}
           // a view that is not due stays as it was drawn
           gl={{ antialias: true, preserveDrawingBuffer: true, powerPreference: 'high-performance' }}
           style={{ pointerEvents: 'none' }}
         >
-          <Renderer stage={stage} />
+          <Renderer stage={stage} onLost={setLost} />
         </Canvas>
       </Box>
       <Group orientation="horizontal" style={{ position: 'absolute', inset: 0 }}>
@@ -107,13 +122,37 @@ export function Views() {
           </Panel>
         )}
       </Group>
+      {(lost || !hasWebGl()) && <NoGraphics lost={lost} />}
       <ViewsSummary />
     </Box>
   );
 }
 
-function Renderer({ stage }: { stage: Stage }) {
-  const { invalidate, size } = useThree();
+/** Ms that the browser is given to bring lost graphics back before a new canvas takes their place. */
+const graphicsPatience = 3000;
+
+function Renderer({ stage, onLost }: { stage: Stage; onLost: (lost: boolean) => void }) {
+  const { invalidate, size, gl } = useThree();
+  useEffect(() => {
+    const canvas = gl.domElement;
+    const lost = (event: Event) => {
+      // else it is never given back
+      event.preventDefault();
+      onLost(true);
+    };
+    const restored = () => {
+      onLost(false);
+      stage.invalidate();
+    };
+    canvas.addEventListener('webglcontextlost', lost);
+    canvas.addEventListener('webglcontextrestored', restored);
+    // after a new canvas, too, everything has to be handed to the graphics again
+    stage.invalidate();
+    return () => {
+      canvas.removeEventListener('webglcontextlost', lost);
+      canvas.removeEventListener('webglcontextrestored', restored);
+    };
+  }, [gl, stage, onLost]);
   useEffect(() => {
     stage.schedule = () => invalidate();
     stage.invalidate();
@@ -123,6 +162,18 @@ function Renderer({ stage }: { stage: Stage }) {
   }, [stage, invalidate]);
   useFrame(({ gl }) => stage.render(gl, size.height), 1);
   return null;
+}
+
+function NoGraphics({ lost }: { lost: boolean }) {
+  return (
+    <Paper role="alert" elevation={6} sx={{ position: 'absolute', top: '40%', left: '50%', transform: 'translateX(-50%)', p: 2, maxWidth: 420, zIndex: 5 }}>
+      <Typography variant="body2">
+        {lost
+          ? 'The browser took the graphics away for a moment; the views come back by themselves. The job is not touched.'
+          : 'This browser draws no WebGL 2, which the views need. Switch on hardware acceleration in its settings, or use another browser. Panels and keys work; nothing is lost.'}
+      </Typography>
+    </Paper>
+  );
 }
 
 /** Carries what changes in the store over to the stage. */
@@ -260,6 +311,18 @@ function showLayout(stage: Stage) {
   performance.measure('layout on stage', { start });
 }
 
+/** The whole of a view that nobody has moved is kept in it. */
+function keepWhole(stage: Stage, view: ViewName) {
+  const { geometry } = stage;
+  const { width, height } = stage.rects[view];
+  if (stage.moved[view] || width < 2 || !geometry) return;
+  if (view === 'sheet') stage.sheetEye.frame(wholeSheet(stage.layout), width, height);
+  else {
+    stage.eye.frame(sampled(geometry.points, geometry.corners), geometry.bounds, width / height);
+    stage.eye.distance *= 1.15;
+  }
+}
+
 /** Brings the selection into both views; everything if nothing is selected. */
 function frame(stage: Stage) {
   const { geometry, layout } = stage;
@@ -267,9 +330,11 @@ function frame(stage: Stage) {
   const { summary } = useBench.getState();
   const { model, sheet } = stage.rects;
   let places: ArrayLike<number> = sampled(geometry.points, geometry.corners);
-  let flat: [number, number, number, number] = [0, 0, 1, 1];
+  let flat = wholeSheet(layout);
   const selection = summary?.selection;
+  stage.moved = { model: false, sheet: false };
   if (selection && layout && selection.part === geometry.part && selection.ids.length > 0) {
+    stage.moved = { model: true, sheet: true };
     const corners: number[] = [];
     if (selection.kind === 'points') {
       const chosen = new Set(selection.ids);
@@ -354,7 +419,7 @@ function Pane({ view, stage, picker, children }: PaneProps) {
       if (!frameFirst.done && inner.width > 10) {
         frameFirst.done = true;
         useBench.getState().frame();
-      }
+      } else keepWhole(stage, view);
       stage.invalidate();
     };
     const observer = new ResizeObserver(measure);
@@ -367,6 +432,7 @@ function Pane({ view, stage, picker, children }: PaneProps) {
       event.preventDefault();
       const r = pane.getBoundingClientRect();
       const [x, y] = [event.clientX - r.left, event.clientY - r.top];
+      stage.moved[view] = true;
       const factor = Math.exp(Math.max(-120, Math.min(120, event.deltaY)) * 0.0022);
       if (view === 'model') stage.eye.zoom(factor, (x / r.width) * 2 - 1, 1 - (y / r.height) * 2);
       else stage.sheetEye.zoom(factor, x, y, r.width, r.height);
@@ -430,6 +496,11 @@ function Pane({ view, stage, picker, children }: PaneProps) {
           const here = at(event);
           held.current = toolNow(here);
           held.current.down(here);
+          holds(() => {
+            held.current?.cancel();
+            held.current = null;
+            drag.current = null;
+          });
         } else useBench.getState().set({ hover: null });
       }}
       onPointerMove={(event) => {
@@ -438,6 +509,7 @@ function Pane({ view, stage, picker, children }: PaneProps) {
         const d = drag.current;
         if (d && d.mode !== 'tool') {
           const [dx, dy] = [event.clientX - d.x, event.clientY - d.y];
+          stage.moved[view] = true;
           d.x = event.clientX;
           d.y = event.clientY;
           const r = element.current!.getBoundingClientRect();
@@ -464,6 +536,7 @@ function Pane({ view, stage, picker, children }: PaneProps) {
       onPointerUp={(event) => {
         const d = drag.current;
         drag.current = null;
+        letsGo();
         if (d?.mode === 'tool') toolNow().up(at(event));
         held.current = null;
       }}

@@ -22,7 +22,7 @@ import { LineMaterial } from 'three/addons/lines/LineMaterial.js';
 import { LineSegments2 } from 'three/addons/lines/LineSegments2.js';
 import { LineSegmentsGeometry } from 'three/addons/lines/LineSegmentsGeometry.js';
 import { palettes, rgb, type Mode } from '../../theme/palette.ts';
-import type { BenchState } from '../../store/bench.ts';
+import { fillsSelection, type BenchState } from '../../store/bench.ts';
 import { asItLies, outsideKinds, placementMatrix, type ImagePlacement, type Jig } from '@jig-peel/core';
 import type { ContextGeometry, LayoutView, PartGeometry, UvPreview } from '../../worker/messages.ts';
 import { ModelCamera, SheetCamera } from './cameras.ts';
@@ -169,6 +169,8 @@ class Dots {
 export class Stage {
   readonly eye = new ModelCamera();
   readonly sheetEye = new SheetCamera();
+  /** A hand has moved the view: it stays where it was put. Others keep the whole in sight. */
+  moved = { model: false, sheet: false };
   readonly rects: Record<ViewName, Rect> = { model: { left: 0, top: 0, width: 0, height: 0 }, sheet: { left: 0, top: 0, width: 0, height: 0 } };
   /** Asks for a call of `render`. */
   schedule: () => void = () => {};
@@ -601,7 +603,7 @@ export class Stage {
     u.light.value = ['room', 'even', 'lamp'].indexOf(look.light);
     const [side, height] = [look.lampSide, look.lampHeight].map((degrees) => (degrees * Math.PI) / 180) as [number, number];
     u.lamp.value.set(Math.sin(side) * Math.cos(height), Math.sin(height), Math.cos(side) * Math.cos(height));
-    u.fillSelected.value = overlay !== 'stretch' && overlay !== 'density' && !look.outlineOnly;
+    u.fillSelected.value = fillsSelection({ look, overlay });
     this.farSide = look.farSide;
     const under = look.under === 'picture' ? image : look.under === 'grid' ? grid : null;
     this.sheetPicture.visible = under !== null;
@@ -712,7 +714,6 @@ export class Stage {
       }
     }
     this.uniforms.overlay.value = state.overlay === 'grid' || state.overlay === 'picture' ? 0 : state.overlay === 'plain' ? 2 : 1;
-    // over a colour overlay the selection is outlined, not filled
     this.setLook(state);
     this.fillFaces = (shown, badly = null) =>
       this.faceTexture!.fill(

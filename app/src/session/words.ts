@@ -1,0 +1,12 @@
+import { JigError } from '@jig-peel/core';
+
+/** The words to show for whatever was thrown: the app's own sentences, the browser's common refusals, and for anything else that it was unexpected. */
+export function wordsOf(error: unknown): string {
+  if (error instanceof JigError) return error.sentence;
+  const { name = '', inner } = (error ?? {}) as { name?: string; inner?: { name?: string } };
+  const names = `${name} ${inner?.name ?? ''}`;
+  if (/Quota/.test(names)) return 'There is no room left for it in this browser.';
+  if (/InvalidState|DatabaseClosed|MissingAPI|OpenFailed|UnknownError|Abort/.test(names)) return 'The browser’s storage did not answer.';
+  if (/RangeError/.test(name)) return 'There was not enough memory for it.';
+  return 'Something unexpected went wrong in the app.';
+}

@@ -1,0 +1,102 @@
+import { JigError, type Context, type SolverPool } from '@jig-peel/core';
+
+export interface Progress {
+  share: number;
+  text: string;
+}
+
+/** Short work shows nothing: the bar comes after so many ms, and moves so often, since each change draws the page on the cores that work. */
+const after = 150;
+const every = 250;
+
+/**
+ * Pieces of work that are under way, each with its own progress and its own cancel: one that begins or ends beside another leaves that alone. The
+ * bar shows the one that was begun last of those that run.
+ */
+export class Works {
+  private readonly list: Work[] = [];
+  private shown: Work | null = null;
+
+  constructor(
+    private readonly tell: (progress: Progress | null) => void,
+    private readonly pool: SolverPool & { cancel(): void },
+  ) {}
+
+  async run<T>(work: (context: Context) => Promise<T>): Promise<T> {
+    const mine = new Work(this.pool, () => this.show());
+    this.list.push(mine);
+    try {
+      return await work(mine.context);
+    } finally {
+      mine.end();
+      this.list.splice(this.list.indexOf(mine), 1);
+      this.show();
+    }
+  }
+
+  /** Cancels what the bar shows; before it shows anything, what was begun last. */
+  cancel(): void {
+    const target = this.shown ?? this.list.at(-1);
+    if (!target) return;
+    target.cancelled = true;
+    if (target.usesPool) this.pool.cancel();
+  }
+
+  /** Everything, when another job is opened. */
+  cancelAll(): void {
+    for (const work of this.list) work.cancelled = true;
+    this.pool.cancel();
+  }
+
+  private show(): void {
+    const due = this.list.filter((work) => work.isDue).at(-1) ?? null;
+    if (due) this.tell(due.progress);
+    else if (this.shown) this.tell(null);
+    this.shown = due;
+  }
+}
+
+class Work {
+  cancelled = false;
+  usesPool = false;
+  isDue = false;
+  progress: Progress = { share: 0, text: 'Working' };
+  private told = -Infinity;
+  private readonly began = performance.now();
+  private readonly timer: ReturnType<typeof setTimeout>;
+
+  constructor(
+    private readonly pool: SolverPool,
+    private readonly show: () => void,
+  ) {
+    this.timer = setTimeout(() => this.due(), after);
+  }
+
+  readonly context: Context = {
+    progress: (share, text) => {
+      this.progress = { share, text };
+      // begun longer ago than the bar waits, and so busy since that its time has not come
+      if (performance.now() - this.began > after && performance.now() - this.told >= every) this.due();
+    },
+    throwIfCancelled: () => {
+      if (this.cancelled) throw new JigError('cancelled', 'Cancelled; nothing was changed.');
+    },
+    pool: {
+      solve: (tasks, context) => {
+        this.usesPool = true;
+        return this.pool.solve(tasks, context);
+      },
+    },
+  };
+
+  end(): void {
+    clearTimeout(this.timer);
+    this.isDue = false;
+  }
+
+  private due(): void {
+    this.isDue = true;
+    this.told = performance.now();
+    this.show();
+  }
+}
