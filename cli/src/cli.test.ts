@@ -1,8 +1,9 @@
 import { mkdtempSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
-import { join } from 'node:path';
+import { basename, dirname, join } from 'node:path';
+import { encode } from 'fast-png';
 import { beforeAll, describe, expect, it } from 'vitest';
-import { box, newJob, emptyUvSet, torus, writeObj, type Part } from '@jig-peel/core';
+import { box, newJob, emptyUvSet, torus, writeArchive, writeObj, type Part } from '@jig-peel/core';
 import { run } from './program.ts';
 
 let folder: string;
@@ -167,5 +168,55 @@ describe('place', () => {
     expect((await jig('place', at('box.obj'), '-o', at('x.obj'), '--kind', 'planar', '--repeat', 'many')).code).toBe(2);
     expect((await jig('place', at('box.obj'), '-o', at('x.obj'), '--kind', 'conical')).code).toBe(2);
     expect((await jig('place', at('two.obj'), '-o', at('two-placed.ply'), '--kind', 'box', '--json')).json().report).toMatchObject({ parts: 2 });
+  });
+});
+
+describe('files that nobody named', () => {
+  /** An archive whose image is called as the attacker likes. */
+  async function archive(name: string, bytes: Uint8Array = encode({ width: 1, height: 1, data: new Uint8Array(4), channels: 4, depth: 8 })) {
+    const inside = mkdtempSync(join(tmpdir(), 'jig-name-'));
+    const job = newJob('j', 'thesis', [{ ...part('crate', { ...box(), materials: ['wood'], faceMaterial: new Int32Array(6) }), imageId: 'i' }], {
+      images: [{ id: 'i', name, type: 'image/png', bytes }],
+    });
+    writeFileSync(join(inside, 'in.jigpeel'), writeArchive(job));
+    writeFileSync(join(inside, 'thesis.txt'), 'years of work');
+    return inside;
+  }
+
+  it.each(['out.obj', 'thesis.txt', '..', '../thesis.txt', 'in.jigpeel', '/etc/passwd', 'out.mtl', '', '.', 'nul', '\u0000', 'a/b\\..'])(
+    'an image named “%s” is written under a safe name, and nothing else is touched',
+    async (name) => {
+      const inside = await archive(name);
+      const before = readFileSync(join(inside, 'in.jigpeel'));
+      const { code, json } = await jig('convert', join(inside, 'in.jigpeel'), '-o', join(inside, 'out.obj'), '--json');
+      expect(code).toBe(0);
+      expect(readFileSync(join(inside, 'thesis.txt'), 'utf8')).toBe('years of work');
+      expect(readFileSync(join(inside, 'in.jigpeel')).equals(before)).toBe(true);
+      expect(readFileSync(join(inside, 'out.obj'), 'utf8')).toMatch(/^f /m);
+      const files = json().report.files as string[];
+      for (const file of files) expect(dirname(file)).toBe(inside);
+      expect(readdirSync(inside).sort()).toEqual(['in.jigpeel', 'thesis.txt', ...files.map((file) => basename(file))].sort());
+      expect(files.at(-1)).toMatch(/\.png$/);
+    },
+  );
+
+  it('what is no picture is not written at all', async () => {
+    const inside = await archive('run.png', new TextEncoder().encode('#!/bin/sh'));
+    expect((await jig('convert', join(inside, 'in.jigpeel'), '-o', join(inside, 'out.obj'))).code).toBe(0);
+    expect(readdirSync(inside).sort()).toEqual(['in.jigpeel', 'out.mtl', 'out.obj', 'thesis.txt']);
+  });
+
+  it('a file beside the output is replaced only with --overwrite; otherwise nothing is written', async () => {
+    const inside = await archive('wood.png');
+    writeFileSync(join(inside, 'wood.png'), 'mine');
+    const call = ['convert', join(inside, 'in.jigpeel'), '-o', join(inside, 'out.obj')];
+    const refused = await jig(...call);
+    expect(refused.code).toBe(2);
+    expect(refused.err).toMatch(/wood\.png: There is a file of that name already.*--overwrite/);
+    expect(readdirSync(inside).sort()).toEqual(['in.jigpeel', 'thesis.txt', 'wood.png']);
+    expect((await jig(...call, '--overwrite')).code).toBe(0);
+    expect(readFileSync(join(inside, 'wood.png'))[0]).toBe(0x89);
+    // what is there already and says the same is no conflict
+    expect((await jig(...call)).code).toBe(0);
   });
 });

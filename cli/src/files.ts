@@ -1,7 +1,19 @@
-import { readFile, rename, rm, writeFile } from 'node:fs/promises';
-import { readdir } from 'node:fs/promises';
-import { basename, dirname, extname, join } from 'node:path';
-import { JigError, openFiles, readBack, writeArchive, writeGlb, writeMtl, writeObj, writePly, type InputFile, type Job } from '@jig-peel/core';
+import { readdir, readFile, rename, rm, writeFile } from 'node:fs/promises';
+import { basename, dirname, extname, join, resolve } from 'node:path';
+import {
+  decodedUri,
+  JigError,
+  openFiles,
+  readBack,
+  statementOf,
+  writeArchive,
+  writeGlb,
+  writeMtl,
+  writeObj,
+  writePly,
+  type InputFile,
+  type Job,
+} from '@jig-peel/core';
 
 /** Reads a model and the files beside it that it may need (materials, buffers, images). */
 export async function readJob(path: string): Promise<Job> {
@@ -12,9 +24,12 @@ export async function readJob(path: string): Promise<Job> {
   const text = new TextDecoder('latin1').decode(bytes.subarray(0, 1 << 20));
   const wanted =
     extname(path).toLowerCase() === '.obj'
-      ? [...text.matchAll(/^\s*mtllib\s+(.+?)\s*$/gm)].map((m) => m[1]!)
+      ? text.split('\n').flatMap((line) => {
+          const [keyword, rest] = statementOf(line) ?? ['', ''];
+          return keyword === 'mtllib' && rest !== '' ? [rest] : [];
+        })
       : extname(path).toLowerCase() === '.gltf'
-        ? [...text.matchAll(/"uri"\s*:\s*"([^"]+)"/g)].map((m) => decodeURIComponent(m[1]!)).filter((uri) => !uri.startsWith('data:'))
+        ? [...text.matchAll(/"uri"\s*:\s*"([^"]+)"/g)].map((m) => decodedUri(m[1]!)).filter((uri) => !uri.startsWith('data:'))
         : [];
   const beside = wanted.length > 0 ? await readdir(dirname(path) || '.').catch(() => []) : [];
   for (const name of new Set(wanted)) {
@@ -24,37 +39,69 @@ export async function readJob(path: string): Promise<Job> {
   return openFiles(files, 'cli');
 }
 
-/** Writes a file whole or not at all: to a neighbour first, then renamed. */
-export async function writeWhole(path: string, bytes: Uint8Array | string): Promise<void> {
-  const beside = join(dirname(path), `.${basename(path)}.${process.pid}.part`);
+/** A file that is ready to be put in place. */
+export interface Ready {
+  path: string;
+  bytes: Uint8Array | string;
+  /** Named in the call; others are written only where there is none yet, or one that says the same, unless that is allowed. */
+  named: boolean;
+}
+
+/**
+ * Puts files in place, all or none: each is written to a neighbour first; only when all of them are there are they renamed.
+ * @throws JigError `not-found` where a folder is missing, `bad-parameter` where a file that was not named is there already
+ */
+export async function putInPlace(files: readonly Ready[], overwrite = false): Promise<void> {
+  const paths = files.map(({ path }) => resolve(path));
+  const twice = paths.find((path, k) => paths.indexOf(path) !== k);
+  if (twice !== undefined) throw new JigError('bad-parameter', 'Two of the files to be written have one name.', twice, 'Give the output another name.');
+  for (const { path, named, bytes } of files) {
+    if (named || overwrite || !(await otherThan(path, bytes))) continue;
+    throw new JigError(
+      'bad-parameter',
+      'There is a file of that name already, and the call does not name it; nothing was written.',
+      path,
+      'Move it away, or say --overwrite.',
+    );
+  }
+  const beside = paths.map((path, k) => join(dirname(path), `.${basename(path)}.${process.pid}-${k}.part`));
   try {
-    await writeFile(beside, bytes);
-    await rename(beside, path);
+    for (const [k, { bytes }] of files.entries()) await writeFile(beside[k]!, bytes, { flag: 'wx' });
+    for (const [k, path] of paths.entries()) await rename(beside[k]!, path);
   } catch (error) {
-    await rm(beside, { force: true });
     const code = (error as NodeJS.ErrnoException).code;
-    throw new JigError('not-found', code === 'ENOENT' ? 'The folder does not exist.' : `The file cannot be written (${code}).`, path);
+    const at = (error as NodeJS.ErrnoException).path;
+    const which = at === undefined ? 0 : Math.max(0, beside.indexOf(at));
+    throw new JigError('not-found', code === 'ENOENT' ? 'The folder does not exist.' : `The file cannot be written (${code}).`, files[which]!.path);
+  } finally {
+    await Promise.all(beside.map((path) => rm(path, { force: true })));
   }
 }
 
-/** Writes a job in the format of the path's ending, read back and compared first. Returns the files written and notes. */
-export async function writeJob(job: Job, path: string): Promise<{ files: string[]; notes: string[] }> {
+/** Is there a file that says something else? */
+const otherThan = (path: string, bytes: Uint8Array | string) =>
+  readFile(path).then(
+    (found) => !found.equals(Buffer.from(bytes)),
+    () => false,
+  );
+
+/**
+ * A job in the format of the path's ending, read back and compared, ready to be put in place; and notes. What is written beside the stated file
+ * (materials, images) is so only under a safe name in its folder.
+ */
+export async function readyJob(job: Job, path: string): Promise<{ files: Ready[]; notes: string[] }> {
   const ending = extname(path).toLowerCase();
-  if (ending === '.jigpeel') {
-    await writeWhole(path, writeArchive(job));
-    return { files: [path], notes: [] };
-  }
+  const one = (bytes: Uint8Array, notes: string[] = []) => ({ files: [{ path, bytes, named: true }], notes });
+  if (ending === '.jigpeel') return one(writeArchive(job));
   if (ending === '.glb') {
     const { bytes, notes } = await writeGlb(job.parts, job.files, job.images);
     await readBack(job, job.parts, [{ name: basename(path), bytes }]);
-    await writeWhole(path, bytes);
-    return { files: [path], notes };
+    return one(bytes, notes);
   }
   if (ending === '.ply') {
     const bytes = writePly(job.parts);
     await readBack(job, job.parts, [{ name: basename(path), bytes }]);
-    await writeWhole(path, bytes);
-    return { files: [path], notes: [] };
+    return one(bytes);
   }
   if (ending === '.obj') {
     const kept = job.files.find((file) => file.name.toLowerCase().endsWith('.mtl'));
@@ -62,13 +109,16 @@ export async function writeJob(job: Job, path: string): Promise<{ files: string[
     const library = basename(path, extname(path)) + '.mtl';
     const bytes = writeObj(job.parts, mtl ? library : null);
     await readBack(job, job.parts, [{ name: basename(path), bytes }]);
-    await writeWhole(path, bytes);
-    if (!mtl) return { files: [path], notes: [] };
-    const mtlPath = join(dirname(path), library);
-    await writeWhole(mtlPath, mtl.bytes);
-    const pictures = mtl.images.map((image) => ({ path: join(dirname(path), basename(image.name)), bytes: image.bytes }));
-    for (const picture of pictures) await writeWhole(picture.path, picture.bytes);
-    return { files: [path, mtlPath, ...pictures.map((picture) => picture.path)], notes: mtl.notes };
+    if (!mtl) return one(bytes);
+    const beside = (name: string) => join(dirname(path), name);
+    return {
+      files: [
+        { path, bytes, named: true },
+        { path: beside(library), bytes: mtl.bytes, named: false },
+        ...mtl.images.map((image) => ({ path: beside(image.name), bytes: image.bytes, named: false })),
+      ],
+      notes: mtl.notes,
+    };
   }
   throw new JigError('unknown-format', `“${ending || path}” cannot be written.`, path, 'Use .obj, .glb, .ply or .jigpeel.');
 }

@@ -2,12 +2,13 @@ import { Command, CommanderError } from 'commander';
 import { SingleBar } from 'cli-progress';
 import { extname } from 'node:path';
 import { JigError, operations, runOperation, type Context, type Job } from '@jig-peel/core';
-import { readJob, writeJob, writeWhole } from './files.ts';
+import { readJob, putInPlace, readyJob } from './files.ts';
 import { addOptions } from './options.ts';
 
 interface Common {
   output?: string;
   json?: boolean;
+  overwrite?: boolean;
   debug?: boolean;
 }
 
@@ -55,6 +56,7 @@ export async function run(args: string[], streams: Streams = standard): Promise<
       .configureOutput({ writeOut: streams.out, writeErr: streams.err });
     if (output !== 'none')
       command.requiredOption('-o, --output <file>', output === 'picture' ? 'where to write: .png or .svg' : 'where to write: .obj .glb .ply .jigpeel');
+    if (output === 'model') command.option('--overwrite', 'also replace files beside it that the call does not name (materials, images)');
     if (operation) addOptions(command, operation.params, hidden);
     command.option('--json', 'one JSON object on standard output').option('--debug', 'show where an error came from');
     command.action(async (file: string, options: Common & Record<string, unknown>) => {
@@ -70,7 +72,12 @@ export async function run(args: string[], streams: Streams = standard): Promise<
   return code;
 }
 
-async function perform(name: string, file: string, { output, json, debug, ...given }: Common & Record<string, unknown>, streams: Streams): Promise<number> {
+async function perform(
+  name: string,
+  file: string,
+  { output, json, debug, overwrite, ...given }: Common & Record<string, unknown>,
+  streams: Streams,
+): Promise<number> {
   const timings: Record<string, number> = {};
   const timed = async <T>(label: string, work: () => Promise<T>): Promise<T> => {
     const start = performance.now();
@@ -90,7 +97,7 @@ async function perform(name: string, file: string, { output, json, debug, ...giv
       name === 'convert' ? Promise.resolve({ job, report: {}, sentence: 'Converted', params: {}, released: [] }) : runOperation(job, name, given, context),
     );
     bar?.stop();
-    const { report, notes } = await timed('write', () => deliver(ran.job, ran.report, output));
+    const { report, notes } = await timed('write', () => deliver(ran.job, ran.report, output, overwrite === true));
     const written = ran.released.map((jig) => `Jig “${jig.name}” was written to the UVs: this step changed faces that it drove.`);
     for (const note of [...job.intake, ...written, ...notes]) if (!json) streams.err(`${note}\n`);
     if (json) streams.out(JSON.stringify({ ok: true, operation: name, report, timings, threads: 1, peakMemory: process.resourceUsage().maxRSS * 1024 }) + '\n');
@@ -114,16 +121,17 @@ function checkEnding(name: string, output: string | undefined) {
   if (!allowed.includes(ending)) throw new JigError('bad-parameter', `“${output}” cannot be written.`, '', `Use ${allowed.join(', ')}.`);
 }
 
-async function deliver(job: Job, given: unknown, output: string | undefined): Promise<{ report: unknown; notes: string[] }> {
+async function deliver(job: Job, given: unknown, output: string | undefined, overwrite: boolean): Promise<{ report: unknown; notes: string[] }> {
   const report = given as Record<string, unknown>;
   const { png, svg, ...rest } = report as { png?: () => Uint8Array; svg?: () => string };
   if (!output) return { report: rest, notes: [] };
   if (png && svg) {
-    await writeWhole(output, extname(output).toLowerCase() === '.svg' ? svg() : png());
+    await putInPlace([{ path: output, bytes: extname(output).toLowerCase() === '.svg' ? svg() : png(), named: true }]);
     return { report: { ...rest, files: [output] }, notes: [] };
   }
-  const { files, notes } = await writeJob(job, output);
-  return { report: { ...rest, files }, notes };
+  const { files, notes } = await readyJob(job, output);
+  await putInPlace(files, overwrite);
+  return { report: { ...rest, files: files.map(({ path }) => path) }, notes };
 }
 
 /** A report as lines of name and value. */

@@ -4,6 +4,9 @@ import { createServer, type Server } from 'node:http';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { spawn } from 'node:child_process';
+import { connect } from 'node:net';
+import { portOf, serve } from './serve.ts';
 import { makeServer } from './server.ts';
 
 let server: Server;
@@ -56,4 +59,80 @@ describe('the server', () => {
   it('forbids scripts from elsewhere', async () => {
     expect((await fetch(base)).headers.get('content-security-policy')).toContain("script-src 'self'");
   });
+});
+
+describe('addresses that are wrong', () => {
+  it.each(['/%', '/assets/nope.js', '/assets/%zz', '/assets/../../package.json'])('%s: a plain line, no path and no code', async (path) => {
+    const response = await fetch(base + path);
+    expect(response.status).toBeGreaterThanOrEqual(400);
+    expect(response.status).toBeLessThan(500);
+    const text = await response.text();
+    expect(text).not.toMatch(/\n|node_modules|Error:|\/[a-z]+\/[a-z]+\//i);
+    expect(text.length).toBeLessThan(60);
+  });
+});
+
+describe('starting', () => {
+  it.each([
+    [undefined, null],
+    ['', null],
+    ['0', 0],
+    ['8080', 8080],
+    ['abc', 'bad'],
+    ['-1', 'bad'],
+    ['65536', 'bad'],
+    ['80.5', 'bad'],
+  ])('PORT=%s', (text, port) => expect(portOf(text)).toBe(port));
+
+  const voice = () => {
+    const said: string[] = [];
+    const failed: string[] = [];
+    return { said, failed, say: (words: string) => void said.push(words), fail: (words: string) => void failed.push(words) };
+  };
+  const close = (one: Server | null) => new Promise<void>((done) => (one ? one.close(() => done()) : done()));
+
+  it('PORT=0 takes a free port and says which; one that is taken is said once and nothing else', async () => {
+    const first = voice();
+    const running = await serve('.', { PORT: '0' }, first);
+    const port = (running!.address() as AddressInfo).port;
+    expect(first.said).toEqual([`Jig Peel is at http://localhost:${port}`]);
+    const second = voice();
+    expect(await serve('.', { PORT: String(port) }, second)).toBeNull();
+    expect([second.said, second.failed]).toEqual([[], [`The server cannot start: port ${port} is taken. Set PORT to another one.`]]);
+    await close(running);
+  });
+
+  it('without PORT the next free one is taken, and only that address is said', async () => {
+    const [one, two] = [voice(), voice()];
+    const a = await serve('.', {}, one);
+    const b = await serve('.', {}, two);
+    expect([one.said.length, two.said.length, one.failed, two.failed]).toEqual([1, 1, [], []]);
+    expect(two.said[0]).not.toBe(one.said[0]);
+    await close(a);
+    await close(b);
+  });
+
+  it('a port that is none is said', async () => {
+    const heard = voice();
+    expect(await serve('.', { PORT: 'abc' }, heard)).toBeNull();
+    expect(heard.failed[0]).toMatch(/“abc”, which is no port/);
+  });
+});
+
+describe('stopping', () => {
+  it('goes at once, also while a request that was half sent is open', async () => {
+    const child = spawn(process.execPath, ['--import', 'tsx', 'server/src/main.ts'], {
+      env: { ...process.env, PORT: '0' },
+      stdio: ['ignore', 'pipe', 'inherit'],
+    });
+    const port = await new Promise<number>((found) => child.stdout.on('data', (text: Buffer) => found(Number(/:(\d+)/.exec(String(text))![1]))));
+    const half = connect(port, '127.0.0.1');
+    half.on('error', () => {});
+    await new Promise<void>((done) => half.write('GET / HTTP/1.1\r\nHost: x\r\n', () => done()));
+    const start = Date.now();
+    child.kill('SIGTERM');
+    const code = await new Promise<number | null>((done) => child.on('exit', done));
+    expect(code).toBe(0);
+    expect(Date.now() - start).toBeLessThan(6000);
+  }, 30_000);
 });

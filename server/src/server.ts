@@ -1,7 +1,7 @@
 import { existsSync } from 'node:fs';
 import { join } from 'node:path';
 import compression from 'compression';
-import express, { type Express } from 'express';
+import express, { type ErrorRequestHandler, type Express } from 'express';
 import helmet from 'helmet';
 
 /**
@@ -42,5 +42,19 @@ export function makeServer(folder: string): Express {
     if (/\.[a-z0-9]+$/i.test(request.path) || !existsSync(index)) response.status(404).type('text').send('Not found');
     else response.sendFile(index);
   });
+  app.use(plainErrors);
   return app;
 }
+
+/** What went wrong in one line: no path of this machine, no code. */
+const plainErrors: ErrorRequestHandler = (error: { status?: number; statusCode?: number }, _request, response, next) => {
+  if (response.headersSent) {
+    next(error);
+    return;
+  }
+  const status = error.status ?? error.statusCode ?? 500;
+  response
+    .status(status)
+    .type('text')
+    .send(status === 404 ? 'Not found' : status < 500 ? 'The address cannot be read' : 'The server could not answer');
+};

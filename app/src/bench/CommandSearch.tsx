@@ -33,7 +33,7 @@ export function CommandSearch() {
           autoHighlight
           options={list}
           inputValue={text}
-          onInputChange={(_, value, reason) => reason !== 'reset' && setText(value)}
+          onInputChange={(_, value, reason) => (reason === 'input' || reason === 'clear') && setText(value)}
           getOptionLabel={(command) => command.label}
           filterOptions={(options, { inputValue }) => {
             const words = inputValue.toLowerCase().split(/\s+/).filter(Boolean);

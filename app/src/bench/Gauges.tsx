@@ -126,6 +126,9 @@ function gaugesOf(layout: BenchState['layout'], measures: BenchState['measures']
   const percent = (x: number) => (x > 0 && x < 0.0005 ? '<0.1 %' : `${(x * 100).toFixed(x < 0.1 ? 1 : 0)} %`);
   const not = '–';
   const r = placed ? report : null;
+  const away = r ? measures!.outsideIslands : [];
+  const waiting = r ? measures!.waitingIslands : [];
+  const some = (letters: string[]) => (letters.length > 12 ? `${letters.slice(0, 12).join(', ')} …` : letters.join(', '));
   const closed = layout.islands.filter((island) => island.shape === 'closed' || island.shape === 'handle').length;
   return [
     {
@@ -139,8 +142,11 @@ function gaugesOf(layout: BenchState['layout'], measures: BenchState['measures']
     {
       label: 'Stretch',
       value: r?.stretchL2 ? r.stretchL2.toFixed(3) : not,
-      state: !r?.stretchL2 ? 'none' : r.stretchL2 < 1.05 ? 'good' : r.stretchL2 < 1.25 ? 'warn' : 'bad',
-      help: 'Root mean square stretch, 1 is none (Sander et al. 2001). A click shows where',
+      state: !r ? 'none' : !r.stretchL2 ? 'bad' : r.stretchL2 < 1.05 ? 'good' : r.stretchL2 < 1.25 ? 'warn' : 'bad',
+      help:
+        r && !r.stretchL2
+          ? 'No figure: some faces are shrunk to a line or point on the sheet, where the image is stretched without end. A click shows where; “Select shrunk faces” takes them'
+          : 'Root mean square stretch inside the islands, each at its own scale; 1 is none (Sander et al. 2001). A click shows where',
       ...(placed ? { show: { overlay: 'stretch' as const } } : {}),
       on: overlay === 'stretch',
     },
@@ -154,12 +160,39 @@ function gaugesOf(layout: BenchState['layout'], measures: BenchState['measures']
     },
     {
       label: 'Overlap',
-      value: r ? percent(r.overlapArea) : not,
-      state: !r ? 'none' : r.overlapArea < 1e-9 ? 'good' : 'bad',
-      help: 'Share of the sheet covered more than once. A click hatches it',
+      value: !r ? not : r.overlapArea >= 1e-9 && measures!.overlapFaults === 0 ? 'repeats' : percent(r.overlapArea),
+      state: !r ? 'none' : r.overlapArea < 1e-9 ? 'good' : measures!.overlapFaults === 0 ? 'none' : 'bad',
+      help:
+        r && r.overlapArea >= 1e-9 && measures!.overlapFaults === 0
+          ? `Islands lie over one another by design, since the image repeats: ${percent(r.overlapArea)} of the sheet. A click hatches it`
+          : 'Share of the sheet covered more than once. A click hatches it',
       ...(placed ? { show: { fault: 'overlapping' as const } } : {}),
       on: fault === 'overlapping',
     },
+    {
+      label: 'Outside',
+      value: !r ? not : away.length === 0 ? '0' : measures!.repeats ? 'repeats' : String(away.length),
+      state: !r ? 'none' : away.length === 0 ? 'good' : measures!.repeats ? 'none' : 'bad',
+      help:
+        away.length === 0
+          ? 'Islands off the sheet, wholly or in part: none'
+          : measures!.repeats
+            ? `Islands that go beyond the sheet by design, since the image repeats: ${some(away)}. A click marks them`
+            : `Islands off the sheet, wholly or in part: ${some(away)}. A click marks them`,
+      ...(placed ? { show: { fault: 'outside' as const } } : {}),
+      on: fault === 'outside',
+    },
+    ...(waiting.length > 0
+      ? [
+          {
+            label: 'In the tray',
+            value: String(waiting.length),
+            state: 'warn' as const,
+            help: `Islands that wait for room beside the sheet: ${some(waiting)}. A click selects their faces`,
+            run: () => runCommand('select-tray'),
+          },
+        ]
+      : []),
     { label: 'Coverage', value: r ? percent(r.coverage) : not, state: 'none', help: 'Share of the sheet that is used' },
     {
       label: 'Spread',

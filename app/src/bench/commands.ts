@@ -1,5 +1,5 @@
 import { problemKinds, type SelectWay } from '@jig-peel/core';
-import { fillsSelection, useBench, type BenchState, type Overlay, type StationName } from '../store/bench.ts';
+import { fillsSelection, islandsMeant, useBench, type BenchState, type Overlay, type StationName } from '../store/bench.ts';
 import { usePreferences } from '../store/preferences.ts';
 import { coreApi, notify, redo, run, undo } from '../worker/client.ts';
 import { deliverNow } from './deliver.ts';
@@ -465,7 +465,7 @@ export const commands: Command[] = [
     key: 'K',
     keys: ['k'],
     words: 'keep lock fix anchor',
-    run: () => void run('pin', { to: 'toggle' }, true),
+    run: () => void run('pin', { to: 'toggle', islands: islandsMeant(bench()) }, true),
     blocked: noSelection,
   },
   { id: 'unpin', label: 'Take all pins off', words: 'unlock', run: () => void run('pin', { to: 'none' }, true), blocked: noJob },

@@ -1,10 +1,11 @@
 import { create } from 'zustand';
 import { useBench } from '../store/bench.ts';
-import { coreApi, notify } from '../worker/client.ts';
+import { usualNormals, type NormalChoice } from '@jig-peel/core';
+import { codeOf, coreApi, notify, outcomeOf } from '../worker/client.ts';
 import type { DeliverChoice } from '../worker/deliver.ts';
 import type { DeliveredFile } from '../worker/messages.ts';
 
-type What = Omit<DeliverChoice, 'parts' | 'guideSize'>;
+type What = Omit<DeliverChoice, 'parts' | 'guideSize' | 'normals' | 'asItIs'>;
 
 interface DeliverState {
   choice: What;
@@ -14,7 +15,10 @@ interface DeliverState {
   bundle: { name: string; url: string } | null;
   notes: string[];
   working: boolean;
-  set(patch: Partial<Pick<DeliverState, 'choice' | 'guideSize' | 'onlyActive'>>): void;
+  normals: NormalChoice;
+  /** What is not on the sheet, in words: asked before it is delivered as it is. */
+  asked: { words: string[]; parts: string[] } | null;
+  set(patch: Partial<Pick<DeliverState, 'choice' | 'guideSize' | 'onlyActive' | 'normals' | 'asked'>>): void;
 }
 
 /** What is ticked under Deliver, and what was handed over last. */
@@ -26,6 +30,8 @@ export const useDeliver = create<DeliverState>((set) => ({
   bundle: null,
   notes: [],
   working: false,
+  normals: usualNormals,
+  asked: null,
   set: (patch) => set(patch),
 }));
 
@@ -40,8 +46,8 @@ export function save(name: string, url: string): void {
 }
 
 /** Writes what is ticked (or what is given), shows the proof of each file and starts the download. */
-export async function deliverNow(given?: What): Promise<void> {
-  const { choice, guideSize, onlyActive, delivered, bundle } = useDeliver.getState();
+export async function deliverNow(given?: What, asItIs = false): Promise<void> {
+  const { choice, guideSize, onlyActive, delivered, bundle, normals } = useDeliver.getState();
   const { summary } = useBench.getState();
   if (!summary) return;
   const what = given ?? choice;
@@ -49,9 +55,15 @@ export async function deliverNow(given?: What): Promise<void> {
     useBench.getState().notice('Tick at least one file to deliver.', 'info');
     return;
   }
-  useDeliver.setState({ working: true });
-  const outcome = await coreApi().deliver({ ...what, guideSize, parts: onlyActive && !what.archive ? [summary.activePart] : [] });
+  useDeliver.setState({ working: true, asked: null });
+  const parts = onlyActive && !what.archive ? [summary.activePart] : [];
+  const outcome = await outcomeOf(coreApi().deliver({ ...what, guideSize, parts, normals, asItIs }));
   useDeliver.setState({ working: false });
+  if (codeOf(outcome) === 'left-out') {
+    const { words, parts: missing } = outcome.report as { words: string[]; parts: string[] };
+    useDeliver.setState({ asked: { words, parts: missing } });
+    return;
+  }
   notify(outcome, true);
   if (!outcome.ok) return;
   for (const { url } of delivered) URL.revokeObjectURL(url);

@@ -95,6 +95,8 @@ export interface BenchState {
   looksOn: boolean;
   /** The app cannot go on, and what to do. */
   broken: string | null;
+  /** Points that were clicked on the sheet, and on which islands, while these are what is selected. */
+  onIslands: { layout: LayoutView; points: Uint32Array; islands: number[] } | null;
   /** The dialog that is open; keys of the bench rest from the press that opens it on. */
   dialog: 'find' | 'keys' | null;
   /** An edit meets live jigs: what it says, and how to go on. */
@@ -172,6 +174,7 @@ export interface BenchState {
         | 'broken'
         | 'liveAsked'
         | 'dialog'
+        | 'onIslands'
       >
     >,
   ): void;
@@ -185,6 +188,13 @@ export interface BenchState {
 /** Is the selection filled, or outlined alone? By itself it is filled on the bare form only, so that grid, picture and colours can be seen. */
 export const fillsSelection = ({ look, overlay }: Pick<BenchState, 'look' | 'overlay'>) =>
   look.marking === 'auto' ? overlay === 'plain' : look.marking === 'fill';
+
+/** Islands on which the selected points are meant: those clicked on the sheet; undefined for all that have them. */
+export function islandsMeant({ onIslands, layout, summary }: Pick<BenchState, 'onIslands' | 'layout' | 'summary'>): number[] | undefined {
+  const ids = summary?.selection.kind === 'points' ? summary.selection.ids : null;
+  if (!onIslands || onIslands.layout !== layout || !ids || ids.length !== onIslands.points.length) return undefined;
+  return ids.every((id, k) => id === onIslands.points[k]) ? onIslands.islands : undefined;
+}
 
 /** The active part's own picture, else the test grid. */
 export const pictureOf = (summary: JobSummary | null): Overlay => (summary?.parts.find((part) => part.id === summary.activePart)?.imageId ? 'picture' : 'grid');
@@ -205,6 +215,7 @@ const empty = {
   unsaved: null,
   looksOn: false,
   liveAsked: null,
+  onIslands: null,
   hover: null,
   penEdges: new Uint32Array(0),
   penUncuts: false,
@@ -332,6 +343,8 @@ export const useBench = create<BenchState>((set) => ({
                 ? added(s.notices, 'The other tab has let go of this job: it can be worked on here now.', 'info')
                 : s.notices,
         }));
+      case 'note':
+        return set((s) => ({ notices: added(s.notices, event.sentence, 'info') }));
       case 'trouble':
         return set((s) => ({ measuring: false, notices: added(s.notices, event.sentence, 'error') }));
     }

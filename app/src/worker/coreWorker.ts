@@ -27,6 +27,11 @@ import {
   facesBy,
   imageFacts,
   asImageLands,
+  atOwnScale,
+  leftOut,
+  leftOutWords,
+  repeatsImage,
+  type Part,
   faceDensity,
   layoutAreas,
   materialImages,
@@ -63,7 +68,7 @@ import { Keeping } from '../session/keeping.ts';
 import { Ownership } from '../session/ownership.ts';
 import { wordsOf } from '../session/words.ts';
 import { Works } from '../session/work.ts';
-import { deliver, type DeliverChoice } from './deliver.ts';
+import { deliver, missingFrom, type DeliverChoice } from './deliver.ts';
 import { holdWhileAlive, whenGone } from './alive.ts';
 import { contextGeometry, layoutView, partGeometry, notchMarks } from './geometry.ts';
 import { firstShape, touchedFaces, unwrapTouched } from './live.ts';
@@ -146,6 +151,8 @@ function summaryOf(job: Job, h: History): JobSummary {
       done: part.done ?? null,
       seamMarks: part.seamMarks ?? null,
       away: part.away === true,
+      fromGltf: part.origin.kind === 'gltf',
+      up: part.up ?? 'y',
       activeUv: part.activeUv,
       groups: part.mesh.groups,
       materials: part.mesh.materials,
@@ -323,12 +330,26 @@ async function measure() {
     const set = activeSet(part);
     const { api: measurer, id } = await measurerWith(part.mesh);
     const { report, faults, state } = await measured(measurer.check(id, set, job.settings.width, job.settings.height, job.settings.margin));
-    if (job.settings.countImage) {
-      const { set: landed, width, height } = asImageLands(job, part, set);
-      Object.assign(report, stretchFigures(triangleStretch(part.mesh, landed, width, height)));
-    }
+    // each island at its own scale: how their sizes differ is told by density
+    const { set: landed, width, height } = job.settings.countImage ? asImageLands(job, part, set) : { set, ...job.settings };
+    const stretch = stretchFigures(atOwnScale(part.mesh, landed, triangleStretch(part.mesh, landed, width, height)));
+    const meant = meantFaces(job, part, set);
+    const notMeant = (faces: Uint8Array) => faces.reduce((sum, x, f) => sum + (x && !meant?.[f] ? 1 : 0), 0);
+    const [away] = leftOut([part]);
     if (history.present === job || activeSet(partOf(history.present)) === set)
-      tell({ kind: 'measures', measures: { part: part.id, report, state, ...faults } });
+      tell({
+        kind: 'measures',
+        measures: {
+          part: part.id,
+          report: { ...report, ...stretch },
+          state,
+          ...faults,
+          repeats: meant !== null,
+          overlapFaults: notMeant(faults.overlapping),
+          outsideIslands: away?.outside ?? [],
+          waitingIslands: away?.waiting ?? [],
+        },
+      });
   } catch (error) {
     tell({ kind: 'trouble', sentence: `The measures could not be worked out: ${wordsOf(error)}` });
   } finally {
@@ -338,6 +359,22 @@ async function measure() {
       measureSoon();
     }
   }
+}
+
+/**
+ * 1 for each face that may lie over others or beyond the sheet by design: all where the part's image goes on outside its borders, those that a live
+ * jig drives, since it repeats the image. Null if there is none.
+ */
+function meantFaces(job: Job, part: Part, set: UvSet): Uint8Array | null {
+  const faces = part.mesh.faceStart.length - 1;
+  if (repeatsImage(part)) return new Uint8Array(faces).fill(1);
+  const drives = (job.jigs ?? [])
+    .filter(({ state }) => state === 'live')
+    .flatMap((jig) => jig.drives.filter((drive) => drive.part === part.id && drive.set === set.name));
+  if (drives.length === 0) return null;
+  const out = new Uint8Array(faces);
+  for (const { faces: driven } of drives) for (const f of driven) out[f] = 1;
+  return out;
 }
 
 /** Unlike for every session of this browser. */
@@ -503,7 +540,8 @@ async function layLive(partId: string, faces: Set<number>, before: UvSet, shown:
   try {
     const asked = [pendingFaces, pendingBefore] as const;
     // a first shape at once, unless it stands or conformal is as quick anyway
-    const first = shown || job.settings.method === 'conformal' ? null : await unwrapTouched(job, partId, asked[0], asked[1], quiet, { quick: true });
+    const quick = shown || job.settings.method === 'conformal' ? null : await unwrapTouched(job, partId, asked[0], asked[1], quiet, { quick: true });
+    const first = quick?.job ?? null;
     if (!history || history.present !== job) return;
     // live jigs drive their faces: these are not unwrapped behind their back
     if (first && liveTouched(job, first).length > 0) return;
@@ -513,12 +551,17 @@ async function layLive(partId: string, faces: Set<number>, before: UvSet, shown:
       performance.measure('unwrap touched, first shape', { start: mark });
     }
     const seen = history.present;
-    const next = await unwrapTouched(seen, partId, asked[0], first ? null : asked[1], quiet, { warm: true, timeLimit: 8000 });
+    const laid = await unwrapTouched(seen, partId, asked[0], first ? null : asked[1], quiet, { warm: true, timeLimit: 8000 });
     if (!history || history.present !== seen) return;
     pendingFaces = new Set();
     pendingBefore = null;
-    if (!next || liveTouched(seen, next).length > 0) return;
-    history.amend(next);
+    if (!laid || liveTouched(seen, laid.job).length > 0) return;
+    history.amend(laid.job);
+    if (laid.waiting > 0)
+      tell({
+        kind: 'note',
+        sentence: `${laid.waiting === 1 ? 'One new island' : `${laid.waiting} new islands`} found no free room on the sheet and ${laid.waiting === 1 ? 'waits' : 'wait'} in the tray, left of it. Pack makes room.`,
+      });
     show(true);
     save();
     performance.measure('unwrap touched', { start: mark });
@@ -658,7 +701,7 @@ const api = {
   open(files: InputFile[], id: string, name?: string): Promise<Outcome> {
     return attempt(() =>
       withProgress(async (context) => {
-        const opened = await openFiles(files, id, context);
+        const opened = await openFiles(files, id, context, { up: 'guess' });
         const job = name ? { ...opened, name } : opened;
         await begin(job, `Opened ${files.length === 1 ? files[0]!.name : `${files.length} files`}`);
         const bare = job.parts.every((part) => part.uvSets.every((set) => unplacedCount(set) === set.unplaced.length));
@@ -959,6 +1002,13 @@ const api = {
     return attempt(() =>
       withProgress(async (context) => {
         if (!history) throw new JigError('nothing-to-do', 'No job is open.');
+        const missing = choice.asItIs ? [] : missingFrom(history.present, choice);
+        if (missing.length > 0)
+          return {
+            ok: false,
+            sentence: leftOutWords(missing).join(' '),
+            report: { code: 'left-out', words: leftOutWords(missing), parts: missing.map(({ part }) => part) },
+          };
         const sentences = history.entries.slice(0, history.index + 1).map((entry) => entry.sentence);
         const result = await deliver(history.present, choice, sentences, context.progress);
         return { ok: true, sentence: `Delivered ${result.files.length} ${result.files.length === 1 ? 'file' : 'files'}`, report: result };

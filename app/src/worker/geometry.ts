@@ -228,7 +228,7 @@ let lastStretch: { mesh: Mesh; cornerUv: Float32Array; unplaced: Uint8Array; siz
 
 /** A cut moves nothing: the stretch of the layout before is still true. */
 function keptStretch(mesh: Mesh, set: UvSet, cornerUv: Float32Array, width: number, height: number): Float32Array {
-  const size = `${width}x${height}`;
+  const size = `${width}x${height}/${islandsOf(mesh, set).count}`;
   const known = lastStretch;
   if (known && known.mesh === mesh && known.size === size && known.unplaced === set.unplaced && sameNumbers(known.cornerUv, cornerUv))
     return known.stretch.slice();

@@ -52,10 +52,10 @@ export function firstShape(job: Job, partId: string, edges: readonly number[], b
 const scaleU = (set: UvSet, factor: number): UvSet => (factor === 1 ? set : { ...set, uv: set.uv.map((x, k) => (k % 2 === 0 ? x * factor : x)) });
 
 /**
- * Unwraps the islands of the given faces again, if they had a place. Pieces that came apart are given free room (the largest stays).
+ * Unwraps the islands of the given faces again. Pieces that came apart are given free room (the largest stays).
  * @param before the layout before the seams changed, to see which pieces came apart; null once these have their room
  * @param how quick: a first shape to be seen at once
- * @returns the new job, or null if nothing was to do
+ * @returns the new job, and how many new islands found no room and wait in the tray; null if nothing was to do
  */
 export async function unwrapTouched(
   job: Job,
@@ -64,16 +64,14 @@ export async function unwrapTouched(
   before: UvSet | null,
   context: Context,
   how: UnwrapHow = {},
-): Promise<Job | null> {
+): Promise<{ job: Job; waiting: number } | null> {
   const part = job.parts.find((p) => p.id === partId)!;
   const set = activeSet(part);
   const facts = islandFacts(part.mesh, set);
   const islands = islandsOf(part.mesh, set);
   const old = before ? islandsOf(part.mesh, before) : null;
-  const touched = [...new Set([...faces].map((f) => islands.ofFace[f]!))].filter((i) => {
-    const { shape } = facts[i]!;
-    return (shape === 'disk' || shape === 'ring') && !allUnplaced(set, islands.faces.subarray(islands.start[i], islands.start[i + 1]));
-  });
+  // pieces of a bare mesh, too, as soon as they can lie flat
+  const touched = [...new Set([...faces].map((f) => islands.ofFace[f]!))].filter((i) => facts[i]!.shape === 'disk' || facts[i]!.shape === 'ring');
   if (touched.length === 0) return null;
   const aspect = job.settings.width / job.settings.height;
   const { set: laid, report } = await unwrapIslands(part.mesh, scaleU(set, aspect), touched, job.settings.method, context, {
@@ -94,11 +92,8 @@ export async function unwrapTouched(
     apart.push(...group.filter((i) => i !== largest && !apart.includes(i)));
   }
   const everything = facts.filter((fact) => !fact.unplaced).length;
-  if (apart.length > 0 && apart.length < everything) next = placeFresh(part, next, apart, job.settings, context).set;
-  return withSet(job, partId, next);
-}
-
-function allUnplaced(set: UvSet, faces: Uint32Array): boolean {
-  for (const f of faces) if (!set.unplaced[f]) return false;
-  return true;
+  let waiting = 0;
+  if (report.fresh.length > 0 || (apart.length > 0 && apart.length < everything))
+    ({ set: next, waiting } = placeFresh(part, next, apart, job.settings, context));
+  return { job: withSet(job, partId, next), waiting };
 }

@@ -12,6 +12,7 @@ import type {
   SelectionKind,
   SheetView,
   StateLine,
+  UpAxis,
 } from '@jig-peel/core';
 
 import type { Progress } from '../session/work.ts';
@@ -41,6 +42,10 @@ export interface JobSummary {
     seamMarks: Uint8Array | null;
     /** The whole part is hidden. */
     away: boolean;
+    /** It came from a glTF, which keeps the normals it has. */
+    fromGltf: boolean;
+    /** Which axis is up in its file; here it is always y. */
+    up: UpAxis;
     groups: readonly string[];
     materials: readonly string[];
     /** What a starter form was made from, while making it anew loses nothing. */
@@ -135,6 +140,13 @@ export interface Measures {
   flipped: Uint8Array;
   overlapping: Uint8Array;
   outside: Uint8Array;
+  /** Some of it repeats its image by design. */
+  repeats: boolean;
+  /** Faces that lie over others and are not meant to. */
+  overlapFaults: number;
+  /** Letters of islands off the sheet, and of those that wait in the tray. */
+  outsideIslands: string[];
+  waitingIslands: string[];
 }
 
 /** Where things are in a view at the moment of a drag. */
@@ -190,7 +202,8 @@ export type WorkerEvent =
   | { kind: 'room'; used: number; quota: number }
   /** Who writes the job, and how that came about. */
   | { kind: 'owner'; owner: Owner; how: 'got' | 'taken' | 'stolen' | 'busy' }
-  | { kind: 'trouble'; sentence: string };
+  | { kind: 'trouble'; sentence: string }
+  | { kind: 'note'; sentence: string };
 
 export interface DeliveredFile {
   name: string;

@@ -101,6 +101,7 @@ export const jobSchema = z.object({
         done: array(Uint8Array).optional(),
         seamMarks: array(Uint8Array).optional(),
         away: z.boolean().optional(),
+        up: z.literal('z').optional(),
         origin: originSchema,
       }),
     )

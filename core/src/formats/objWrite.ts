@@ -1,7 +1,8 @@
 import { asItLies, fromMtlOptions, outsideNote, toMtlOptions } from '../images/placement.ts';
 import type { JobImage, Part } from '../job/job.ts';
+import { safeImageNames } from '../images/safeName.ts';
 import { mapFileName, sameName, statementOf } from '../job/materialImages.ts';
-import { activeSet } from '../job/job.ts';
+import { activeSet, asInFile } from '../job/job.ts';
 import { JigError } from '../jigError.ts';
 
 /** Text pieces joined in chunks, so that large files do not become one giant string early. */
@@ -40,7 +41,8 @@ class TextOut {
  * without a place get no vt.
  * @param library name of the material file to state, or none
  */
-export function writeObj(parts: readonly Part[], library: string | null): Uint8Array {
+export function writeObj(given: readonly Part[], library: string | null): Uint8Array {
+  const parts = given.map(asInFile);
   const out = new TextOut();
   out.line('# Jig Peel');
   if (library) out.line(`mtllib ${library}`);
@@ -145,7 +147,7 @@ function writeFaces(part: Part, pointNumber: Uint32Array, uvNumber: Uint32Array,
 
 export interface MtlWritten {
   bytes: Uint8Array;
-  /** Images that the file names. */
+  /** Images that the file names, under names that are safe to write (see `safeImageName`). */
   images: JobImage[];
   /** What could not be kept, in words. */
   notes: string[];
@@ -165,12 +167,20 @@ export function writeMtl(parts: readonly Part[], kept: string | null, images: re
   }
   const missing = names.filter((name) => !known.has(name));
   if (!kept && missing.length === 0) return null;
+  const shown = images.filter(({ id }) => parts.some((part) => part.imageId === id));
+  const safeNames = safeImageNames(shown);
   const named = new Map<string, JobImage>();
   const notes: string[] = [];
   const statements = new Map<string, string>();
   for (const part of parts) {
-    const image = images.find(({ id }) => id === part.imageId);
-    if (!image) continue;
+    const at = shown.findIndex(({ id }) => id === part.imageId);
+    if (at < 0) continue;
+    const safe = safeNames[at];
+    if (safe === null || safe === undefined) {
+      notes.push(`${part.name}: its image “${shown[at]!.name.slice(0, 80)}” is no picture that can be read; it was left out.`);
+      continue;
+    }
+    const image = { ...shown[at]!, name: safe };
     named.set(image.id, image);
     const options = toMtlOptions(part.placement ?? asItLies);
     if (options === null) notes.push(`${part.name}: a turned image is beyond OBJ’s material files; its placement was left out.`);

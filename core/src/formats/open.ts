@@ -2,6 +2,7 @@ import type { Context } from '../context.ts';
 import { JigError } from '../jigError.ts';
 import { emptySelection, newJob, type Job, type JobImage, type KeptFile, type Part } from '../job/job.ts';
 import { emptyUvSet, unplacedCount } from '../uv/uvSet.ts';
+import { guessUp, turnUp } from '../mesh/upAxis.ts';
 import { topologyOf } from '../mesh/topology.ts';
 import { contentHash } from '../images/contentHash.ts';
 import { imageFacts, isImageName } from '../images/imageFacts.ts';
@@ -23,12 +24,17 @@ export const endingOf = (name: string) => name.slice(name.lastIndexOf('.')).toLo
 const baseName = (name: string) => name.slice(Math.max(name.lastIndexOf('/'), name.lastIndexOf('\\')) + 1);
 const stem = (name: string) => baseName(name).replace(/\.[^.]*$/, '');
 
+export interface OpenOptions {
+  /** Which way is up in models that do not say it (glTF does: y): as it is, or guessed from the form (see `guessUp`); default: as it is. */
+  up?: 'asItIs' | 'guess';
+}
+
 /**
  * Makes one job of the given files: models (.obj, .glb, .gltf, .ply, .stl), their material files, images and buffers, or one job archive.
  * Everything read, passed over and missing is listed in the job's intake.
  * @throws JigError with the file's name for a model that cannot be read
  */
-export async function openFiles(files: readonly InputFile[], id: string, context?: Context): Promise<Job> {
+export async function openFiles(files: readonly InputFile[], id: string, context?: Context, options: OpenOptions = {}): Promise<Job> {
   const models = files.filter((file) => endings.includes(endingOf(file.name)));
   if (models.length === 0) {
     const names = files.map((file) => `“${baseName(file.name)}”`).join(', ');
@@ -53,7 +59,8 @@ export async function openFiles(files: readonly InputFile[], id: string, context
       if (endingOf(name) === '.stl') return openStl(file, intake);
       return endingOf(name) === '.obj' && !isGlb(file.bytes) ? openObj(file, files, kept, intake, context) : openGltfFile(file, files, kept, images, intake);
     });
-    for (const part of found) parts.push({ ...part, id: `part-${parts.length + 1}` });
+    const standing = options.up === 'guess' && found.every((part) => part.origin.kind !== 'gltf') ? stoodUp(found, name, intake) : found;
+    for (const part of standing) parts.push({ ...part, id: `part-${parts.length + 1}` });
   }
   for (const part of parts) {
     const { nonManifoldEdges, windingEdges } = topologyOf(part.mesh);
@@ -73,6 +80,19 @@ export async function openFiles(files: readonly InputFile[], id: string, context
       );
   const job = newJob(id, stem(models[0]!.name), parts, { files: kept, images, intake });
   return withMaterialImages({ ...job, selection: emptySelection(job.activePart) });
+}
+
+/** The parts of a file turned to y up where z is, by a guess that is said. */
+function stoodUp(parts: Part[], name: string, intake: string[]): Part[] {
+  const { up, why } = guessUp(
+    parts.map(({ mesh }) => mesh),
+    endingOf(name) === '.stl' ? 'z' : 'y',
+  );
+  if (up === 'y') return parts;
+  intake.push(
+    `${name}: z is taken for up, ${why === 'base' ? 'since it stands on a flat base that way' : 'as is usual for this format'}; it is written back as it came. Intake changes it.`,
+  );
+  return parts.map((part) => ({ ...part, mesh: turnUp(part.mesh), up }));
 }
 
 /** An image given along with the models; one that is none is passed over and said. */

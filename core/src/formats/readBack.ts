@@ -1,6 +1,6 @@
 import { JigError } from '../jigError.ts';
 import type { Job, Part } from '../job/job.ts';
-import { activeSet } from '../job/job.ts';
+import { activeSet, asInFile } from '../job/job.ts';
 import { trianglesOf } from '../mesh/triangles.ts';
 import { joinParts } from '../job/joinParts.ts';
 import { documentOf } from './gltfWrite.ts';
@@ -23,6 +23,8 @@ export interface ReadBack {
 export async function readBack(job: Job, parts: readonly Part[], files: readonly InputFile[]): Promise<ReadBack> {
   const again = await openFiles(files, job.id);
   const report: ReadBack = { parts: again.parts.length, faces: 0, uvError: 0, pointError: 0 };
+  // glTF has y up by its specification; everything else is written as it came
+  if (endingOf(files[0]!.name) !== '.glb' || documentOf(parts) !== '') parts = parts.map(asInFile);
   // PLY holds one mesh: the parts one after the other
   if (parts.length > 1 && endingOf(files[0]!.name) === '.ply') parts = [joined(parts)];
   if (again.parts.length !== parts.length) fail(`has ${again.parts.length} parts instead of ${parts.length}`);

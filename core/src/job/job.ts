@@ -5,6 +5,7 @@ import { gridKinds, gridSizes } from '../images/testGrid.ts';
 import { formKinds, type FormSpec } from '../mesh/makeForm.ts';
 import type { Jig } from '../jigs/jig.ts';
 import type { Mesh } from '../mesh/mesh.ts';
+import { turnUp } from '../mesh/upAxis.ts';
 import { elementKinds, type ElementKind } from '../select/convert.ts';
 import { unwrapMethods } from '../unwrap/solveIsland.ts';
 import type { UvSet } from '../uv/uvSet.ts';
@@ -53,6 +54,8 @@ export interface Part {
   readonly seamMarks?: Uint8Array;
   /** The whole part is hidden. */
   readonly away?: boolean;
+  /** z is up in the file it came from: its mesh was turned to y up, and is turned back where it is written as it came. */
+  readonly up?: 'z';
   readonly origin: Origin;
 }
 
@@ -202,6 +205,9 @@ export function partOf(job: Job, id?: string): Part {
 }
 
 export const activeSet = (part: Part): UvSet => part.uvSets[part.activeUv]!;
+
+/** The part as its file has it: turned back where z is up there. */
+export const asInFile = <P extends Pick<Part, 'mesh' | 'up'>>(part: P): P => (part.up === 'z' ? { ...part, mesh: turnUp(part.mesh, true) } : part);
 
 /** The job with one part changed. */
 export function withPart(job: Job, partId: string, change: (part: Part) => Part): Job {

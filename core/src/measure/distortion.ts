@@ -1,5 +1,6 @@
 import type { Mesh } from '../mesh/mesh.ts';
 import { trianglesOf } from '../mesh/triangles.ts';
+import { islandsOf } from '../uv/islands.ts';
 import type { UvSet } from '../uv/uvSet.ts';
 
 /** How the sheet's px relate to space on each triangle. Triangles of faces without a place, and those without area, have NaN. */
@@ -64,6 +65,25 @@ export function triangleStretch(mesh: Mesh, set: UvSet, width: number, height: n
     least[t] = Math.abs(s - d);
   }
   return { most, least, pxArea, area };
+}
+
+/**
+ * The same with every island at a scale of its own, so that as many px² as units² are covered by each: what is left is stretch inside of islands,
+ * and how their sizes differ is the matter of density. O(T).
+ */
+export function atOwnScale(mesh: Mesh, set: UvSet, { most, least, pxArea, area }: TriangleStretch): TriangleStretch {
+  const { ofFace, count } = islandsOf(mesh, set);
+  const { face } = trianglesOf(mesh);
+  const px = new Float64Array(count);
+  const units = new Float64Array(count);
+  for (let t = 0; t < area.length; t++) {
+    if (Number.isNaN(most[t]!)) continue;
+    px[ofFace[face[t]!]!]! += Math.abs(pxArea[t]!);
+    units[ofFace[face[t]!]!]! += area[t]!;
+  }
+  const factor = px.map((value, i) => (value > 0 && units[i]! > 0 ? Math.sqrt(units[i]! / value) : 1));
+  const of = (t: number) => factor[ofFace[face[t]!]!]!;
+  return { most: most.map((x, t) => x * of(t)), least: least.map((x, t) => x * of(t)), pxArea: pxArea.map((x, t) => x * of(t) ** 2), area };
 }
 
 export interface StretchFigures {

@@ -17,8 +17,8 @@ export interface OverlapFigures {
   counted: boolean;
 }
 
-/** Pairs of triangles looked at, and of polygons joined, beyond which all is counted on a raster. A million and a half take about a second. */
-const mostWork = 1.5e6;
+/** Pairs of triangles looked at, and of polygons joined, beyond which all is counted on a raster. Half a million take about half a second. */
+const mostWork = 5e5;
 
 /**
  * Exact overlap of a layout. Pairs of triangles come from a spatial index (flatbush: a packed Hilbert R-tree); each pair is cut to its

@@ -71,6 +71,15 @@ export function cornerNormals(mesh: Mesh, choice: NormalChoice = usualNormals): 
   return { normals: unit(normals), cornerNormal };
 }
 
+/** The parts with normals of their own to be written: as they came where that is the choice, else worked out. */
+export function withNormals<P extends { readonly mesh: Mesh }>(parts: readonly P[], choice: NormalChoice): P[] {
+  if (choice.kind === 'asTheyCame') return [...parts];
+  return parts.map((part) => {
+    const { normals, cornerNormal } = cornerNormals(part.mesh, choice);
+    return { ...part, mesh: { ...part.mesh, normals, cornerNormal: Int32Array.from(cornerNormal) } };
+  });
+}
+
 function ownNormals(given: Float64Array, cornerNormal: Int32Array) {
   return { normals: unit(given.slice()), cornerNormal: Uint32Array.from(cornerNormal) };
 }

@@ -3,14 +3,15 @@ import { guidePicture, guideSvg } from '../images/layoutGuide.ts';
 import { encode } from 'fast-png';
 import { joinParts } from '../job/joinParts.ts';
 import { checkLayout, type CheckReport } from '../measure/check.ts';
-import { bounds } from '../mesh/mesh.ts';
+import { leftOut, leftOutWords } from '../job/leftOut.ts';
+import { bounds, type Mesh } from '../mesh/mesh.ts';
 import { shapeFacts, topologyOf } from '../mesh/topology.ts';
 import { trianglesOf } from '../mesh/triangles.ts';
 import { islandsOf } from '../uv/islands.ts';
-import { unplacedCount } from '../uv/uvSet.ts';
+import { unplacedCount, type UvSet } from '../uv/uvSet.ts';
 import { activeSet, type Job } from '../job/job.ts';
 import { JigError } from '../jigError.ts';
-import { defineOperation, parseSize, sizeSchema } from './operation.ts';
+import { defineOperation, parseSize, plural, sizeSchema } from './operation.ts';
 
 export const info = defineOperation({
   name: 'info',
@@ -65,6 +66,17 @@ export const check = defineOperation({
   },
 });
 
+interface GuideReport {
+  width: number;
+  height: number;
+  /** Islands that show. */
+  islands: number;
+  /** What is not on the sheet, a sentence a part. */
+  leftOut: string[];
+  png: () => Uint8Array;
+  svg: () => string;
+}
+
 export const guide = defineOperation({
   name: 'guide',
   summary: 'The picture of the islands for the painter, PNG or SVG',
@@ -74,24 +86,50 @@ export const guide = defineOperation({
     innerLines: z.boolean().default(true).describe('draw the edges inside islands'),
     names: z.boolean().default(true).describe('write the islands’ letters'),
   }),
-  sentence: () => 'Drew the layout guide',
-  run(job, { size, ...look }) {
+  sentence: (_params, report: GuideReport) =>
+    `Drew the layout guide, ${plural(report.islands, 'island')}${report.leftOut.length > 0 ? `. Left out or cut off: ${report.leftOut.join(' ')}` : ''}`.replace(
+      /\.$/,
+      '',
+    ),
+  run(job, { size, ...look }): { job: Job; report: GuideReport } {
     const { width, height } = parseSize(size);
     const { mesh, set } = joinParts(job.parts);
     if (unplacedCount(set) === set.unplaced.length) throw new JigError('nothing-to-do', 'There is no layout to draw yet.', '', 'Unwrap first.');
+    const missing = leftOut(job.parts);
+    // only what lies wholly off the sheet does not show at all
+    const away = whollyAway(mesh, set);
     const options = { width, height, ...look };
     return {
       job,
       report: {
         width,
         height,
-        islands: islandsOf(mesh, set).count,
+        islands: islandsOf(mesh, set).count - away,
+        leftOut: leftOutWords(missing),
         png: () => encode({ width, height, data: guidePicture(mesh, set, options).data, channels: 4, depth: 8 }),
         svg: () => guideSvg(mesh, set, options),
       },
     };
   },
 });
+
+/** Islands of which nothing is on the sheet, those without a place among them. */
+function whollyAway(mesh: Mesh, set: UvSet): number {
+  const { count, ofFace } = islandsOf(mesh, set);
+  const box = Array.from({ length: count }, () => [Infinity, Infinity, -Infinity, -Infinity]);
+  for (let f = 0; f < ofFace.length; f++) {
+    if (set.unplaced[f]) continue;
+    const b = box[ofFace[f]!]!;
+    for (let c = mesh.faceStart[f]!; c < mesh.faceStart[f + 1]!; c++) {
+      for (let d = 0; d < 2; d++) {
+        const x = set.uv[set.cornerUv[c]! * 2 + d]!;
+        b[d] = Math.min(b[d]!, x);
+        b[d + 2] = Math.max(b[d + 2]!, x);
+      }
+    }
+  }
+  return box.filter(([left, low, right, high]) => !(left! < 1 && low! < 1 && right! > 0 && high! > 0)).length;
+}
 
 /** Counts that every screen wants: islands and faces without a place over all parts. */
 export function layoutState(job: Job): { islands: number; unplaced: number; faces: number } {

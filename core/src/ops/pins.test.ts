@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { activeSet, newJob, type Job, type Part } from '../job/job.ts';
+import { activeSet, newJob, partOf, type Job, type Part } from '../job/job.ts';
 import { box, cubeSphere, cylinder, heightField } from '../mesh/starterForms.ts';
 import type { Mesh } from '../mesh/mesh.ts';
 import { topologyOf } from '../mesh/topology.ts';
@@ -8,6 +8,7 @@ import { EdgeState } from '../uv/seamEdges.ts';
 import { islandsOf } from '../uv/islands.ts';
 import { emptyUvSet } from '../uv/uvSet.ts';
 import { notchesOf, notchPlace, seamRuns } from '../seams/notches.ts';
+import { islandsOfPoints } from './pins.ts';
 import { runOperation } from './registry.ts';
 import { sharedBorder, type JoinAdvice } from './seams.ts';
 
@@ -204,5 +205,27 @@ describe('notches', () => {
         expect(Number.isFinite(u + v)).toBe(true);
       }
     }
+  });
+});
+
+describe('pins of a point on a seam', () => {
+  it('stand on the island that is meant, not on the copies across', async () => {
+    const mesh = box();
+    const part: Part = { id: 'b', name: 'b', mesh, uvSets: [emptyUvSet(mesh)], activeUv: 0, imageId: null, origin: { kind: 'made' } };
+    let { job } = await runOperation(newJob('j', 'j', [part]), 'firstLayout', { by: 'crease' });
+    job = (await runOperation(job, 'select', { kind: 'points', ids: [0] })).job;
+    const pinsOf = (j: Job) => activeSet(partOf(j)).pins.reduce((sum, x) => sum + x, 0);
+    const islands = islandsOf(mesh, activeSet(partOf(job)));
+    const island = islands.ofFace[topologyOf(mesh).cornerFace[mesh.corners.indexOf(0)]!]!;
+    expect(pinsOf((await runOperation(job, 'pin', { to: 'on' })).job)).toBe(3);
+    const one = (await runOperation(job, 'pin', { to: 'on', islands: [island] })).job;
+    expect(pinsOf(one)).toBe(1);
+    expect(
+      islandsOfPoints(
+        partOf(one),
+        activeSet(partOf(one)),
+        [...activeSet(partOf(one)).pins.keys()].filter((p) => activeSet(partOf(one)).pins[p]),
+      ),
+    ).toEqual([island]);
   });
 });

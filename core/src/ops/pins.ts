@@ -48,15 +48,20 @@ export const pin = defineOperation({
   params: z.object({
     part: partSchema,
     points: z.array(z.number().int().min(0)).optional().describe('UV points; default: those of what is selected'),
+    islands: z
+      .array(z.number().int().min(0))
+      .optional()
+      .describe('only where these islands have them, not on the other sides of their seams; default: all islands'),
     to: z.enum(['on', 'off', 'toggle', 'none']).default('toggle').describe('none: takes every pin of the part off'),
   }),
   sentence: (_params, report: { pinned: number; freed: number }) =>
     report.pinned > 0 ? `Pinned ${plural(report.pinned, 'point')}` : `Took the pin off ${plural(report.freed, 'point')}`,
-  run(job, { part: id, points, to }) {
+  run(job, { part: id, points, islands, to }) {
     const part = partOf(job, id);
     const set = activeSet(part);
     const count = set.uv.length / 2;
-    const chosen = to === 'none' ? [...set.pins.keys()].filter((p) => set.pins[p]) : withAcross(job, part, points ?? selectedUvPoints(job, part));
+    const chosen =
+      to === 'none' ? [...set.pins.keys()].filter((p) => set.pins[p]) : withAcross(job, part, onIslands(part, points ?? selectedUvPoints(job, part), islands));
     if (chosen.length === 0)
       throw new JigError(
         'nothing-to-do',
@@ -77,6 +82,18 @@ export const pin = defineOperation({
     return { job: withSet(job, part.id, { ...set, pins }), report: { pinned: on ? changed : 0, freed: on ? 0 : changed } };
   },
 });
+
+/** Those of the UV points that the islands have. */
+function onIslands(part: Part, uvPoints: number[], islands: readonly number[] | undefined): number[] {
+  if (!islands) return uvPoints;
+  const set = activeSet(part);
+  const { ofFace } = islandsOf(part.mesh, set);
+  const wanted = new Set(islands);
+  const there = new Set<number>();
+  for (let f = 0; f < ofFace.length; f++)
+    if (wanted.has(ofFace[f]!)) for (let c = part.mesh.faceStart[f]!; c < part.mesh.faceStart[f + 1]!; c++) there.add(set.cornerUv[c]!);
+  return uvPoints.filter((p) => there.has(p));
+}
 
 /** Islands that hold the UV points, rising. */
 export function islandsOfPoints(part: Part, set: UvSet, points: readonly number[]): number[] {

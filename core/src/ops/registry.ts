@@ -16,6 +16,7 @@ import { hide, saveSelection, selectBy, unwind, useSelection } from './selectBy.
 import { addJigs, changeJig, copyJig, driveFaces, matchJigs, setJigState } from './jigs.ts';
 import { movePins, pin, relax } from './pins.ts';
 import { place } from './place.ts';
+import { setUp } from './setUp.ts';
 import { setUv } from './setUv.ts';
 import { firstLayout, unwrap } from './unwrap.ts';
 
@@ -38,6 +39,7 @@ const list = [
   copyJig,
   matchJigs,
   setUv,
+  setUp,
   assignMaterial,
   selectNamed,
   select,

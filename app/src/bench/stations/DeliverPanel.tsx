@@ -2,7 +2,14 @@ import { Alert, Box, Button, Checkbox, FormControlLabel, MenuItem, TextField, Ty
 import DoneIcon from '@mui/icons-material/TaskAlt';
 import { useBench } from '../../store/bench.ts';
 import { deliverNow, save, useDeliver } from '../deliver.ts';
+import { NumberField } from '../../fields/NumberField.tsx';
 import { Card } from './Card.tsx';
+
+const normalWords = {
+  asTheyCame: 'the file’s own; where it has none, smoothing groups or this angle',
+  smooth: 'smooth up to this angle, whatever came',
+  flat: 'a normal for each face',
+} as const;
 
 const kinds = [
   { key: 'obj', label: 'OBJ + MTL', about: 'polygons, groups, materials as they came' },
@@ -17,7 +24,9 @@ const kinds = [
 export function DeliverPanel() {
   const summary = useBench((s) => s.summary)!;
   const layout = useBench((s) => s.layout);
-  const { choice, guideSize, onlyActive, delivered, bundle, notes, working, set } = useDeliver();
+  const { choice, guideSize, onlyActive, delivered, bundle, notes, working, normals, asked, set } = useDeliver();
+  const delivering = onlyActive ? summary.parts.filter((part) => part.id === summary.activePart) : summary.parts;
+  const ownNormals = delivering.every((part) => part.fromGltf);
   const active = summary.parts.find((part) => part.id === summary.activePart)!;
   const many = summary.parts.length > 1;
   return (
@@ -29,6 +38,35 @@ export function DeliverPanel() {
         <Typography variant="caption" color="text.secondary">
           Every model is read back and compared with the job before it is handed over.
         </Typography>
+        {asked && (
+          <Alert severity="warning" role="alertdialog" aria-label="Not all is on the sheet" sx={{ py: 0.5 }}>
+            {asked.words.map((words) => (
+              <Typography key={words} variant="body2">
+                {words}
+              </Typography>
+            ))}
+            <Box sx={{ display: 'flex', flexWrap: 'wrap', gap: 0.5, mt: 0.5 }}>
+              {asked.parts.includes(summary.activePart) && (
+                <Button
+                  size="small"
+                  variant="contained"
+                  onClick={() => {
+                    set({ asked: null });
+                    useBench.getState().goTo('pack');
+                  }}
+                >
+                  Go to Pack
+                </Button>
+              )}
+              <Button size="small" variant="outlined" onClick={() => void deliverNow(undefined, true)}>
+                Deliver as it is
+              </Button>
+              <Button size="small" onClick={() => set({ asked: null })}>
+                Not now
+              </Button>
+            </Box>
+          </Alert>
+        )}
         {layout?.allUnplaced && (
           <Alert severity="warning" sx={{ py: 0 }}>
             {active.name} has no UVs yet.
@@ -66,6 +104,33 @@ export function DeliverPanel() {
               </MenuItem>
             ))}
           </TextField>
+        )}
+        {(choice.obj || choice.glb) && !ownNormals && (
+          <Box sx={{ display: 'flex', gap: 1 }}>
+            <TextField
+              select
+              fullWidth
+              label="Normals"
+              value={normals.kind}
+              onChange={(event) => set({ normals: { ...normals, kind: event.target.value as typeof normals.kind } })}
+              helperText={normalWords[normals.kind]}
+            >
+              <MenuItem value="asTheyCame">as they came</MenuItem>
+              <MenuItem value="smooth">smooth</MenuItem>
+              <MenuItem value="flat">flat</MenuItem>
+            </TextField>
+            {normals.kind !== 'flat' && (
+              <NumberField
+                label="Creases from"
+                unit="°"
+                value={normals.angle}
+                min={0}
+                max={180}
+                step={5}
+                onChange={(angle) => set({ normals: { ...normals, angle } })}
+              />
+            )}
+          </Box>
         )}
         {many && (
           <TextField

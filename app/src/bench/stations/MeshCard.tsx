@@ -1,5 +1,5 @@
-import { Button, Checkbox, Collapse, FormControlLabel, MenuItem, TextField, Typography } from '@mui/material';
-import { unitNames, type JobSettings } from '@jig-peel/core';
+import { Button, Checkbox, Collapse, FormControlLabel, MenuItem, TextField, ToggleButton, ToggleButtonGroup, Typography } from '@mui/material';
+import { unitNames, type JobSettings, type UpAxis } from '@jig-peel/core';
 import { useState } from 'react';
 import { NumberField } from '../../fields/NumberField.tsx';
 import { useBench } from '../../store/bench.ts';
@@ -11,7 +11,9 @@ const figure = (x: number) => Number(x.toPrecision(4)).toLocaleString('en', { ma
 
 /** Size and unit of the model, the mesh's own faults, and their repair on request. */
 export function MeshCard() {
-  const { active, settings } = useBench((s) => s.summary)!;
+  const { active, settings, parts } = useBench((s) => s.summary)!;
+  // one answer for all parts; where they differ, the first press makes them alike
+  const up = parts.length === 0 ? null : parts.every((part) => part.up === parts[0]!.up) ? parts[0]!.up : 'y';
   const [open, setOpen] = useState(false);
   const [choice, setChoice] = useState({ merge: true, degenerate: true, winding: true, nonManifold: true });
   const [within, setWithin] = useState(0);
@@ -43,6 +45,24 @@ export function MeshCard() {
           </MenuItem>
         ))}
       </TextField>
+      {up !== null && (
+        <>
+          <Typography variant="caption" component="div" id="up-axis">
+            Up in the file{up === 'z' ? ': turned upright here, written back as it came' : ''}
+          </Typography>
+          <ToggleButtonGroup
+            exclusive
+            fullWidth
+            size="small"
+            value={up}
+            aria-labelledby="up-axis"
+            onChange={(_, next: UpAxis | null) => next && void run('setUp', { up: next }, true).then(() => useBench.getState().frame())}
+          >
+            <ToggleButton value="y">y is up</ToggleButton>
+            <ToggleButton value="z">z is up</ToggleButton>
+          </ToggleButtonGroup>
+        </>
+      )}
       <Button size="small" variant={faults.length > 0 ? 'contained' : 'outlined'} onClick={() => setOpen(!open)} aria-expanded={open}>
         Repair mesh …
       </Button>

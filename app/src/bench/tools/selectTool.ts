@@ -56,6 +56,17 @@ async function takeRegion(take: RegionTake, view: RegionView): Promise<void> {
   notify(outcome, false);
 }
 
+/** Points chosen one by one on the sheet are meant where they were clicked, not on the other side of a seam as well. */
+function noteIsland({ view, hit }: PointerAt, chosen: Set<number>, at: PointerAt): void {
+  const { kind, onIslands, layout, set } = useBench.getState();
+  if (kind !== 'points' || view !== 'sheet' || !hit || !layout) {
+    set({ onIslands: null });
+    return;
+  }
+  const before = (at.shift || at.ctrl) && onIslands?.layout === layout && at.shift ? onIslands.islands : [];
+  set({ onIslands: { layout, points: Uint32Array.from(chosen).sort(), islands: [...new Set([...before, hit.island])] } });
+}
+
 /** Less than this (px) is a click. */
 const dragFrom = 5;
 
@@ -120,7 +131,9 @@ export class SelectTool implements Tool {
       if (!at.shift && !at.ctrl) void choose(new Set());
       return;
     }
-    void choose(combine([id], at));
+    const chosen = combine([id], at);
+    noteIsland(start, chosen, at);
+    void choose(chosen);
   }
 
   double(at: PointerAt): void {
