@@ -26,12 +26,13 @@ const router = createBrowserRouter([
 
 /** Notices in the app's own colours, which are checked for contrast. */
 const NoticeContent = styled(MaterialDesignContent)(({ theme }) => ({
-  '&.notistack-MuiContent': { fontFamily: theme.typography.fontFamily, fontSize: 13, padding: '4px 14px', flexWrap: 'nowrap' },
+  '&.notistack-MuiContent': { fontFamily: theme.typography.fontFamily, fontSize: 13, padding: '4px 14px', flexWrap: 'nowrap', maxWidth: 400 },
   '&.notistack-MuiContent-default': { backgroundColor: theme.palette.text.primary, color: theme.palette.background.paper },
   '&.notistack-MuiContent-success': { backgroundColor: theme.palette.primary.main, color: theme.palette.primary.contrastText },
+  '&.notistack-MuiContent-warning': { backgroundColor: theme.palette.warning.main, color: theme.palette.background.paper },
   '&.notistack-MuiContent-error': { backgroundColor: theme.palette.error.main, color: theme.palette.background.paper },
 }));
-const contents = { default: NoticeContent, success: NoticeContent, error: NoticeContent };
+const contents = { default: NoticeContent, success: NoticeContent, warning: NoticeContent, error: NoticeContent };
 
 const queries = new QueryClient({ defaultOptions: { queries: { retry: 1, staleTime: 60_000 } } });
 
@@ -44,10 +45,11 @@ export function App() {
       <QueryClientProvider client={queries}>
         <SnackbarProvider
           maxSnack={3}
-          anchorOrigin={{ vertical: 'bottom', horizontal: 'center' }}
+          // over the sheet's empty corner, above the figures of the selection: clear of every control
+          anchorOrigin={{ vertical: 'bottom', horizontal: 'right' }}
           Components={contents}
           autoHideDuration={4500}
-          style={{ marginBottom: 34 }}
+          style={{ marginBottom: 118, maxWidth: 400 }}
         >
           <RouterProvider router={router} />
         </SnackbarProvider>

@@ -236,11 +236,20 @@ function NoticesMenu() {
 /** "kept 4 s ago", counting. */
 function Saved() {
   const savedAt = useBench((s) => s.savedAt);
+  const unsaved = useBench((s) => s.unsaved);
   const [now, setNow] = useState(() => Date.now());
   useEffect(() => {
     const timer = setInterval(() => setNow(Date.now()), 1000);
     return () => clearInterval(timer);
   }, []);
+  if (unsaved)
+    return (
+      <Tooltip title={`${unsaved.sentence} It is tried again.`}>
+        <Typography variant="caption" color="error" sx={{ width: 118, textAlign: 'right', pr: 0.5, fontWeight: 700 }}>
+          not all is saved
+        </Typography>
+      </Tooltip>
+    );
   if (savedAt === null) return <Box sx={{ width: 118 }} />;
   const seconds = Math.max(0, Math.round((now - savedAt) / 1000));
   const words = seconds < 2 ? 'just now' : seconds < 60 ? `${seconds} s ago` : `${Math.round(seconds / 60)} min ago`;

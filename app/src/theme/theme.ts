@@ -28,6 +28,7 @@ export function makeTheme(mode: Mode): Theme {
       text: { primary: p.ink, secondary: p.inkSoft },
       divider: p.line,
       error: { main: p.bad },
+      info: { main: p.primary },
       warning: { main: p.warn },
       success: { main: p.good },
     },

@@ -596,6 +596,8 @@ async function runStep(name: string, params: Record<string, unknown>, context: C
   const h = history;
   if (!h) throw new JigError('nothing-to-do', 'No job is open.');
   assertMine();
+  // so that whatever ends this page ends at most one step that is not kept; one that cannot be kept holds nobody up
+  await Promise.race([settle(), new Promise((late) => setTimeout(late, 250))]);
   const before = h.present;
   const part = partOf(before, typeof params.part === 'string' ? params.part : undefined);
   const start = performance.now();

@@ -16,7 +16,7 @@ import type { PointerAt, Tool } from '../tools/tool.ts';
 import { addImageFiles } from '../addImages.ts';
 import { runCommand } from '../commands.ts';
 import { eyeNow, useJigs } from '../jigs.ts';
-import { coreApi, operationsRunning } from '../../worker/client.ts';
+import { coreApi, endCore, operationsRunning, run } from '../../worker/client.ts';
 import type { LayoutView } from '../../worker/messages.ts';
 import { JigLayer } from './JigLayer.tsx';
 import { ModelChrome } from './ModelChrome.tsx';
@@ -671,6 +671,10 @@ function useTestHandle(stage: Stage, picker: Picker) {
     },
     state: () => useBench.getState(),
     running: operationsRunning,
+    /** Ends the core worker, as the browser may. */
+    endCore,
+    /** One step by hand. */
+    edit: run,
     /** Where both eyes are: changes with every move of a view. */
     eyes: () => [
       stage.eye.azimuth,
