@@ -1,5 +1,5 @@
 import { expect, test, type Page } from '@playwright/test';
-import { benchReady, drop, edgeNear, gauge, goTo, placePx, selected, settled, uvPx, views } from './bench.ts';
+import { benchReady, drop, edgeNear, gauge, goTo, placePx, selected, settled, uvPx, views, watchErrors } from './bench.ts';
 
 /* Where nobody walks: saves that fail, two tabs, workers and graphics that end, Escape in the middle of a stroke, damaged rows. */
 
@@ -353,6 +353,20 @@ test('a point pinned on the sheet is pinned on that island alone', async ({ page
   await expect(selected(page)).toHaveText('1 point');
   await page.keyboard.press('k');
   await expect.poll(() => state(page, (s) => s.layout.pins.length)).toBe(1);
+});
+
+test('forty thousand selected edges are brought into view', async ({ page }) => {
+  const errors = watchErrors(page);
+  await page.goto('/');
+  await drop(page, [{ name: 'large.obj', text: grid(145) }]);
+  await benchReady(page);
+  await page.getByRole('button', { name: 'Select edges' }).click();
+  await views(page).focus();
+  await page.keyboard.press('Control+a');
+  await expect(selected(page)).toHaveText(/42,340 edges/);
+  await page.keyboard.press('f');
+  await settled(page);
+  expect(errors).toEqual([]);
 });
 
 /** A sheet of quads with a gentle bump, without UVs. */

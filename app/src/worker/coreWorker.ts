@@ -328,12 +328,12 @@ async function measure() {
     const job = history.present;
     const part = partOf(job);
     const set = activeSet(part);
+    const meant = meantFaces(job, part, set);
     const { api: measurer, id } = await measurerWith(part.mesh);
-    const { report, faults, state } = await measured(measurer.check(id, set, job.settings.width, job.settings.height, job.settings.margin));
+    const { report, faults, state } = await measured(measurer.check(id, set, job.settings.width, job.settings.height, job.settings.margin, meant));
     // each island at its own scale: how their sizes differ is told by density
     const { set: landed, width, height } = job.settings.countImage ? asImageLands(job, part, set) : { set, ...job.settings };
     const stretch = stretchFigures(atOwnScale(part.mesh, landed, triangleStretch(part.mesh, landed, width, height)));
-    const meant = meantFaces(job, part, set);
     const notMeant = (faces: Uint8Array) => faces.reduce((sum, x, f) => sum + (x && !meant?.[f] ? 1 : 0), 0);
     const [away] = leftOut([part]);
     if (history.present === job || activeSet(partOf(history.present)) === set)

@@ -101,10 +101,11 @@ const api = {
     return list.map(({ parts }) => jigPicture(mesh, parts));
   },
 
-  check(id: number, set: UvSet, width: number, height: number, margin: number) {
+  /** @param meant faces that may overlap or go beyond the sheet by design */
+  check(id: number, set: UvSet, width: number, height: number, margin: number, meant: Uint8Array | null) {
     if (heldMesh?.id !== id) throw new Error('the mesh is not here');
     const { report, faults } = checkLayout(heldMesh.mesh, set, width, height);
-    const state = uvState(heldMesh.mesh, set, { width, height, stretch: 1.5, gapPx: margin, angle: 45 }, faults);
+    const state = uvState(heldMesh.mesh, set, { width, height, stretch: 1.5, gapPx: margin, angle: 45 }, faults, meant);
     return { report, faults, state };
   },
 };

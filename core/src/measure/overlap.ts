@@ -20,6 +20,9 @@ export interface OverlapFigures {
 /** Pairs of triangles looked at, and of polygons joined, beyond which all is counted on a raster. Half a million take about half a second. */
 const mostWork = 5e5;
 
+/** The same for pairs whose boxes meet and that do not overlap: long slivers have boxes far larger than themselves. */
+const mostLooks = 3e7;
+
 /**
  * Exact overlap of a layout. Pairs of triangles come from a spatial index (flatbush: a packed Hilbert R-tree); each pair is cut to its
  * common convex polygon. A triangle's share of what is covered once, and of what is covered more than once, follows from the union of
@@ -70,6 +73,7 @@ export function overlapFigures(mesh: Mesh, set: UvSet, context: Context = quietC
   let overlapArea = 0;
   let coveredArea = 0;
   let work = 0;
+  let looks = 0;
   const clipped = new Clipper();
   for (let k = 0; k < n; k++) {
     if ((k & 1023) === 0) {
@@ -84,7 +88,7 @@ export function overlapFigures(mesh: Mesh, set: UvSet, context: Context = quietC
       Math.max(xy[o]!, xy[o + 2]!, xy[o + 4]!),
       Math.max(xy[o + 1]!, xy[o + 3]!, xy[o + 5]!),
     );
-    work += near.length;
+    looks += near.length;
     const lower: Float64Array[] = [];
     const higher: Float64Array[] = [];
     for (const m of near) {
@@ -99,16 +103,16 @@ export function overlapFigures(mesh: Mesh, set: UvSet, context: Context = quietC
       overlapping[triangles.face[list[m]!]!] = 1;
       (m < k ? lower : higher).push(polygon);
     }
-    if (lower.length === 0 && higher.length === 0) {
-      coveredArea += areas[k]!;
-      continue;
-    }
     const met = Math.min(64, lower.length + higher.length);
-    work += met * met;
-    if (work > mostWork) {
+    if (met > 0) work += near.length + met * met;
+    if (work > mostWork || looks > mostLooks) {
       const found = rasterOverlap(xy);
       for (let i = 0; i < n; i++) if (found.overlapping[i]) overlapping[triangles.face[list[i]!]!] = 1;
       return { overlapArea: found.overlapArea, coveredArea: found.coveredArea, overlapping, counted: true };
+    }
+    if (lower.length === 0 && higher.length === 0) {
+      coveredArea += areas[k]!;
+      continue;
     }
     const covered = unionArea(lower, areas[k]!);
     coveredArea += areas[k]! - covered;

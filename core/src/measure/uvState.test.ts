@@ -171,3 +171,25 @@ describe('each problem is found, and only there', () => {
     expect(lines[1]!.sentence).toMatch(/closed all round/);
   });
 });
+
+describe('an image that repeats', () => {
+  it('islands beyond the sheet and over one another are told as a use, not as faults', () => {
+    const mesh = meshFromFaces(
+      [0, 0, 0, 1, 0, 0, 1, 1, 0, 0, 1, 0, 2, 0, 0, 3, 0, 0, 3, 1, 0, 2, 1, 0],
+      [
+        [0, 1, 2, 3],
+        [4, 5, 6, 7],
+      ],
+    );
+    const set = uvSetFrom(
+      mesh,
+      'UV set 1',
+      mesh.corners.slice(),
+      Float64Array.of(0.2, 0.2, 2.2, 0.2, 2.2, 0.9, 0.2, 0.9, 0.3, 0.2, 2.3, 0.2, 2.3, 0.9, 0.3, 0.9),
+    );
+    const kinds = (meant: Uint8Array | null) => uvState(mesh, set, limits, {}, meant).map(({ kind, step }) => `${kind} ${step}`);
+    expect(kinds(null)).toEqual(expect.arrayContaining(['overlapping pack', 'outside pack']));
+    expect(kinds(Uint8Array.of(1, 1))).toEqual(['outside null']);
+    expect(uvState(mesh, set, limits, {}, Uint8Array.of(1, 1))[0]!.sentence).toMatch(/the image repeats: meant so/);
+  });
+});

@@ -236,8 +236,18 @@ export interface StateLine {
 
 const faceWords = (n: number) => `${n.toLocaleString('en')} ${n === 1 ? 'face' : 'faces'}`;
 
-/** The state of a part's UVs in plain words, worst first. @param known faces with some of the problems, if they were found before. O(T log T). */
-export function uvState(mesh: Mesh, set: UvSet, limits: ProblemLimits, known: Partial<Record<ProblemKind, Uint8Array>> = {}): StateLine[] {
+/**
+ * The state of a part's UVs in plain words, worst first. O(T log T).
+ * @param known faces with some of the problems, if they were found before
+ * @param meant 1 for each face that may lie over others or beyond the sheet by design, since its image repeats: told as a use, not as a fault
+ */
+export function uvState(
+  mesh: Mesh,
+  set: UvSet,
+  limits: ProblemLimits,
+  known: Partial<Record<ProblemKind, Uint8Array>> = {},
+  meant: Uint8Array | null = null,
+): StateLine[] {
   const faces = faceCount(mesh);
   const missing = unplacedCount(set);
   const closed = islandFacts(mesh, set).filter((fact) => fact.shape === 'closed' || fact.shape === 'handle');
@@ -276,7 +286,8 @@ export function uvState(mesh: Mesh, set: UvSet, limits: ProblemLimits, known: Pa
   found('strip', (n) => `${faceWords(n)} run backwards over the image where a wrap closes.`, 'unwindStrips');
   found('shrunk', (n) => `${faceWords(n)} ${n === 1 ? 'is' : 'are'} shrunk to a line or point on the sheet.`, 'unwrap');
   if (copies === 0) {
-    const overlapping = known.overlapping ?? overlapFigures(mesh, set).overlapping;
+    const all = known.overlapping ?? overlapFigures(mesh, set).overlapping;
+    const overlapping = meant ? all.map((x, f) => (meant[f] ? 0 : x)) : all;
     const { ofFace } = islandsOf(mesh, set);
     const several = new Set(ofFace.filter((_, f) => overlapping[f])).size > 1;
     const n = overlapping.reduce((sum, x) => sum + x, 0);
@@ -292,8 +303,12 @@ export function uvState(mesh: Mesh, set: UvSet, limits: ProblemLimits, known: Pa
   found('flipped', (n) => `${faceWords(n)} ${n === 1 ? 'is' : 'are'} turned over inside ${n === 1 ? 'its' : 'their'} island.`, 'unwrap');
   found('mirrored', (n) => `${faceWords(n)} lie in mirrored islands: pictures and letters read backwards there.`, null);
   found('turned', (n) => `${faceWords(n)} lie upside down or turned: the model’s up is not the sheet’s up there.`, null);
-  known = { ...known, ...(known.outside ? { outside: outsideButTray(mesh, set, known.outside) } : {}) };
+  const outside = outsideButTray(mesh, set, known.outside ?? outsideFaces(mesh, set).faces);
+  known = { ...known, outside: meant ? outside.map((x, f) => (meant[f] ? 0 : x)) : outside };
   found('outside', (n) => `${faceWords(n)} reach outside the sheet.`, 'pack');
+  const repeated = meant ? outside.reduce((sum, x, f) => sum + (x && meant[f] ? 1 : 0), 0) : 0;
+  if (repeated > 0)
+    lines.push({ kind: 'outside', sentence: `${faceWords(repeated)} go beyond the sheet, where the image repeats: meant so.`, faces: repeated, step: null });
   lines.push(...closedLine());
   const waiting = trayIslands(mesh, set).reduce((sum, x) => sum + x, 0);
   if (waiting > 0)

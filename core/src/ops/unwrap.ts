@@ -53,7 +53,9 @@ export const unwrap = defineOperation({
       .describe('island numbers, or all'),
   }),
   sentence: (_params, report: UnwrapOutcome) =>
-    `Unwrapped ${plural(report.islands, 'island')}${report.cuts > 0 ? `, ${plural(report.cuts, 'edge')} cut for it` : ''}`,
+    `Unwrapped ${plural(report.islands, 'island')}${report.cuts > 0 ? `, ${plural(report.cuts, 'edge')} cut for it` : ''}${
+      report.waiting > 0 ? `; ${report.waiting} found no free room and ${report.waiting === 1 ? 'waits' : 'wait'} in the tray` : ''
+    }`,
   async run(job, params, context) {
     const part = partOf(job, params.part);
     let set = activeSet(part);
