@@ -16,6 +16,7 @@ import { fileURLToPath } from 'node:url';
 import { parseArgs } from 'node:util';
 import { chromium, type Browser, type Page } from '@playwright/test';
 import { seededRandom } from '@jig-peel/core';
+import { launchOptions } from '../e2e/playwright.config.ts';
 import { makeServer } from '../server/src/server.ts';
 
 const { values } = parseArgs({ options: { times: { type: 'string', default: '5' }, seed: { type: 'string', default: '1' } } });
@@ -44,23 +45,8 @@ interface Running {
 async function start(): Promise<Running> {
   rmSync(join(profile, 'DevToolsActivePort'), { force: true });
   const child = spawn(
-    process.env.CHROMIUM ?? '/usr/bin/chromium',
-    [
-      '--headless=new',
-      '--no-sandbox',
-      '--use-gl=angle',
-      '--use-angle=swiftshader',
-      '--enable-unsafe-swiftshader',
-      '--disable-quic',
-      '--no-first-run',
-      '--disable-background-networking',
-      '--disable-component-update',
-      '--disable-sync',
-      '--remote-debugging-port=0',
-      '--window-size=640,400',
-      `--user-data-dir=${profile}`,
-      'about:blank',
-    ],
+    launchOptions.executablePath,
+    ['--headless=new', ...launchOptions.args, '--remote-debugging-port=0', '--window-size=640,400', `--user-data-dir=${profile}`, 'about:blank'],
     { detached: true, stdio: 'ignore' },
   );
   let port = '';
@@ -129,6 +115,7 @@ async function edit(page: Page, told: (what: Told) => void, turn: number): Promi
 }
 
 let [lost, opened, pages, steps] = [0, 0, 0, 0];
+const everyTurns = 25;
 /** A new job in the page; its address. */
 async function newJob(page: Page): Promise<string> {
   await page.goto(base);
@@ -172,7 +159,11 @@ for (let turn = 0; turn < times; turn++) {
     opened++;
   } catch (error) {
     lost++;
-    console.log(`turn ${turn}: the job did not open again (${error instanceof Error ? error.message.split('\n')[0] : String(error)})`);
+    console.log(
+      `turn ${turn} (${killsPage ? 'page' : 'browser'}): the job did not open again (${error instanceof Error ? error.message.split('\n')[0] : String(error)})`,
+    );
+    const shown = await running.page.evaluate(() => document.body.innerText.slice(0, 400)).catch(() => 'nothing');
+    console.log(`it shows: ${shown.replaceAll('\n', ' | ')}`);
     break;
   }
   const { kept, missing } = await running.page.evaluate(() => {
@@ -189,6 +180,7 @@ for (let turn = 0; turn < times; turn++) {
       `turn ${turn} (${killsPage ? 'page' : 'browser'}): step ${first} is lost; ${known.done.length} were done, ${known.saved} told as saved, ${kept.length} are kept`,
     );
   }
+  if ((turn + 1) % everyTurns === 0) console.log(`${turn + 1} of ${times}, lost: ${lost}`);
   // a history holds 300 steps: before the oldest go, another job begins
   if (kept.length > 150) job = await newJob(running.page);
 }

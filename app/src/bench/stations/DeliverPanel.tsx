@@ -106,7 +106,7 @@ export function DeliverPanel() {
           </TextField>
         )}
         {(choice.obj || choice.glb) && !ownNormals && (
-          <Box sx={{ display: 'flex', gap: 1 }}>
+          <>
             <TextField
               select
               fullWidth
@@ -130,7 +130,7 @@ export function DeliverPanel() {
                 onChange={(angle) => set({ normals: { ...normals, angle } })}
               />
             )}
-          </Box>
+          </>
         )}
         {many && (
           <TextField

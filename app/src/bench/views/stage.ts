@@ -198,7 +198,8 @@ export class Stage {
     modelSeam: new WideLines({ color: '#85285f', width: 2.6, casing: '#fbf8f1', casingWidth: 4.6, dashed: true, order: 10 }).addTo(this.modelScene),
     modelSelected: new WideLines({ color: '#b6d936', width: 3.4, casing: '#23201e', casingWidth: 6, order: 20 }).addTo(this.modelScene),
     modelPen: new WideLines({ color: '#c2458f', width: 3, casing: '#fbf8f1', casingWidth: 6, order: 30 }).addTo(this.modelScene),
-    modelHover: new WideLines({ color: '#0d4a52', width: 2, casing: '#fbf8f1', casingWidth: 4, order: 40 }).addTo(this.modelScene),
+    // below what is selected: that it is selected says more
+    modelHover: new WideLines({ color: '#0d4a52', width: 2, casing: '#fbf8f1', casingWidth: 4, order: 19 }).addTo(this.modelScene),
     // a jig's frame: solid before the model, dashed behind it; its start line is twice as strong
     jigBehind: new WideLines({ color: '#2f4fb0', width: 2, casing: '#fbf8f1', casingWidth: 3.6, dashed: true, order: 43, behind: true }).addTo(this.modelScene),
     jig: new WideLines({ color: '#2f4fb0', width: 2.4, casing: '#fbf8f1', casingWidth: 5, order: 45 }).addTo(this.modelScene),
@@ -209,7 +210,7 @@ export class Stage {
     sheetBorder: new WideLines({ color: '#85285f', width: 2, casing: '#fbf8f1', casingWidth: 4, order: 10 }).addTo(this.sheetScene),
     sheetEdge: new WideLines({ color: '#e9e2d2', width: 1.6, order: 2 }).addTo(this.sheetScene),
     sheetSelected: new WideLines({ color: '#b6d936', width: 3.2, casing: '#23201e', casingWidth: 5.6, order: 20 }).addTo(this.sheetScene),
-    sheetHover: new WideLines({ color: '#0d4a52', width: 2, casing: '#fbf8f1', casingWidth: 4, order: 40 }).addTo(this.sheetScene),
+    sheetHover: new WideLines({ color: '#0d4a52', width: 2, casing: '#fbf8f1', casingWidth: 4, order: 19 }).addTo(this.sheetScene),
     // from a seam edge to its partner on the sheet
     sheetPartner: new WideLines({ color: '#0d4a52', width: 1.6, casing: '#fbf8f1', casingWidth: 3.4, dashed: true, order: 39 }).addTo(this.sheetScene),
   };
