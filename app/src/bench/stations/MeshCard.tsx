@@ -1,5 +1,5 @@
-import { Button, Checkbox, Collapse, FormControlLabel, MenuItem, TextField, ToggleButton, ToggleButtonGroup, Typography } from '@mui/material';
-import { unitNames, type JobSettings, type UpAxis } from '@jig-peel/core';
+import { Button, Checkbox, Collapse, FormControlLabel, MenuItem, TextField, Typography } from '@mui/material';
+import { unitNames, type JobSettings } from '@jig-peel/core';
 import { useState } from 'react';
 import { NumberField } from '../../fields/NumberField.tsx';
 import { useBench } from '../../store/bench.ts';
@@ -46,22 +46,17 @@ export function MeshCard() {
         ))}
       </TextField>
       {up !== null && (
-        <>
-          <Typography variant="caption" component="div" id="up-axis">
-            Up in the file{up === 'z' ? ': turned upright here, written back as it came' : ''}
-          </Typography>
-          <ToggleButtonGroup
-            exclusive
-            fullWidth
-            size="small"
-            value={up}
-            aria-labelledby="up-axis"
-            onChange={(_, next: UpAxis | null) => next && void run('setUp', { up: next }, true).then(() => useBench.getState().frame())}
-          >
-            <ToggleButton value="y">y is up</ToggleButton>
-            <ToggleButton value="z">z is up</ToggleButton>
-          </ToggleButtonGroup>
-        </>
+        <TextField
+          select
+          fullWidth
+          label="Up in the file"
+          value={up}
+          helperText={up === 'z' ? 'turned upright here, written back as it came' : undefined}
+          onChange={(event) => void run('setUp', { up: event.target.value }, true).then(() => useBench.getState().frame())}
+        >
+          <MenuItem value="y">y</MenuItem>
+          <MenuItem value="z">z</MenuItem>
+        </TextField>
       )}
       <Button size="small" variant={faults.length > 0 ? 'contained' : 'outlined'} onClick={() => setOpen(!open)} aria-expanded={open}>
         Repair mesh …
