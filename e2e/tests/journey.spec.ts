@@ -45,8 +45,7 @@ test('the whole job on a mesh that nobody prepared: drop, cut, unwrap, pack, del
   // one long cut: the closed piece is a disk now
   await expect(page.getByText('1 piece', { exact: true })).toBeVisible();
 
-  // first layout in one step, by the button on the empty sheet
-  await page.getByRole('button', { name: 'Make a first layout' }).last().click();
+  // with “Unwrap as I cut” on it is laid flat by itself, as soon as it can be
   await expect(page.getByText('This model has no UVs yet')).toBeHidden();
   await settled(page);
   expect(await gaugeValue(page, 'Islands')).toBe(1);
