@@ -537,6 +537,7 @@ async function layLive(partId: string, faces: Set<number>, before: UvSet, shown:
   const job = history.present;
   const mark = performance.now();
   const quiet: Context = { progress: () => {}, throwIfCancelled: () => {}, pool: livePool };
+  let hasFirst: Job | null = null;
   try {
     const asked = [pendingFaces, pendingBefore] as const;
     // a first shape at once, unless it stands or conformal is as quick anyway
@@ -546,6 +547,7 @@ async function layLive(partId: string, faces: Set<number>, before: UvSet, shown:
     // live jigs drive their faces: these are not unwrapped behind their back
     if (first && liveTouched(job, first).length > 0) return;
     if (first) {
+      hasFirst = first;
       history.amend(first);
       show(true);
       performance.measure('unwrap touched, first shape', { start: mark });
@@ -566,6 +568,12 @@ async function layLive(partId: string, faces: Set<number>, before: UvSet, shown:
     save();
     performance.measure('unwrap touched', { start: mark });
   } catch (error) {
+    if (error instanceof JigError && error.code === 'cannot-lie-flat' && hasFirst !== null && history?.present === hasFirst) {
+      // a first shape of what cannot lie flat after all is taken back
+      history.amend(job);
+      show(true);
+      save();
+    }
     if (error instanceof JigError && (error.code === 'cancelled' || error.code === 'cannot-lie-flat')) return;
     pendingFaces = new Set();
     pendingBefore = null;
