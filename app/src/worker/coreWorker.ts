@@ -568,13 +568,15 @@ async function layLive(partId: string, faces: Set<number>, before: UvSet, shown:
     save();
     performance.measure('unwrap touched', { start: mark });
   } catch (error) {
-    if (error instanceof JigError && error.code === 'cannot-lie-flat' && hasFirst !== null && history?.present === hasFirst) {
+    const cancelled = error instanceof JigError && error.code === 'cancelled';
+    if (!cancelled && hasFirst !== null && history?.present === hasFirst) {
       // a first shape of what cannot lie flat after all is taken back
       history.amend(job);
       show(true);
       save();
     }
-    if (error instanceof JigError && (error.code === 'cancelled' || error.code === 'cannot-lie-flat')) return;
+    // from a worker comes the sentence alone
+    if (cancelled || (error instanceof Error && error.name === 'JigError' && error.message.includes('cannot lie flat'))) return;
     pendingFaces = new Set();
     pendingBefore = null;
     tell({ kind: 'trouble', sentence: `The touched islands could not be unwrapped: ${wordsOf(error)}` });
