@@ -1,4 +1,4 @@
-import { CssBaseline, styled, ThemeProvider } from '@mui/material';
+import { CssBaseline, GlobalStyles, styled, ThemeProvider } from '@mui/material';
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { MaterialDesignContent, SnackbarProvider } from 'notistack';
 import { lazy, Suspense, useMemo } from 'react';
@@ -42,6 +42,13 @@ export function App() {
   return (
     <ThemeProvider theme={theme}>
       <CssBaseline />
+      {/* notices stand over the sheet for a moment: what is under them can still be taken, drawn and brushed; only their buttons take the pointer */}
+      <GlobalStyles
+        styles={{
+          '.notistack-SnackbarContainer *': { pointerEvents: 'none !important' },
+          '.notistack-SnackbarContainer button': { pointerEvents: 'auto !important' },
+        }}
+      />
       <QueryClientProvider client={queries}>
         <SnackbarProvider
           maxSnack={3}
