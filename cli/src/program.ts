@@ -25,16 +25,16 @@ const standard: Streams = {
   terminal: process.stderr.isTTY === true,
 };
 
-/** What each command needs beside its operation's schema. `hidden` parameters make no sense without the screen. */
-const commands: { name: string; output: 'none' | 'model' | 'picture'; hidden: string[] }[] = [
-  { name: 'info', output: 'none', hidden: [] },
-  { name: 'check', output: 'none', hidden: [] },
-  { name: 'place', output: 'model', hidden: ['part', 'parts'] },
-  { name: 'seams', output: 'model', hidden: ['part', 'edges'] },
-  { name: 'unwrap', output: 'model', hidden: ['part'] },
-  { name: 'density', output: 'model', hidden: ['part', 'parts'] },
-  { name: 'pack', output: 'model', hidden: ['parts'] },
-  { name: 'guide', output: 'picture', hidden: [] },
+interface CommandRow {
+  name: string;
+  output: 'none' | 'model' | 'picture';
+  /** Parameters that make no sense without the screen. */
+  hidden: readonly string[];
+}
+
+/** Every operation that says how it is offered here, and `convert`, which is none. */
+const commands: CommandRow[] = [
+  ...[...operations.values()].flatMap(({ name, commandLine }) => (commandLine ? [{ name, output: commandLine.output, hidden: commandLine.hidden ?? [] }] : [])),
   { name: 'convert', output: 'model', hidden: [] },
 ];
 

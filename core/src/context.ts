@@ -1,9 +1,15 @@
 import { JigError } from './jigError.ts';
+import type { Mesh } from './mesh/mesh.ts';
+import type { PackOptions, PackReport } from './pack/pack.ts';
+import type { UvSet } from './uv/uvSet.ts';
 import type { IslandTask, IslandResult } from './unwrap/solveIsland.ts';
 
-/** Runs island solves, in this thread or in workers. Results come back in the order of the tasks. */
+/** Runs what takes long in other threads. */
 export interface SolverPool {
+  /** Results come back in the order of the tasks. */
   solve(tasks: readonly IslandTask[], context: Context): Promise<IslandResult[]>;
+  /** `packLayout`; absent where that is done in this thread. */
+  pack?(mesh: Mesh, set: UvSet, options: PackOptions, context: Context): Promise<{ set: UvSet; report: PackReport }>;
 }
 
 /** What every long function is given: progress out, cancel in, and workers if there are any. */

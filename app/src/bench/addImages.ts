@@ -8,7 +8,7 @@ export async function addImageFiles(files: readonly File[]): Promise<void> {
   const outcome = await coreApi().addImages(images, true);
   notify(outcome, true);
   if (!outcome.ok) return;
-  const { refused } = outcome.report as { refused: string[] };
+  const { refused } = outcome.report;
   for (const words of refused) useBench.getState().notice(words, 'error');
   useBench.getState().set({ overlay: 'picture' });
 }

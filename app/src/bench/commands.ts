@@ -1,7 +1,7 @@
-import { problemKinds, type SelectWay } from '@jig-peel/core';
+import { problemKinds, type ParamsOf, type SelectionKind, type SelectWay } from '@jig-peel/core';
 import { fillsSelection, islandsMeant, useBench, type BenchState, type Overlay, type StationName } from '../store/bench.ts';
 import { usePreferences } from '../store/preferences.ts';
-import { coreApi, notify, redo, run, undo } from '../worker/client.ts';
+import { cancel, notify, redo, run, undo } from '../worker/client.ts';
 import { deliverNow } from './deliver.ts';
 import { dropHeld } from './tools/held.ts';
 import { jigActions } from './jigActions.ts';
@@ -28,6 +28,11 @@ const bench = () => useBench.getState();
 const noJob = () => (bench().summary ? null : 'no job is open');
 const noSelection = () => noJob() ?? (bench().summary!.selection.ids.length > 0 ? null : 'select something first');
 const isParts = () => bench().kind === 'parts';
+/** The kind of elements that a click takes, as a parameter. */
+function elementKind(): { kind?: SelectionKind } {
+  const { kind } = bench();
+  return kind === 'parts' ? {} : { kind };
+}
 /** Something to hide: chosen parts, or selected elements. */
 const noChosen = () => noJob() ?? (isParts() ? (bench().summary!.selectedParts.length > 0 ? null : 'choose a part first') : noSelection());
 const noParts = () => (isParts() ? 'this is for islands, faces, edges and points: choose one of these kinds' : null);
@@ -74,8 +79,7 @@ const jigCommand = (id: string, label: string, words?: string): Command => {
     label: `Jig in hand: ${label}`,
     words,
     run: () => {
-      const action = found();
-      if (action) void run(action.name, action.params, true);
+      void found()?.act();
     },
     blocked: () => noJob() ?? (jigInHand() ? (found() ? null : 'the jig in hand is not in a state for this') : 'take a jig in hand first, at the station Jigs'),
   };
@@ -93,9 +97,9 @@ const placing = (way: 'draw' | 'surface', label: string): Command => ({
 
 /** The mirror image, and how much of it is missing. */
 async function selectMirror(): Promise<void> {
-  const outcome = await run('selectBy', { way: 'mirror', kind: bench().kind, ...limitsOf('mirror') });
-  const unmatched = (outcome.report as { unmatched?: number } | null)?.unmatched ?? 0;
-  if (outcome.ok && unmatched > 0) bench().notice(`${unmatched} of the selected have no mirror image across ${bench().limits.mirrorAxis}.`, 'warning');
+  const outcome = await run('selectBy', { way: 'mirror', ...elementKind(), ...limitsOf('mirror') });
+  const unmatched = outcome.ok ? (outcome.report.unmatched ?? 0) : 0;
+  if (unmatched > 0) bench().notice(`${unmatched} of the selected have no mirror image across ${bench().limits.mirrorAxis}.`, 'warning');
 }
 
 /** Faces of what is selected now, whatever its kind. */
@@ -150,18 +154,18 @@ export async function packNow(): Promise<void> {
   await run('pack', { size: width === height ? String(width) : `${width}x${height}`, margin, turn, evenDensity, parts: 'active' }, true);
 }
 
-const by = (way: SelectWay, label: string, more: Partial<Command> & { params?: Record<string, unknown> } = {}): Command => {
+const by = (way: SelectWay, label: string, more: Partial<Command> & { params?: Partial<ParamsOf<'selectBy'>> } = {}): Command => {
   const { params, ...rest } = more;
   return {
     id: `select-${way}`,
     label,
-    run: () => void run('selectBy', { way, ...(problems.has(way) || isParts() ? {} : { kind: bench().kind }), ...limitsOf(way), ...params }),
+    run: () => void run('selectBy', { way, ...(problems.has(way) ? {} : elementKind()), ...limitsOf(way), ...params }),
     ...rest,
     blocked: () => (partWays.has(way) ? null : noParts()) ?? (rest.blocked ?? noSelection)(),
   };
 };
 /** What a rule takes of the limits typed in. */
-function limitsOf(way: SelectWay): Record<string, unknown> {
+function limitsOf(way: SelectWay): Partial<ParamsOf<'selectBy'>> {
   const { angle, stretch, gap, turned, mirrorAxis, tolerance } = bench().limits;
   if (way === 'run' || way === 'flat' || way === 'facing') return { angle };
   if (way === 'stretched') return { limit: stretch };
@@ -184,7 +188,7 @@ function orParts(way: 'all' | 'invert', chosen: (part: string) => boolean): Pick
               .summary!.parts.filter((part) => !part.away && chosen(part.id))
               .map((part) => part.id),
           })
-        : run('selectBy', { way, kind: bench().kind })),
+        : run('selectBy', { way, ...elementKind() })),
   };
 }
 
@@ -234,14 +238,14 @@ export const commands: Command[] = [
     run: main,
     blocked: noJob,
   },
-  { id: 'cut', label: 'Cut the selected edges', key: 'X', keys: ['x'], words: 'seam split rip mark', run: () => void run('cut'), blocked: noEdges },
+  { id: 'cut', label: 'Cut the selected edges', key: 'X', keys: ['x'], words: 'seam split rip mark', run: () => void run('cut', {}), blocked: noEdges },
   {
     id: 'uncut',
     label: 'Uncut the selected edges',
     key: 'Shift+X',
     keys: ['shift+x'],
     words: 'sew stitch weld heal mend',
-    run: () => void run('uncut'),
+    run: () => void run('uncut', {}),
     blocked: noEdges,
   },
   {
@@ -338,7 +342,7 @@ export const commands: Command[] = [
     label: 'Hide the selected',
     key: 'H',
     keys: ['h'],
-    run: () => void (isParts() ? run('hideParts', { what: 'hide', parts: bench().summary!.selectedParts }) : run('hide', { what: 'selected' })),
+    run: () => void (isParts() ? run('hideParts', { what: 'hide', parts: [...bench().summary!.selectedParts] }) : run('hide', { what: 'selected' })),
     blocked: noChosen,
   },
   {
@@ -347,7 +351,7 @@ export const commands: Command[] = [
     key: 'Shift+H',
     keys: ['shift+h'],
     words: 'isolate solo',
-    run: () => void (isParts() ? run('hideParts', { what: 'only', parts: bench().summary!.selectedParts }) : run('hide', { what: 'others' })),
+    run: () => void (isParts() ? run('hideParts', { what: 'only', parts: [...bench().summary!.selectedParts] }) : run('hide', { what: 'others' })),
     blocked: noChosen,
   },
   {
@@ -539,7 +543,7 @@ export const commands: Command[] = [
     id: 'cancel',
     label: 'Cancel what is running',
     words: 'stop abort',
-    run: () => void coreApi().cancel(),
+    run: cancel,
     blocked: () => (bench().progress ? null : 'nothing is running'),
   },
   {
@@ -599,6 +603,6 @@ export function runCommand(id: string): void {
   const command = commands.find((c) => c.id === id);
   if (!command) return;
   const why = command.blocked?.() ?? null;
-  if (why) notify({ ok: false, sentence: `${command.label}: ${why}.`, report: { code: 'nothing-to-do' } }, true);
+  if (why) notify({ ok: false, sentence: `${command.label}: ${why}.`, code: 'nothing-to-do' }, true);
   else void command.run();
 }

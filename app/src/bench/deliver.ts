@@ -2,8 +2,8 @@ import { create } from 'zustand';
 import { useBench } from '../store/bench.ts';
 import { usualNormals, type NormalChoice } from '@jig-peel/core';
 import { codeOf, coreApi, notify, outcomeOf } from '../worker/client.ts';
-import type { DeliverChoice } from '../worker/deliver.ts';
-import type { DeliveredFile } from '../worker/messages.ts';
+import type { DeliverChoice } from '../session/deliver.ts';
+import type { DeliveredFile } from '../session/messages.ts';
 
 type What = Omit<DeliverChoice, 'parts' | 'guideSize' | 'normals' | 'asItIs'>;
 
@@ -59,16 +59,15 @@ export async function deliverNow(given?: What, asItIs = false): Promise<void> {
   const parts = onlyActive && !what.archive ? [summary.activePart] : [];
   const outcome = await outcomeOf(coreApi().deliver({ ...what, guideSize, parts, normals, asItIs }));
   useDeliver.setState({ working: false });
-  if (codeOf(outcome) === 'left-out') {
-    const { words, parts: missing } = outcome.report as { words: string[]; parts: string[] };
-    useDeliver.setState({ asked: { words, parts: missing } });
+  if (!outcome.ok && outcome.leftOut) {
+    useDeliver.setState({ asked: outcome.leftOut });
     return;
   }
   notify(outcome, true);
   if (!outcome.ok) return;
   for (const { url } of delivered) URL.revokeObjectURL(url);
   if (bundle) URL.revokeObjectURL(bundle.url);
-  const report = outcome.report as { files: DeliveredFile[]; bundle: DeliveredFile; notes: string[] };
+  const { report } = outcome;
   const files = report.files.map((file) => ({ file, url: urlOf(file) }));
   const whole = { name: report.bundle.name, url: urlOf(report.bundle) };
   useDeliver.setState({ delivered: files, bundle: whole, notes: report.notes });

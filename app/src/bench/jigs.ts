@@ -2,7 +2,7 @@ import { create } from 'zustand';
 import { jigSchema, uprightAxes, type Advice, type Jig, type JigKind, type PlacementAxis, type Vector } from '@jig-peel/core';
 import { useBench } from '../store/bench.ts';
 import { coreApi, notify, run } from '../worker/client.ts';
-import type { JigRow, Outcome, UvPreview } from '../worker/messages.ts';
+import type { JigRow, Outcome, UvPreview } from '../session/messages.ts';
 
 export type SnapTo = 'off' | 'grid' | 'points';
 
@@ -133,7 +133,7 @@ export async function advise(): Promise<void> {
   }
   // left for a newer question
   if (!outcome.report) return;
-  const { list, pictures } = outcome.report as { list: Advice[]; pictures: { width: number; height: number; data: Uint8ClampedArray }[] };
+  const { list, pictures } = outcome.report;
   useJigs.setState({ advice: list, pictures: pictures.map(asUrl), advised: selection });
 }
 
@@ -150,7 +150,7 @@ async function put(items: { jig: Jig; faces: Uint32Array; name?: string }[], rep
   const outcome = await run('addJigs', { items, replace }, true);
   endPreview();
   if (!outcome.ok) return;
-  takeInHand((outcome.report as { jigs: string[] }).jigs[0]!);
+  takeInHand(outcome.report.jigs[0]!);
   const { overlay, set } = useBench.getState();
   if (overlay === 'plain' || overlay === 'islands') set({ overlay: 'grid' });
 }
@@ -168,7 +168,7 @@ interface Fitted {
 /** A jig of the kind at hand on the selected faces; where it takes the place of the one in hand its image keeps its size. */
 async function fit(kind: JigKind, axis: PlacementAxis, before: Jig | null): Promise<Fitted | null> {
   const outcome = await coreApi().fitJig(kind, axis, useJigs.getState().sizeBy, before);
-  if (outcome.ok) return outcome.report as Fitted;
+  if (outcome.ok) return outcome.report;
   notify(outcome, true);
   return null;
 }
@@ -213,7 +213,7 @@ export async function changeKind(row: JigRow, kind: JigKind): Promise<void> {
   if (!faces) return;
   const outcome = await coreApi().fitFaces(faces, kind, row.jig);
   if (!outcome.ok) notify(outcome, true);
-  else await commit(row.id, (outcome.report as { jig: Jig }).jig, `made a ${kind.replace('-', ' ')} of`);
+  else await commit(row.id, outcome.report.jig, `made a ${kind.replace('-', ' ')} of`);
 }
 
 /** Keeps a jig as it has become: one step of the history. */

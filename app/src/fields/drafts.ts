@@ -1,3 +1,4 @@
+import type { OperationName } from '@jig-peel/core';
 import { run } from '../worker/client.ts';
 
 /** A change that a field makes once what is typed holds: an operation, what it is about, and which parameter is typed. */
@@ -19,7 +20,8 @@ export function keepDraft(change: TypedChange, text: string | null): void {
 
 /** Makes the change. */
 export function hold(change: TypedChange, text: string): void {
-  void run(change.operation, { ...change.params, [change.field]: text });
+  // stored under its name: the session checks what it takes
+  void run(change.operation as OperationName, { ...change.params, [change.field]: text } as never);
 }
 
 /** Makes the changes that were being typed when the page was left; called once a job is open. */

@@ -18,7 +18,7 @@ import { finishDrafts } from '../fields/drafts.ts';
 import { useBench } from '../store/bench.ts';
 import { Banners } from '../bench/Banners.tsx';
 import { LiveAsk } from '../bench/LiveAsk.tsx';
-import { codeOf, coreApi, outcomeOf, redo, undo } from '../worker/client.ts';
+import { cancel, codeOf, coreApi, outcomeOf, redo, undo } from '../worker/client.ts';
 
 const panels = { intake: IntakePanel, jigs: JigsPanel, seams: SeamsPanel, pack: PackPanel, deliver: DeliverPanel };
 
@@ -35,8 +35,8 @@ export default function BenchPage() {
     void outcomeOf(coreApi().load(jobId)).then((outcome) => {
       if (!current) return;
       setTrouble(outcome.ok || codeOf(outcome) === 'cancelled' ? null : outcome.sentence);
-      const { missing = 0, left = 0 } = (outcome.report ?? {}) as { missing?: number; left?: number };
-      if (outcome.ok && missing > 0)
+      const { missing, left } = outcome.ok ? outcome.report : { missing: 0, left: 0 };
+      if (missing > 0)
         useBench
           .getState()
           .notice(
@@ -191,7 +191,7 @@ function WorkingBar() {
           sx={{ '& .MuiLinearProgress-bar': { transition: 'none' } }}
         />
       </Box>
-      <Button onClick={() => void coreApi().cancel()}>Cancel</Button>
+      <Button onClick={cancel}>Cancel</Button>
     </Paper>
   );
 }

@@ -52,7 +52,7 @@ export function JobsPage() {
       setTrouble(outcome.sentence);
       return;
     }
-    const { id, first } = outcome.report as { id: string; first: 'intake' | 'seams' };
+    const { id, first } = outcome.report;
     useBench.getState().goTo(first);
     await navigate(`/bench/${id}`);
   };
@@ -64,7 +64,7 @@ export function JobsPage() {
     if (!outcome.ok) setTrouble(outcome.sentence);
     else {
       useBench.getState().goTo('intake');
-      await navigate(`/bench/${(outcome.report as { id: string }).id}`);
+      await navigate(`/bench/${outcome.report.id}`);
     }
   };
 

@@ -1,8 +1,13 @@
-import { JigError, type Context, type SolverPool } from '@jig-peel/core';
+import { JigError, type Context } from '@jig-peel/core';
+import { CancelBoard } from './pool/cancelBoard.ts';
+import type { MeshIds } from './mirror.ts';
+import type { WorkerPool } from './pool/workerPool.ts';
 
 export interface Progress {
   share: number;
   text: string;
+  /** Of its work on the cancel board. */
+  slot?: number;
 }
 
 /** Short work shows nothing: the bar comes after so many ms, and moves so often, since each change draws the page on the cores that work. */
@@ -19,11 +24,13 @@ export class Works {
 
   constructor(
     private readonly tell: (progress: Progress | null) => void,
-    private readonly pool: SolverPool & { cancel(): void },
+    private readonly pool: Pick<WorkerPool, 'solve' | 'run' | 'cancel'>,
+    private readonly meshIds: MeshIds,
+    readonly board = new CancelBoard(),
   ) {}
 
   async run<T>(work: (context: Context) => Promise<T>): Promise<T> {
-    const mine = new Work(this.pool, () => this.show());
+    const mine = new Work(this.pool, this.meshIds, this.board, () => this.show());
     this.list.push(mine);
     try {
       return await work(mine.context);
@@ -38,26 +45,26 @@ export class Works {
   cancel(): void {
     const target = this.shown ?? this.list.at(-1);
     if (!target) return;
-    target.cancelled = true;
+    this.board.cancel(target.slot);
     if (target.usesPool) this.pool.cancel();
   }
 
   /** Everything, when another job is opened. */
   cancelAll(): void {
-    for (const work of this.list) work.cancelled = true;
+    for (const work of this.list) this.board.cancel(work.slot);
     this.pool.cancel();
   }
 
   private show(): void {
     const due = this.list.filter((work) => work.isDue).at(-1) ?? null;
-    if (due) this.tell(due.progress);
+    if (due) this.tell({ ...due.progress, slot: due.slot });
     else if (this.shown) this.tell(null);
     this.shown = due;
   }
 }
 
 class Work {
-  cancelled = false;
+  readonly slot: number;
   usesPool = false;
   isDue = false;
   progress: Progress = { share: 0, text: 'Working' };
@@ -66,9 +73,12 @@ class Work {
   private readonly timer: ReturnType<typeof setTimeout>;
 
   constructor(
-    private readonly pool: SolverPool,
+    private readonly pool: Pick<WorkerPool, 'solve' | 'run'>,
+    private readonly meshIds: MeshIds,
+    private readonly board: CancelBoard,
     private readonly show: () => void,
   ) {
+    this.slot = board.begin();
     this.timer = setTimeout(() => this.due(), after);
   }
 
@@ -79,12 +89,17 @@ class Work {
       if (performance.now() - this.began > after && performance.now() - this.told >= every) this.due();
     },
     throwIfCancelled: () => {
-      if (this.cancelled) throw new JigError('cancelled', 'Cancelled; nothing was changed.');
+      if (this.board.isCancelled(this.slot)) throw new JigError('cancelled', 'Cancelled; nothing was changed.');
     },
     pool: {
       solve: (tasks, context) => {
         this.usesPool = true;
-        return this.pool.solve(tasks, context);
+        return this.pool.solve(tasks, context, { cancel: this.board.flag(this.slot) });
+      },
+      pack: (mesh, set, options, context) => {
+        this.usesPool = true;
+        const asked = { mesh: { id: this.meshIds.of(mesh), mesh }, cancel: this.board.flag(this.slot), progress: context.progress };
+        return this.pool.run('pack', { set, options }, asked);
       },
     },
   };

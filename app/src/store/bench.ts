@@ -1,7 +1,7 @@
 import { create } from 'zustand';
 import type { ProposalReport, Region, SelectionFigures } from '@jig-peel/core';
 import type { Progress as WorkProgress } from '../session/work.ts';
-import type { ContextGeometry, JobSummary, LayoutView, Measures, PartGeometry, WorkerEvent } from '../worker/messages.ts';
+import type { ContextGeometry, JobSummary, LayoutView, Measures, PartGeometry, SummaryChange, WorkerEvent } from '../session/messages.ts';
 
 export type StationName = 'intake' | 'jigs' | 'seams' | 'pack' | 'deliver';
 export type Overlay = 'grid' | 'picture' | 'islands' | 'stretch' | 'density' | 'plain';
@@ -238,6 +238,12 @@ function keptKind({ id, selection, selectedParts }: JobSummary): Kind {
   return selection.ids.length > 0 ? selection.kind : selectedParts.length > 0 ? 'parts' : 'edges';
 }
 
+/** A summary with what was told to be different. */
+function changedSummary(before: JobSummary | null, { history, ...changed }: SummaryChange): JobSummary {
+  const steps = before?.history ?? [];
+  return { ...before, ...changed, history: history ? [...steps.slice(0, history.kept), ...history.added] : steps } as JobSummary;
+}
+
 let noticeCounter = 0;
 /** The notices with one more, the newest fifty. */
 const added = (notices: Notice[], text: string, severity: Notice['severity'], action?: Notice['action'], takesBack?: Notice['takesBack']): Notice[] =>
@@ -280,7 +286,7 @@ export const useBench = create<BenchState>((set) => ({
     switch (event.kind) {
       case 'summary':
         return set((s) => {
-          const { summary } = event;
+          const summary = changedSummary(event.whole ? null : s.summary, event.changed);
           const chosen = s.summary && s.summary.selection !== summary.selection && summary.selection.ids.length > 0 && s.kind !== 'parts';
           // another part comes with its own picture, where a picture is what is looked at
           const other = s.summary !== null && s.summary.activePart !== summary.activePart;

@@ -2,7 +2,9 @@ import * as Comlink from 'comlink';
 import { useBench } from '../store/bench.ts';
 import { whenGone } from './alive.ts';
 import type { CoreApi } from './coreWorker.ts';
-import type { Outcome } from './messages.ts';
+import { CancelBoard } from '../session/pool/cancelBoard.ts';
+import type { Outcome, RefusalCode, Sent } from '../session/messages.ts';
+import type { OperationName, ParamsOf, ReportOf } from '@jig-peel/core';
 
 interface Core {
   worker: Worker;
@@ -10,6 +12,8 @@ interface Core {
 }
 
 let core: Core | null = null;
+/** Cancelling is seen by loops that take no message. */
+const board = new CancelBoard();
 /** Questions that have not been answered: they are refused when the worker ends. */
 const waiting = new Set<(error: Error) => void>();
 /** When the worker ended, ms. */
@@ -29,7 +33,10 @@ export function coreApi(): Comlink.Remote<CoreApi> {
 function start(): Core {
   const worker = new Worker(new URL('./coreWorker.ts', import.meta.url), { type: 'module', name: 'core' });
   const remote = Comlink.wrap<CoreApi>(worker);
-  void remote.listen(Comlink.proxy((event) => useBench.getState().receive(event)));
+  void remote.listen(
+    Comlink.proxy((event) => useBench.getState().receive(event)),
+    board.buffer,
+  );
   const mine: Core = { worker, api: answering(remote) };
   void whenGone(worker, remote).then(() => core === mine && again(mine));
   return mine;
@@ -82,16 +89,24 @@ export const operationsRunning = () => running;
 export const endCore = () => core?.worker.terminate();
 
 /** The answer, or the words why there is none. */
-export async function outcomeOf(asked: Promise<Outcome>): Promise<Outcome> {
+export async function outcomeOf<R>(asked: Promise<Outcome<R>>): Promise<Outcome<R>> {
   try {
     return await asked;
   } catch (error) {
-    return { ok: false, sentence: error instanceof Error ? error.message : String(error), report: { code: 'ended' } };
+    return { ok: false, sentence: error instanceof Error ? error.message : String(error), code: 'ended' };
   }
 }
 
-/** Deep in its work the core worker cannot tell of it at first: the bar comes all the same. */
-async function sayingThatItWorks<T>(work: Promise<T>): Promise<T> {
+/** Cancels what the bar shows, or what was begun last. */
+export function cancel(): void {
+  board.cancel(useBench.getState().progress?.slot);
+  void coreApi()
+    .cancel()
+    .catch(() => {});
+}
+
+/** Deep in its work the session cannot tell of it at first: the bar comes all the same. */
+async function withBar<T>(work: Promise<T>): Promise<T> {
   const { receive } = useBench.getState();
   const working = { share: 0, text: 'Working' };
   const timer = setTimeout(() => {
@@ -106,30 +121,29 @@ async function sayingThatItWorks<T>(work: Promise<T>): Promise<T> {
 }
 
 /** Asks for one step by hand; what went wrong becomes a notice, what went right only where `say` asks for it. @param ask with true: live jigs may be written for it */
-export async function step(label: string, ask: (writeLive: boolean) => Promise<Outcome>, say = false, writeLive = false): Promise<Outcome> {
+export async function step<R>(label: string, ask: (writeLive: boolean) => Promise<Outcome<R>>, say = false, writeLive = false): Promise<Outcome<R>> {
   const start = performance.now();
   running++;
-  const outcome = await sayingThatItWorks(outcomeOf(ask(writeLive))).finally(() => running--);
-  performance.measure(`run ${label}`, { start, detail: outcome.timings });
+  const outcome = await withBar(outcomeOf(ask(writeLive))).finally(() => running--);
+  performance.measure(`run ${label}`, { start, detail: outcome.ok ? outcome.timings : undefined });
   if (codeOf(outcome) === 'live-jigs') useBench.getState().set({ liveAsked: { sentence: outcome.sentence, go: () => void step(label, ask, say, true) } });
   else notify(outcome, say);
   return outcome;
 }
 
 /** Runs an operation of the registry. */
-export const run = (name: string, params: Record<string, unknown> = {}, say = false, writeLive = false): Promise<Outcome> =>
-  step(name, (write) => coreApi().run(name, params, write), say, writeLive);
+export const run = <N extends OperationName>(name: N, params: ParamsOf<N>, say = false, writeLive = false): Promise<Outcome<Sent<ReportOf<N>>>> =>
+  step(name, (write) => coreApi().run(name, params, write) as unknown as Promise<Outcome<Sent<ReportOf<N>>>>, say, writeLive);
 
-export const codeOf = (outcome: Outcome) => (outcome.ok ? undefined : (outcome.report as { code?: string } | null)?.code);
+export const codeOf = (outcome: Outcome): RefusalCode | undefined => (outcome.ok ? undefined : outcome.code);
 
 export function notify(outcome: Outcome, say: boolean) {
   const { notice } = useBench.getState();
-  const code = codeOf(outcome);
   if (outcome.ok) {
     if (say && outcome.sentence) notice(outcome.sentence, 'success', undefined, outcome.takesBack);
-  } else if (code === 'looks-on') notice(outcome.sentence, 'warning', { label: 'Take over', act: takeOver });
+  } else if (outcome.code === 'looks-on') notice(outcome.sentence, 'warning', { label: 'Take over', act: takeOver });
   // said once, when the worker ended
-  else if (code !== 'ended') notice(outcome.sentence, code === 'cancelled' || code === 'nothing-to-do' ? 'info' : 'error');
+  else if (outcome.code !== 'ended') notice(outcome.sentence, outcome.code === 'cancelled' || outcome.code === 'nothing-to-do' ? 'info' : 'error');
 }
 
 /** Makes this tab the one that works on the job. */

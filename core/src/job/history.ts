@@ -1,20 +1,36 @@
+import { forgetRanks } from '../unwrap/ranks.ts';
 import type { Job } from './job.ts';
+
+/** What was worked out after a step and belongs to it, such as islands that were laid flat again after a cut: an operation that can be run again. */
+export interface FollowUp {
+  operation: string;
+  params: Record<string, unknown>;
+}
 
 export interface HistoryEntry {
   /** The job after this step. */
   job: Job;
   operation: string;
+  /** With every default and setting filled in, so that the step can be run again. */
   params: Record<string, unknown>;
   sentence: string;
   /** Milliseconds since 1970. */
   time: number;
+  /** It changes only what is selected or shown: undone like any other, not counted, and kept only while it is the newest. */
+  view?: boolean;
+  /** In the order in which they were done. */
+  followUps?: readonly FollowUp[];
+  /** It was done after the job had been read from storage: what solvers remember of earlier steps was gone. */
+  cold?: boolean;
 }
 
 /** The steps of a job and where in them one stands. Jobs share what they do not change, so a step costs what it touched. */
 export class History {
   private list: HistoryEntry[];
   private at: number;
+  private cold = false;
 
+  /** @param limit how many steps that change the document are kept, and how many that change the view */
   constructor(
     first: HistoryEntry,
     private readonly limit = 300,
@@ -29,6 +45,8 @@ export class History {
     const history = new History(entries[0]!);
     history.list = entries;
     history.at = Math.max(0, Math.min(entries.length - 1, index));
+    history.cold = true;
+    for (const part of history.present.parts) for (const set of part.uvSets) forgetRanks(set);
     return history;
   }
 
@@ -54,14 +72,22 @@ export class History {
 
   /** Adds a step; what had been undone is dropped; the oldest steps go once there are more than the limit. */
   push(entry: HistoryEntry): void {
-    this.list = [...this.list.slice(0, this.at + 1), entry];
-    if (this.list.length > this.limit) this.list = this.list.slice(this.list.length - this.limit);
+    this.list = this.within([...this.list.slice(0, this.at + 1), this.cold ? { ...entry, cold: true } : entry]);
+    this.cold = false;
     this.at = this.list.length - 1;
   }
 
+  /** Oldest first, changes of the view go by themselves: each entry holds its whole job. */
+  private within(list: HistoryEntry[]): HistoryEntry[] {
+    const views = list.filter(({ view }) => view).length;
+    let [tooMany, tooManyViews] = [list.length - views - this.limit, views - this.limit];
+    if (tooMany <= 0 && tooManyViews <= 0) return list;
+    return list.filter(({ view }) => (view ? tooManyViews-- <= 0 : tooMany-- <= 0));
+  }
+
   /** Replaces the present job in its step: for what is worked out after the step itself, like islands laid flat again. */
-  amend(job: Job): void {
-    this.list = this.list.map((entry, k) => (k === this.at ? { ...entry, job } : entry));
+  amend(job: Job, followUps: readonly FollowUp[]): void {
+    this.list = this.list.map((entry, k) => (k === this.at ? { ...entry, job, followUps } : entry));
   }
 
   undo(): Job {
@@ -73,4 +99,16 @@ export class History {
     if (this.canRedo) this.at++;
     return this.present;
   }
+}
+
+/** What is kept of a history in storage: its steps, and of the changes of the view only the one that is present. */
+export function keptSteps(entries: readonly HistoryEntry[], index: number): { entries: HistoryEntry[]; index: number } {
+  const kept: HistoryEntry[] = [];
+  let at = 0;
+  entries.forEach((entry, k) => {
+    if (entry.view && k !== index && k !== 0) return;
+    if (k <= index) at = kept.length;
+    kept.push(entry);
+  });
+  return { entries: kept, index: at };
 }

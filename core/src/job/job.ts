@@ -8,6 +8,7 @@ import type { Mesh } from '../mesh/mesh.ts';
 import { turnUp } from '../mesh/upAxis.ts';
 import { elementKinds, type ElementKind } from '../select/convert.ts';
 import { unwrapMethods } from '../unwrap/solveIsland.ts';
+import { passRanks } from '../unwrap/ranks.ts';
 import type { UvSet } from '../uv/uvSet.ts';
 
 /** Where a part came from: what is needed to write it back as it was. */
@@ -216,8 +217,8 @@ export function withPart(job: Job, partId: string, change: (part: Part) => Part)
 
 /** The job with one part's active UV set replaced. */
 export function withSet(job: Job, partId: string, set: UvSet): Job {
-  return {
-    ...job,
-    parts: job.parts.map((part) => (part.id === partId ? { ...part, uvSets: part.uvSets.map((old, k) => (k === part.activeUv ? set : old)) } : part)),
-  };
+  return withPart(job, partId, (part) => {
+    passRanks(activeSet(part), set);
+    return { ...part, uvSets: part.uvSets.map((old, k) => (k === part.activeUv ? set : old)) };
+  });
 }

@@ -1,4 +1,5 @@
 import type { Mesh } from '../mesh/mesh.ts';
+import { passRanks } from '../unwrap/ranks.ts';
 import type { UvSet } from '../uv/uvSet.ts';
 import { activeSet, type Job, type Part } from './job.ts';
 
@@ -72,7 +73,7 @@ export function splitUv(job: Job, joined: Joined, uv: Float64Array): Job {
   joined.parts.forEach((part, k) => {
     const set = activeSet(part);
     const from = joined.uvStart[k]! * 2;
-    byId.set(part.id, { ...set, uv: joined.parts.length === 1 ? uv : uv.slice(from, from + set.uv.length) });
+    byId.set(part.id, passRanks(set, { ...set, uv: joined.parts.length === 1 ? uv : uv.slice(from, from + set.uv.length) }));
   });
   return {
     ...job,

@@ -21,6 +21,9 @@ export interface ImagesReport {
 
 export const addImages = defineOperation({
   name: 'addImages',
+  label: 'Add images',
+  words: 'texture picture load',
+  changes: ['images'],
   summary: 'Add images to the job: PNG, JPEG, WebP',
   params: z.object({
     images: z.array(z.object({ name: z.string().min(1), bytes: bytesSchema })).min(1),
@@ -64,6 +67,9 @@ function keep(list: JobImage[], name: string, bytes: Uint8Array, report: ImagesR
 
 export const removeImage = defineOperation({
   name: 'removeImage',
+  label: 'Remove an image',
+  words: 'texture picture delete',
+  changes: ['images'],
   summary: 'Remove an image from the job',
   params: z.object({ image: z.string() }),
   sentence: (_, { name, parts }) => `Removed “${name}”${parts > 0 ? `; ${plural(parts, 'part')} ${parts === 1 ? 'shows' : 'show'} the test grid instead` : ''}`,

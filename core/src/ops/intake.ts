@@ -13,6 +13,9 @@ import { defineOperation, partSchema, plural } from './operation.ts';
 
 export const starterForm = defineOperation({
   name: 'makeForm',
+  label: 'Add a starter form',
+  words: 'primitive cube cylinder sphere plane cone torus',
+  changes: ['mesh', 'parts', 'uvs', 'seams', 'jigs', 'view'],
   summary: 'Add a starter form: plane, box, cylinder, cone, sphere, torus',
   params: formSchema.extend({ replace: z.string().describe('a starter form by part id, to be made anew').optional() }),
   sentence: ({ kind, replace }, { faces }) => `${replace ? 'Changed' : 'Added'} a ${kind} of ${plural(faces, 'face')}`,
@@ -101,6 +104,9 @@ function freeId(job: Job): string {
 
 export const repair = defineOperation({
   name: 'repair',
+  label: 'Repair the mesh',
+  words: 'clean merge weld duplicate',
+  changes: ['mesh', 'uvs', 'seams', 'marks', 'jigs', 'view'],
   summary: 'Repair the mesh: merge points, drop faces without area, make winding agree, split edges with more than two faces',
   params: z.object({
     part: partSchema,
@@ -173,6 +179,9 @@ const nameSchema = z.string().trim().min(1).max(80);
 
 export const uvSets = defineOperation({
   name: 'uvSets',
+  label: 'UV sets',
+  words: 'channel layer add copy remove',
+  changes: ['parts', 'uvs', 'seams', 'marks', 'jigs'],
   summary: 'Add, copy, rename, remove, move or choose a UV set',
   params: z.object({
     part: partSchema,
@@ -249,6 +258,9 @@ function starterSet(job: Job, part: Part, name: string): UvSet {
 
 export const renamePart = defineOperation({
   name: 'renamePart',
+  label: 'Rename a part',
+  words: 'name',
+  changes: ['parts'],
   summary: 'Give a part another name',
   params: z.object({ part: z.string(), name: nameSchema }),
   sentence: ({ name }) => `Named the part “${name}”`,
@@ -257,6 +269,10 @@ export const renamePart = defineOperation({
 
 export const assignMaterial = defineOperation({
   name: 'assignMaterial',
+  label: 'Give faces to a material',
+  words: 'assign',
+  changes: ['mesh', 'uvs', 'seams', 'marks', 'jigs', 'view'],
+  needs: 'selection',
   summary: 'Give the selected faces to a material',
   params: z.object({ part: partSchema, faces: z.array(z.number().int().min(0)).min(1), material: nameSchema }),
   sentence: ({ faces, material }) => `Gave ${plural(faces.length, 'face')} to “${material}”`,
@@ -274,6 +290,9 @@ export const assignMaterial = defineOperation({
 
 export const selectNamed = defineOperation({
   name: 'selectNamed',
+  label: 'Select a group or material',
+  words: 'faces by name',
+  changes: ['view'],
   summary: 'Choose the faces of a group or material',
   params: z.object({ part: partSchema, what: z.enum(['group', 'material']), name: z.string() }),
   sentence: ({ what, name }) => `Selected the ${what} “${name}”`,

@@ -7,11 +7,11 @@ import { figuresOfFaces } from './jigFigures.ts';
 import { activeSet, partOf, type Job, type JobJig, type Part } from '../job/job.ts';
 import { faceCount } from '../mesh/mesh.ts';
 import { rising } from '../select/convert.ts';
-import { defineOperation, partSchema, plural } from './operation.ts';
+import { defineOperation, indexArray, partSchema, plural } from './operation.ts';
 import { facesBy } from './place.ts';
 
 const id = z.string().describe('jig by id');
-const faceList = z.array(z.number().int().min(0)).min(1).or(z.instanceof(Uint32Array));
+const faceList = z.array(z.number().int().min(0)).min(1).or(indexArray);
 
 export function jigOf(job: Job, wanted: string): JobJig {
   const found = job.jigs?.find((jig) => jig.id === wanted);
@@ -25,6 +25,9 @@ const drive = (job: Job, ...ids: string[]) => driveJigs(job, new Set(ids));
 /** Jigs on faces, live or written at once: what the advice or the bench has made of them. */
 export const addJigs = defineOperation({
   name: 'addJigs',
+  label: 'Place jigs',
+  words: 'projection planar cylindrical spherical box',
+  changes: ['jigs', 'uvs', 'seams', 'marks'],
   summary: 'Put jigs on faces of a part',
   params: z.object({
     part: partSchema,
@@ -79,6 +82,9 @@ function freshId(job: Job): string {
 
 export const changeJig = defineOperation({
   name: 'changeJig',
+  label: 'Change a jig',
+  words: 'move turn size',
+  changes: ['jigs', 'uvs', 'seams', 'marks'],
   summary: 'Change a jig’s name, place or numbers',
   params: z.object({
     id,
@@ -104,6 +110,9 @@ export const changeJig = defineOperation({
 
 export const driveFaces = defineOperation({
   name: 'driveFaces',
+  label: 'Give faces to a jig',
+  words: 'take',
+  changes: ['jigs', 'uvs', 'seams', 'marks'],
   summary: 'Give faces to a jig, or take them from it',
   params: z.object({
     id,
@@ -136,6 +145,9 @@ export const driveFaces = defineOperation({
 
 export const setJigState = defineOperation({
   name: 'setJigState',
+  label: 'Write a jig, or switch it',
+  words: 'bake freeze live off remove',
+  changes: ['jigs', 'uvs', 'seams', 'marks'],
   summary: 'Write a jig, switch it off, make it live again, or remove it',
   params: z.object({ ids: z.array(z.string()).min(1), to: z.enum(['live', 'off', 'written', 'removed']) }),
   sentence: ({ to }, { names }) =>
@@ -156,6 +168,9 @@ export const setJigState = defineOperation({
 
 export const copyJig = defineOperation({
   name: 'copyJig',
+  label: 'Copy a jig',
+  words: 'duplicate',
+  changes: ['jigs', 'uvs', 'seams', 'marks'],
   summary: 'Copy a jig to other parts, or to their face groups of the same name',
   params: z.object({
     id,
@@ -202,6 +217,9 @@ function facesOfGroups({ mesh }: Part, names: Set<string>): Uint32Array {
 
 export const matchJigs = defineOperation({
   name: 'matchJig',
+  label: 'Match a jig to other faces',
+  words: 'continue align',
+  changes: ['jigs', 'uvs', 'seams', 'marks'],
   summary: 'Make a jig’s image go on from other faces: size, heading, phase',
   params: z.object({
     id,

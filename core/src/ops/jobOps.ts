@@ -34,6 +34,9 @@ const words: Record<keyof JobSettings, string> = {
 
 export const settings = defineOperation({
   name: 'settings',
+  label: 'Settings of the job',
+  words: 'sheet size margin units',
+  changes: ['settings', 'uvs', 'seams', 'jigs'],
   summary: 'Change the job’s settings',
   params: changes,
   sentence: (params) =>
@@ -51,6 +54,9 @@ export const settings = defineOperation({
 
 export const renameJob = defineOperation({
   name: 'renameJob',
+  label: 'Rename the job',
+  words: 'name title',
+  changes: ['settings'],
   summary: 'Give the job another name',
   params: z.object({ name: z.string().trim().min(1).max(120) }),
   sentence: ({ name }) => `Named the job “${name}”`,
@@ -59,6 +65,9 @@ export const renameJob = defineOperation({
 
 export const activatePart = defineOperation({
   name: 'activatePart',
+  label: 'Work on another part',
+  words: 'object',
+  changes: ['view'],
   summary: 'Work on another part',
   params: z.object({ part: z.string() }),
   sentence: () => 'Went to another part',
@@ -71,6 +80,9 @@ export const activatePart = defineOperation({
 
 export const showImage = defineOperation({
   name: 'showImage',
+  label: 'Show an image on a part',
+  words: 'texture picture',
+  changes: ['images'],
   summary: 'Show an image on a part, or the test grid',
   params: z.object({ part: z.string(), image: z.string().nullable() }),
   sentence: ({ image }) => (image ? 'Showed an image' : 'Showed the test grid'),
@@ -82,6 +94,9 @@ export const showImage = defineOperation({
 
 export const placeImage = defineOperation({
   name: 'placeImage',
+  label: 'Place a part’s image',
+  words: 'repeat offset turn tile',
+  changes: ['images'],
   summary: 'Lay a part’s image in its UVs: repeats, offset, turn, outside',
   params: z.object({ part: partSchema, placement: placementSchema, what: z.string().max(40).default('') }),
   sentence: ({ what }, { name, plain }) =>

@@ -15,6 +15,10 @@ import { defineOperation, parseSize, plural, sizeSchema } from './operation.ts';
 
 export const info = defineOperation({
   name: 'info',
+  label: 'What is in the job',
+  words: 'count statistics',
+  changes: [],
+  commandLine: { output: 'none' },
   summary: 'Parts, counts, polygons, UV sets, topology, size',
   params: z.object({}),
   sentence: () => 'Looked at the file',
@@ -51,6 +55,10 @@ export const info = defineOperation({
 
 export const check = defineOperation({
   name: 'check',
+  label: 'Measure the layout',
+  words: 'stretch overlap flips report',
+  changes: [],
+  commandLine: { output: 'none' },
   summary: 'All measures of the layout',
   fromSettings: ['size'],
   params: z.object({ size: sizeSchema.default('2048'), set: z.number().int().min(0).default(0).describe('UV set, counted from 0') }),
@@ -79,6 +87,10 @@ interface GuideReport {
 
 export const guide = defineOperation({
   name: 'guide',
+  label: 'Layout guide',
+  words: 'picture outline export',
+  changes: [],
+  commandLine: { output: 'picture' },
   summary: 'The picture of the islands for the painter, PNG or SVG',
   params: z.object({
     size: sizeSchema.default('1024'),

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import type { Context } from '../context.ts';
 import type { Job } from '../job/job.ts';
+import type { ChangeKind, Need } from './needs.ts';
 
 /** Parameters of operations that stand for settings of the job. */
 export type SettingParameter = 'size' | 'margin' | 'turn' | 'method' | 'apart';
@@ -9,9 +10,19 @@ export const settingValue = ({ settings }: Job, name: SettingParameter): unknown
   name === 'size' ? (settings.width === settings.height ? String(settings.width) : `${settings.width}x${settings.height}`) : settings[name];
 
 /** A named change of a job (or a look at it) with a schema for what it takes. Runs the same in the app, on the command line and in tests. */
-export interface Operation<S extends z.ZodObject = z.ZodObject, R = unknown> {
-  name: string;
-  /** One line for help and for the command search. */
+export interface Operation<N extends string = string, S extends z.ZodObject = z.ZodObject, R = unknown> {
+  name: N;
+  /** Short, for menus, buttons and the command search. */
+  label: string;
+  /** Other words of the trade that find it. */
+  words?: string;
+  /** What of the job it may change; nothing for a mere look at it. */
+  changes: readonly ChangeKind[];
+  /** What has to be selected for it. */
+  needs?: Need;
+  /** How it is offered on the command line, if it is: what is written, and parameters that make no sense without the screen. */
+  commandLine?: { output: 'none' | 'model' | 'picture'; hidden?: readonly (keyof z.input<S> & string)[] };
+  /** One line for help. */
   summary: string;
   params: S;
   /** Parameters that the job's settings say where they are left out; a schema's default stands for a job that was never set up. */
@@ -21,7 +32,7 @@ export interface Operation<S extends z.ZodObject = z.ZodObject, R = unknown> {
   run(job: Job, params: z.infer<S>, context: Context): Promise<{ job: Job; report: R }> | { job: Job; report: R };
 }
 
-export function defineOperation<S extends z.ZodObject, R>(operation: Operation<S, R>): Operation<S, R> {
+export function defineOperation<const N extends string, S extends z.ZodObject, R>(operation: Operation<N, S, R>): Operation<N, S, R> {
   return operation;
 }
 
@@ -35,6 +46,9 @@ export function parseSize(size: string): { width: number; height: number } {
   const [width, height = width] = size.split('x').map(Number) as [number, number?];
   return { width, height };
 }
+
+/** Numbers of elements as an array of that kind. */
+export const indexArray = z.instanceof(Uint32Array) as unknown as z.ZodType<Uint32Array>;
 
 export const partSchema = z.string().describe('part by id; default: the active part').optional();
 

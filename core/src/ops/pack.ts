@@ -3,13 +3,18 @@ import { JigError } from '../jigError.ts';
 import { partOf, type Job } from '../job/job.ts';
 import { joinParts, splitUv } from '../job/joinParts.ts';
 import { evenDensity } from '../pack/density.ts';
-import { packLayout, type PackReport } from '../pack/pack.ts';
+import { scaleU } from '../uv/scaleU.ts';
+import { packAside, type PackReport } from '../pack/pack.ts';
 import { defineOperation, parseSize, partSchema, plural, sizeSchema } from './operation.ts';
 
 const partsSchema = z.enum(['active', 'all']).default('all').describe('all parts share one sheet, or only the active one is touched');
 
 export const pack = defineOperation({
   name: 'pack',
+  label: 'Pack',
+  words: 'arrange nest layout shells',
+  changes: ['uvs', 'settings'],
+  commandLine: { output: 'model', hidden: ['parts'] },
   summary: 'Place islands on the sheet by their outlines',
   fromSettings: ['size', 'margin', 'turn'],
   params: z.object({
@@ -24,19 +29,15 @@ export const pack = defineOperation({
   }),
   sentence: (params, report: PackReport) =>
     `Packed ${plural(report.packed, 'island')} on ${params.size.replace('x', ' × ')} px, ${Math.round(report.coverage * 100)} % covered`,
-  run(given, params, context) {
+  async run(given, params, context) {
     const { width, height } = parseSize(params.size);
     const job = withSheet(given, width, height);
     const margin = params.margin ?? 8;
     const chosen = params.parts === 'all' ? job.parts : [partOf(job)];
     const joined = joinParts(chosen);
     const even = params.evenDensity && !params.keepScale ? evenDensity(joined.mesh, joined.set, width, height).set : joined.set;
-    const { set, report } = packLayout(
-      joined.mesh,
-      even,
-      { width, height, gap: params.gap ?? margin, borderGap: params.borderGap ?? margin, turn: params.turn, keepScale: params.keepScale },
-      context,
-    );
+    const options = { width, height, gap: params.gap ?? margin, borderGap: params.borderGap ?? margin, turn: params.turn, keepScale: params.keepScale };
+    const { set, report } = await packAside(joined.mesh, even, options, context);
     const settings = { ...job.settings, margin, turn: params.turn };
     return { job: { ...splitUv(job, joined, set.uv), settings }, report };
   },
@@ -47,15 +48,16 @@ export function withSheet(job: Job, width: number, height: number): Job {
   const { settings } = job;
   if (settings.width === width && settings.height === height) return job;
   const factor = settings.width / settings.height / (width / height);
-  const parts =
-    factor === 1
-      ? job.parts
-      : job.parts.map((part) => ({ ...part, uvSets: part.uvSets.map((set) => ({ ...set, uv: set.uv.map((x, k) => (k % 2 === 0 ? x * factor : x)) })) }));
+  const parts = factor === 1 ? job.parts : job.parts.map((part) => ({ ...part, uvSets: part.uvSets.map((set) => scaleU(set, factor)) }));
   return { ...job, parts, settings: { ...settings, width, height } };
 }
 
 export const density = defineOperation({
   name: 'density',
+  label: 'Even out density',
+  words: 'texel density scale',
+  changes: ['uvs', 'settings'],
+  commandLine: { output: 'model', hidden: ['part', 'parts'] },
   summary: 'Even out texel density, or set it in px per unit',
   fromSettings: ['size'],
   params: z.object({

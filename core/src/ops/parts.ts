@@ -13,6 +13,9 @@ function atWork(job: Job, id: string): Job {
 
 export const selectParts = defineOperation({
   name: 'selectParts',
+  label: 'Choose parts',
+  words: 'object mesh',
+  changes: ['view'],
   summary: 'Choose parts; the last of them is worked on',
   params: z.object({ parts: z.array(z.string()) }),
   sentence: (_, { selected }) => (selected === 0 ? 'Selected no part' : `Selected ${plural(selected, 'part')}`),
@@ -28,6 +31,9 @@ export const selectParts = defineOperation({
 
 export const hideParts = defineOperation({
   name: 'hideParts',
+  label: 'Hide or show parts',
+  words: 'visible isolate',
+  changes: ['view'],
   summary: 'Hide parts, show only some, show all',
   params: z.object({ what: z.enum(['hide', 'only', 'show', 'all']), parts: z.array(z.string()).default([]) }),
   sentence: ({ what, parts }) =>
@@ -52,6 +58,9 @@ export const hideParts = defineOperation({
 
 export const renameNamed = defineOperation({
   name: 'renameNamed',
+  label: 'Rename a group or material',
+  words: 'name',
+  changes: ['mesh', 'parts'],
   summary: 'Give a group or material another name',
   params: z.object({ part: partSchema, what: z.enum(['group', 'material']), name: z.string(), to: z.string().trim().min(1).max(120) }),
   sentence: ({ what, name, to }) => `Named the ${what} “${name}” “${to}”`,
@@ -71,6 +80,9 @@ export const renameNamed = defineOperation({
 
 export const hideNamed = defineOperation({
   name: 'hideNamed',
+  label: 'Hide a group or material',
+  words: 'visible isolate',
+  changes: ['view'],
   summary: 'Hide the faces of a group or material, show only them, show them again',
   params: z.object({ part: partSchema, what: z.enum(['group', 'material']), name: z.string(), how: z.enum(['hide', 'only', 'show']) }),
   sentence: ({ what, name, how }) => `${{ hide: 'Hid', only: 'Showed only', show: 'Showed' }[how]} the ${what} “${name}”`,
@@ -97,6 +109,9 @@ export const hideNamed = defineOperation({
 
 export const markDone = defineOperation({
   name: 'markDone',
+  label: 'Mark faces as done',
+  words: 'finished complete check off',
+  changes: ['marks'],
   summary: 'Mark the selected as done, or as still to do',
   params: z.object({ part: partSchema, done: z.boolean().default(true), faces: z.array(z.number().int().min(0)).min(1) }),
   sentence: ({ done, faces }) => `Marked ${plural(faces.length, 'face')} as ${done ? 'done' : 'still to do'}`,
@@ -117,6 +132,9 @@ export const markDone = defineOperation({
 
 export const removeParts = defineOperation({
   name: 'removeParts',
+  label: 'Remove parts',
+  words: 'delete object',
+  changes: ['parts', 'jigs', 'view', 'mesh', 'uvs', 'seams'],
   summary: 'Take parts out of the job',
   params: z.object({ parts: idsSchema }),
   sentence: (_, { removed }) => `Took out ${plural(removed, 'part')}`,

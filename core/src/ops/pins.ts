@@ -5,8 +5,10 @@ import { convertSelection } from '../select/convert.ts';
 import { topologyOf } from '../mesh/topology.ts';
 import { symmetryOf } from '../select/symmetry.ts';
 import { islandFacts, islandsOf } from '../uv/islands.ts';
+import { scaleU } from '../uv/scaleU.ts';
 import type { UvSet } from '../uv/uvSet.ts';
 import { relaxIslands } from '../unwrap/relax.ts';
+import { passRanks } from '../unwrap/ranks.ts';
 import { unwrapIslands } from '../unwrap/unwrapIslands.ts';
 import { defineOperation, partSchema, plural } from './operation.ts';
 import { facesBy } from './place.ts';
@@ -44,6 +46,10 @@ function withAcross(job: Job, part: Part, uvPoints: number[]): number[] {
 
 export const pin = defineOperation({
   name: 'pin',
+  label: 'Pin on or off',
+  words: 'keep lock fix anchor',
+  changes: ['marks'],
+  needs: 'selection',
   summary: 'Pin points so that they stay where they are when their island is unwrapped, or take the pins off',
   params: z.object({
     part: partSchema,
@@ -137,6 +143,9 @@ export function withMirroredMoves(job: Job, part: Part, points: readonly number[
 
 export const movePins = defineOperation({
   name: 'movePins',
+  label: 'Move pins',
+  words: 'drag',
+  changes: ['uvs', 'marks'],
   summary: 'Move pinned points; their islands follow, unwrapped anew',
   params: z.object({
     part: partSchema,
@@ -158,20 +167,21 @@ export const movePins = defineOperation({
       uv[p * 2 + 1] = places[k * 2 + 1]!;
     });
     const aspect = job.settings.width / job.settings.height;
-    const square = (list: Float64Array, factor: number) => (factor === 1 ? list : list.map((x, k) => (k % 2 === 0 ? x * factor : x)));
-    const moved = { ...set, uv: square(uv, aspect) };
+    const moved = scaleU(passRanks(set, { ...set, uv }), aspect);
     // sizes are those of the island before the pin was drawn away
     const { set: laid } = await unwrapIslands(part.mesh, moved, islands, job.settings.method, context, {
       warm: true,
-      sizeOf: { ...set, uv: square(set.uv, aspect) },
-      timeLimit: 3000,
+      sizeOf: scaleU(set, aspect),
     });
-    return { job: withSet(job, part.id, { ...laid, uv: square(laid.uv, 1 / aspect) }), report: { points: points.length } };
+    return { job: withSet(job, part.id, scaleU(laid, 1 / aspect)), report: { points: points.length } };
   },
 });
 
 export const relax = defineOperation({
   name: 'relax',
+  label: 'Relax',
+  words: 'smooth optimise minimise stretch',
+  changes: ['uvs'],
   summary: 'Less stretch from the layout as it lies: whole islands, or only selected faces',
   params: z.object({
     part: partSchema,
@@ -200,12 +210,11 @@ export const relax = defineOperation({
     const list = (wanted === 'all' ? facts.map((_, i) => i) : wanted).filter((i) => facts[i] && !facts[i].unplaced);
     if (list.length === 0) throw new JigError('nothing-to-do', 'There is no island on the sheet to relax.', '', 'Unwrap first.');
     const aspect = job.settings.width / job.settings.height;
-    const square = (s: UvSet, factor: number): UvSet => (factor === 1 ? s : { ...s, uv: s.uv.map((x, k) => (k % 2 === 0 ? x * factor : x)) });
     const {
       set: laid,
       before,
       after,
-    } = relaxIslands(part.mesh, square(set, aspect), list, { faces, holdBorder: params.border === 'held', steps: params.steps }, context);
-    return { job: withSet(job, part.id, square(laid, 1 / aspect)), report: { islands: list.length, before, after } };
+    } = relaxIslands(part.mesh, scaleU(set, aspect), list, { faces, holdBorder: params.border === 'held', steps: params.steps }, context);
+    return { job: withSet(job, part.id, scaleU(laid, 1 / aspect)), report: { islands: list.length, before, after } };
   },
 });

@@ -64,6 +64,10 @@ const pair = z
 
 export const place = defineOperation({
   name: 'place',
+  label: 'Place a projection',
+  words: 'planar cylindrical spherical box',
+  changes: ['uvs', 'seams', 'marks', 'jigs'],
+  commandLine: { output: 'model', hidden: ['part', 'parts'] },
   summary: 'Place a projection on faces and write it to the UVs',
   params: z.object({
     part: partSchema,

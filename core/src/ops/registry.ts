@@ -6,6 +6,7 @@ import type { Job, JobJig } from '../job/job.ts';
 import { activatePart, placeImage, renameJob, settings, showImage } from './jobOps.ts';
 import { assignMaterial, renamePart, repair, selectNamed, starterForm, uvSets } from './intake.ts';
 import { addImages, removeImage } from './images.ts';
+import { layTouched, openSeams } from './follow.ts';
 import { check, guide, info } from './look.ts';
 import { settingValue, type Operation } from './operation.ts';
 import { density, pack } from './pack.ts';
@@ -61,6 +62,8 @@ const list = [
   relax,
   unwrap,
   firstLayout,
+  openSeams,
+  layTouched,
   pack,
   density,
   settings,
@@ -75,11 +78,22 @@ const list = [
   guide,
 ] as const;
 
-export type OperationName = (typeof list)[number]['name'];
-export type OperationCall = { name: string; params: Record<string, unknown> };
+type Listed = (typeof list)[number];
+export type OperationName = Listed['name'];
+type Named<N extends OperationName> = Extract<Listed, { name: N }>;
+/** What an operation takes; what is left out has a default or comes from the job's settings. */
+export type ParamsOf<N extends OperationName> = z.input<Named<N>['params']>;
+/** What an operation tells of what it did. */
+export type ReportOf<N extends OperationName> = Awaited<ReturnType<Named<N>['run']>>['report'];
 
 /** Every operation by name. */
 export const operations: ReadonlyMap<string, Operation> = new Map(list.map((operation) => [operation.name, operation as unknown as Operation]));
+
+/** Whether an operation changes nothing but what is selected, hidden or worked on. */
+export function changesViewOnly(name: string): boolean {
+  const changes = operations.get(name)?.changes ?? [];
+  return changes.length > 0 && changes.every((kind) => kind === 'view');
+}
 
 export interface Ran {
   job: Job;

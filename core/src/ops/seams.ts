@@ -42,6 +42,10 @@ export function withSeams(job: Job, part: Part, set: UvSet): Job {
 
 export const cut = defineOperation({
   name: 'cut',
+  label: 'Cut the selected edges',
+  words: 'seam split rip mark',
+  changes: ['seams', 'uvs', 'marks'],
+  needs: 'edges',
   summary: 'Make edges seams',
   params: z.object({ part: partSchema, edges: edgesSchema }),
   sentence: (_params, report: { edges: number; islands: number }) => `Cut ${plural(report.edges, 'edge')}`,
@@ -57,6 +61,10 @@ export const cut = defineOperation({
 
 export const uncut = defineOperation({
   name: 'uncut',
+  label: 'Uncut the selected edges',
+  words: 'sew stitch weld heal mend',
+  changes: ['seams', 'uvs', 'marks'],
+  needs: 'edges',
   summary: 'Make seams whole again',
   params: z.object({ part: partSchema, edges: edgesSchema }),
   sentence: (_params, report: { edges: number; islands: number }) => `Made ${plural(report.edges, 'edge')} whole`,
@@ -72,6 +80,9 @@ export const uncut = defineOperation({
 
 export const open = defineOperation({
   name: 'open',
+  label: 'Open what cannot lie flat',
+  words: 'cut closed handle',
+  changes: ['seams', 'uvs', 'marks'],
   summary: 'Cut open what cannot lie flat, along short, hidden cuts',
   params: z.object({ part: partSchema, islands: z.array(z.number().int().min(0)).optional().describe('island numbers; default: all that need it') }),
   sentence: (_params, report: { opened: number; edges: number }) => `Opened ${plural(report.opened, 'piece')} with ${plural(report.edges, 'edge')}`,
@@ -121,6 +132,9 @@ export type ProposalReport = Omit<SeamProposal, 'set'>;
 
 export const propose = defineOperation({
   name: 'propose',
+  label: 'Work out seams',
+  words: 'propose suggest',
+  changes: [],
   summary: 'Work out seams and measure what they would make of the part; nothing is cut',
   params: z.object({ part: partSchema, by: z.enum(seamWays).default('stretch'), ...wayParams }),
   sentence: ({ by }, report: ProposalReport) => `Proposed seams by ${by}: ${plural(report.cuts.length, 'edge')}`,
@@ -132,6 +146,10 @@ export const propose = defineOperation({
 
 export const seams = defineOperation({
   name: 'seams',
+  label: 'Cut seams',
+  words: 'crease stretch flat groups auto',
+  changes: ['seams', 'uvs', 'marks'],
+  commandLine: { output: 'model', hidden: ['part', 'edges'] },
   summary: 'Cut seams: by crease, near-flat groups or a stretch limit',
   params: z.object({
     part: partSchema,
@@ -162,6 +180,10 @@ export const seams = defineOperation({
 
 export const markSeams = defineOperation({
   name: 'markSeams',
+  label: 'Wishes for proposed seams',
+  words: 'keep whole protect',
+  changes: ['marks'],
+  needs: 'selection',
   summary: 'Say where proposed seams may not or may well run: keep faces whole, or seams may go here',
   params: z.object({ part: partSchema, mark: z.enum(['keepWhole', 'mayGo', 'clear']), faces: z.string().default('selected') }),
   sentence: ({ mark }, report: { faces: number }) =>
@@ -186,6 +208,10 @@ export const markSeams = defineOperation({
 
 export const join = defineOperation({
   name: 'join',
+  label: 'Join two islands',
+  words: 'sew stitch weld shell',
+  changes: ['seams', 'uvs', 'marks'],
+  needs: 'islandPair',
   summary: 'An island travels to its neighbour along their shared border and is joined',
   params: z.object({
     part: partSchema,
@@ -233,6 +259,9 @@ export interface JoinAdvice {
 
 export const joinAdvice = defineOperation({
   name: 'joinAdvice',
+  label: 'Islands that could be joined',
+  words: 'neighbours',
+  changes: [],
   summary: 'Neighbours that an island could be joined to, by shared border, with the stretch it would have then',
   params: z.object({ part: partSchema, island: z.number().int().min(0) }),
   sentence: (_params, report: { neighbours: JoinAdvice[] }) => `Measured ${plural(report.neighbours.length, 'neighbour')}`,

@@ -58,6 +58,9 @@ const params = z.object({
 /** Chooses by a rule, from what is selected now. */
 export const selectBy = defineOperation({
   name: 'selectBy',
+  label: 'Select by a rule',
+  words: 'grow loop ring flat flipped',
+  changes: ['view'],
   summary: 'Choose by a rule: grow, loop, ring, flat region, flipped …',
   params,
   sentence: ({ way }, { selected, kind }) => `Selected ${way}: ${plural(selected, kind.slice(0, -1))}`,
@@ -218,6 +221,9 @@ export function withoutHidden(part: Part, kind: SelectionKind, ids: Uint32Array)
 
 export const hide = defineOperation({
   name: 'hide',
+  label: 'Hide or show faces',
+  words: 'visible isolate',
+  changes: ['view'],
   summary: 'Hide the selected or what is done, show only the selected, show all',
   params: z.object({ part: partSchema, what: z.enum(['selected', 'others', 'done', 'none']) }),
   sentence: ({ what }) =>
@@ -253,6 +259,10 @@ export const hide = defineOperation({
 
 export const saveSelection = defineOperation({
   name: 'saveSelection',
+  label: 'Keep the selection under a name',
+  words: 'store set',
+  changes: ['marks'],
+  needs: 'selection',
   summary: 'Keep the selection under a name',
   params: z.object({ name: z.string().trim().min(1).max(80) }),
   sentence: ({ name }) => `Kept the selection “${name}”`,
@@ -269,6 +279,9 @@ export const saveSelection = defineOperation({
 
 export const useSelection = defineOperation({
   name: 'useSelection',
+  label: 'Use a kept selection',
+  words: 'recall forget',
+  changes: ['view', 'marks'],
   summary: 'Select what was kept under a name, or forget it',
   params: z.object({ name: z.string(), forget: z.boolean().default(false) }),
   sentence: ({ name, forget }) => `${forget ? 'Forgot' : 'Selected'} “${name}”`,
@@ -283,6 +296,9 @@ export const useSelection = defineOperation({
 
 export const unwind = defineOperation({
   name: 'unwindStrips',
+  label: 'Put right strips that run backwards',
+  words: 'wrap seam unwind',
+  changes: ['uvs', 'seams', 'marks'],
   summary: 'Put right strips that run backwards where a wrap closes',
   params: z.object({ part: partSchema }),
   sentence: (_, { faces }) => `Put right a backward strip of ${plural(faces, 'face')}`,

@@ -12,6 +12,9 @@ function turnedJig(jig: JobJig, back: boolean): JobJig {
 
 export const setUp = defineOperation({
   name: 'setUp',
+  label: 'Which way is up in the file',
+  words: 'axis z y orientation',
+  changes: ['mesh', 'jigs', 'uvs', 'parts'],
   summary: 'Say which way is up in the file: z or y. The model stands upright, and is written back as it came',
   params: z.object({ up: z.enum(upAxes), part: partSchema.describe('only this part, by id; default: all parts') }),
   sentence: ({ up }, { turned }) => `Said that ${up} is up: turned ${plural(turned, 'part')}`,

@@ -9,6 +9,9 @@ const value = z.number().min(-1000).max(1000).optional();
 /** Changes UV values by number. Corners that share a UV point move together: the seams stay as they are. */
 export const setUv = defineOperation({
   name: 'setUv',
+  label: 'Set u or v',
+  words: 'coordinates value type',
+  changes: ['uvs', 'marks'],
   summary: 'Set the u or v of corners by number',
   params: z.object({ part: partSchema, corners: z.array(z.number().int().min(0)).min(1), u: value, v: value }),
   sentence: ({ u, v }, { moved }) =>

@@ -1,14 +1,16 @@
 import { z } from 'zod';
 import type { Context } from '../context.ts';
 import { JigError } from '../jigError.ts';
-import { activeSet, partOf, withSet, type Job, type JobSettings, type Part } from '../job/job.ts';
-import { packLayout } from '../pack/pack.ts';
+import { activeSet, partOf, withSet, type Job, type Part } from '../job/job.ts';
+import { placeFresh } from '../pack/placeFresh.ts';
 import { seamWays, type SeamWay } from '../propose/proposeSeams.ts';
 import { cut } from '../seams/cut.ts';
 import { openIslands } from '../seams/cutGraph.ts';
-import { islandFacts, islandsOf } from '../uv/islands.ts';
+import { islandsOf } from '../uv/islands.ts';
+import { scaleU } from '../uv/scaleU.ts';
 import { EdgeState } from '../uv/seamEdges.ts';
 import type { UvSet } from '../uv/uvSet.ts';
+import { passRanks } from '../unwrap/ranks.ts';
 import { unwrapMethods, type UnwrapMethod } from '../unwrap/solveIsland.ts';
 import { unwrapIslands, type UnwrapReport } from '../unwrap/unwrapIslands.ts';
 import { defineOperation, partSchema, plural } from './operation.ts';
@@ -36,6 +38,10 @@ interface UnwrapOutcome {
 
 export const unwrap = defineOperation({
   name: 'unwrap',
+  label: 'Unwrap',
+  words: 'unfold flatten peel shell',
+  changes: ['uvs', 'seams', 'marks'],
+  commandLine: { output: 'model', hidden: ['part'] },
   summary: 'Lay islands flat; new ones are placed in free room',
   fromSettings: ['method', 'apart'],
   params: z.object({
@@ -79,6 +85,9 @@ export const unwrap = defineOperation({
 
 export const firstLayout = defineOperation({
   name: 'firstLayout',
+  label: 'Make a first layout',
+  words: 'auto unwrap smart',
+  changes: ['uvs', 'seams', 'marks'],
   summary: 'From a bare mesh to a first packed layout in one step',
   fromSettings: ['method', 'apart'],
   params: z.object({
@@ -128,10 +137,10 @@ async function finish(
   apart: boolean,
 ) {
   const aspect = job.settings.width / job.settings.height;
-  const square = scaleU(seamed, aspect);
+  const square = scaleU(passRanks(activeSet(part), seamed), aspect);
   const { set, report } = await unwrapIslands(part.mesh, square, islands, method, context, { apart });
   const laid = scaleU(set, 1 / aspect);
-  const placed = placeFresh(part, laid, report.fresh, job.settings, context);
+  const placed = await placeFresh(part, laid, report.fresh, job.settings, context);
   const outcome: UnwrapOutcome = {
     islands: report.islands.length,
     triangles: report.triangles,
@@ -143,66 +152,4 @@ async function finish(
     left: report.left,
   };
   return { job: withSet(job, part.id, placed.set), report: outcome };
-}
-
-/** UV space with a square unit, whatever the sheet's proportions: islands keep their shape in px. */
-function scaleU(set: UvSet, factor: number): UvSet {
-  return factor === 1 ? set : { ...set, uv: set.uv.map((x, k) => (k % 2 === 0 ? x * factor : x)) };
-}
-
-/**
- * New islands get a place: all new, the whole layout is packed; some new, they go into free room at their size; what finds no room waits
- * beside the sheet.
- */
-export function placeFresh(part: Part, set: UvSet, fresh: readonly number[], settings: JobSettings, context: Context): { set: UvSet; waiting: number } {
-  if (fresh.length === 0) return { set, waiting: 0 };
-  const facts = islandFacts(part.mesh, set);
-  const placed = facts.filter((fact) => !fact.unplaced).length;
-  const options = { width: settings.width, height: settings.height, gap: settings.margin, borderGap: settings.margin, turn: 'none' as const };
-  if (placed === fresh.length) return { set: packLayout(part.mesh, set, { ...options, keepScale: false }, context).set, waiting: 0 };
-  try {
-    return { set: packLayout(part.mesh, set, { ...options, keepScale: true, islands: fresh, resolution: 512 }, context).set, waiting: 0 };
-  } catch (error) {
-    if (!(error instanceof JigError) || error.code !== 'does-not-fit') throw error;
-    return { set: besideSheet(part, set, fresh), waiting: fresh.length };
-  }
-}
-
-/** The tray's right edge. */
-const trayEdge = -0.05;
-
-/** Islands one below the other in the tray, left of the sheet; further columns begin where the first would run below it. */
-function besideSheet(part: Part, set: UvSet, islands: readonly number[]): UvSet {
-  const all = islandsOf(part.mesh, set);
-  const uv = set.uv.slice();
-  const pointsOf = (i: number) => {
-    const points = new Set<number>();
-    for (let k = all.start[i]!; k < all.start[i + 1]!; k++) {
-      const f = all.faces[k]!;
-      for (let c = part.mesh.faceStart[f]!; c < part.mesh.faceStart[f + 1]!; c++) points.add(set.cornerUv[c]!);
-    }
-    return [...points];
-  };
-  let [right, wide, top] = [trayEdge, 0, 1];
-  for (const i of islands) {
-    const points = pointsOf(i);
-    let [left, low, far, high] = [Infinity, Infinity, -Infinity, -Infinity];
-    for (const p of points) {
-      left = Math.min(left, uv[p * 2]!);
-      far = Math.max(far, uv[p * 2]!);
-      low = Math.min(low, uv[p * 2 + 1]!);
-      high = Math.max(high, uv[p * 2 + 1]!);
-    }
-    if (top < 1 && top - (high - low) < 0) {
-      right -= wide + 0.03;
-      [wide, top] = [0, 1];
-    }
-    for (const p of points) {
-      uv[p * 2]! += right - far;
-      uv[p * 2 + 1]! += top - high;
-    }
-    wide = Math.max(wide, far - left);
-    top -= high - low + 0.03;
-  }
-  return { ...set, uv };
 }

@@ -141,6 +141,10 @@ export function packLayout(mesh: Mesh, set: UvSet, options: PackOptions, context
   return { set: { ...set, uv }, report: { packed: items.length, skipped, scale, coverage: covered / (width * height), tries } };
 }
 
+/** The same in another thread, where there is one for it. */
+export const packAside = async (mesh: Mesh, set: UvSet, options: PackOptions, context: Context): Promise<{ set: UvSet; report: PackReport }> =>
+  context.pool?.pack ? context.pool.pack(mesh, set, options, context) : packLayout(mesh, set, options, context);
+
 /** From so many islands on boxes in rows serve: real outlines would take minutes. */
 const manyIslands = 3000;
 

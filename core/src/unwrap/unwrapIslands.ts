@@ -6,6 +6,7 @@ import { islandFacts, islandLetter, islandsOf, shapeWords } from '../uv/islands.
 import type { UvSet } from '../uv/uvSet.ts';
 import { nearestPlacement, uprightTurn } from './heading.ts';
 import { pieceOf, type Piece } from './piece.ts';
+import { earlierRank, keepRanks, ranksAt, type Ranks } from './ranks.ts';
 import { solveIsland, type IslandResult, type IslandTask, type UnwrapMethod } from './solveIsland.ts';
 
 export interface UnwrapReport {
@@ -34,26 +35,6 @@ export interface UnwrapHow {
   warm?: boolean;
   /** Milliseconds an island may take: the best so far is good enough then. */
   timeLimit?: number;
-}
-
-/** Orders of elimination found for the points of a mesh, and in which solve each was, for the next one of nearly the same piece. */
-const ranksOf = new WeakMap<Mesh, { rank: Int32Array; solve: Int32Array; solves: number }>();
-
-/**
- * An earlier order for a piece, if nearly all of it was one piece then. Cuts only take couplings away, so it stays about as good; of two pieces
- * that were joined the orders run into one another: a factorisation of 20k triangles then took twice as long. O(points).
- */
-function earlierRank(mesh: Mesh, point: Uint32Array): Int32Array | undefined {
-  const known = ranksOf.get(mesh);
-  if (!known) return undefined;
-  const shares = new Map<number, number>();
-  for (const p of point) {
-    if (known.solve[p]! < 0) return undefined;
-    shares.set(known.solve[p]!, (shares.get(known.solve[p]!) ?? 0) + 1);
-  }
-  let most = 0;
-  for (const share of shares.values()) most = Math.max(most, share);
-  return most > 0.9 * point.length ? Int32Array.from(point, (p) => known.rank[p]!) : undefined;
 }
 
 /**
@@ -86,7 +67,7 @@ export async function unwrapIslands(
   const faces = ready.flatMap((i) => Array.from(islands.faces.subarray(islands.start[i]!, islands.start[i + 1]!)));
   const set = separateFans(mesh, given, faces);
   const pieces = ready.map((i) => pieceOf(mesh, set, i));
-  const tasks: IslandTask[] = pieces.map((piece, k) => taskOf(mesh, set, piece, facts[ready[k]!]!.unplaced, method, how));
+  const tasks: IslandTask[] = pieces.map((piece, k) => taskOf(set, piece, facts[ready[k]!]!.unplaced, method, how, ranksAt(given)));
   context.progress(0, `Unwrapping ${ready.length} ${ready.length === 1 ? 'island' : 'islands'}`);
   const results = context.pool ? await context.pool.solve(tasks, context) : solveHere(tasks, context);
   context.throwIfCancelled();
@@ -105,7 +86,6 @@ export async function unwrapIslands(
     if (isFresh) report.fresh.push(island);
     if (tasks[k]!.pins) keepPins(piece, set, result.uv, uv, carried(how.sizeOf, set));
     else placePiece(piece, result.uv, uv, isFresh, density, set.pins);
-    keepRanks(mesh, piece, result, how);
     const own = signedArea(piece.triangles, result.uv).absolute;
     space += own;
     report.energy += own * result.energy;
@@ -115,10 +95,13 @@ export async function unwrapIslands(
     for (let f = islands.start[island]!; f < islands.start[island + 1]!; f++) unplaced[islands.faces[f]!] = 0;
   });
   report.energy = space > 0 ? report.energy / space : 4;
-  return { set: { ...set, uv, unplaced }, report };
+  const laid: UvSet = { ...set, uv, unplaced };
+  const ranks = how.quick ? ranksAt(given) : withOrders(ranksAt(given), mesh.points.length / 3, pieces, tasks, results);
+  if (ranks) keepRanks(laid, ranks);
+  return { set: laid, report };
 }
 
-function taskOf(mesh: Mesh, set: UvSet, piece: Piece, fresh: boolean, method: UnwrapMethod, how: UnwrapHow): IslandTask {
+function taskOf(set: UvSet, piece: Piece, fresh: boolean, method: UnwrapMethod, how: UnwrapHow, ranks: Ranks | undefined): IslandTask {
   const { positions, triangles, uvPoint, point } = piece;
   const task: IslandTask = { positions, triangles, method, quick: how.quick, timeLimit: how.timeLimit, apart: how.apart };
   if (fresh) return task;
@@ -126,7 +109,7 @@ function taskOf(mesh: Mesh, set: UvSet, piece: Piece, fresh: boolean, method: Un
   if (how.warm || how.quick) {
     // pins that were drawn away are no start; the layout before is
     task.start = how.sizeOf ? presentOf(piece, carried(how.sizeOf, set) ?? set).start : present.start;
-    task.rank = earlierRank(mesh, point);
+    task.rank = earlierRank(ranks, point);
   }
   const pinned = [...uvPoint.keys()].filter((v) => set.pins[uvPoint[v]!]);
   if (pinned.length > 1)
@@ -182,16 +165,22 @@ function keepPins(piece: Piece, set: UvSet, flat: Float64Array, uv: Float64Array
   }
 }
 
-function keepRanks(mesh: Mesh, { point }: Piece, { rank }: IslandResult, { quick }: UnwrapHow) {
-  if (quick || rank.length === 0) return;
-  let known = ranksOf.get(mesh);
-  const points = mesh.points.length / 3;
-  if (!known) ranksOf.set(mesh, (known = { rank: new Int32Array(points), solve: new Int32Array(points).fill(-1), solves: 0 }));
-  const solve = known.solves++;
-  for (let v = 0; v < point.length; v++) {
-    known.rank[point[v]!] = rank[v]!;
-    known.solve[point[v]!] = solve;
+/** What is known of orders with those that were found now; an order that was given is known already. */
+function withOrders(known: Ranks | undefined, points: number, pieces: readonly Piece[], tasks: readonly IslandTask[], results: readonly IslandResult[]) {
+  const found = pieces.map((_, k) => k).filter((k) => !tasks[k]!.rank && results[k]!.rank.length > 0);
+  if (found.length === 0) return known;
+  const rank = known ? known.rank.slice() : new Int32Array(points);
+  const solve = known ? known.solve.slice() : new Int32Array(points).fill(-1);
+  let solves = known?.solves ?? 0;
+  for (const k of found) {
+    const { point } = pieces[k]!;
+    for (let v = 0; v < point.length; v++) {
+      rank[point[v]!] = results[k]!.rank[v]!;
+      solve[point[v]!] = solves;
+    }
+    solves++;
   }
+  return { rank, solve, solves };
 }
 
 function solveHere(tasks: IslandTask[], context: Context): IslandResult[] {

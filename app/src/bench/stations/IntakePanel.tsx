@@ -30,7 +30,7 @@ async function takeStep(line: StateLine): Promise<void> {
   else if (line.step === 'unwindStrips') await run('unwindStrips', {}, true);
   else if (line.step === 'pack' || line.step === 'seams') useBench.getState().goTo(line.step);
   else if (line.step === 'unwrap') {
-    const outcome = await run('selectBy', { way: line.kind, kind: 'islands', angle: 45 });
+    const outcome = await run('selectBy', { way: line.kind as SelectWay, kind: 'islands', angle: 45 });
     const { summary } = useBench.getState();
     if (outcome.ok && summary) await run('unwrap', { islands: [...summary.selection.ids], method: settings.method }, true);
   }
@@ -61,7 +61,7 @@ function UvStateList() {
               {line.kind !== 'fine' && line.kind !== 'closed' && (
                 <Button
                   size="small"
-                  onClick={() => void run('selectBy', { way: line.kind, kind: 'faces', angle: 45 }).then(() => useBench.getState().set({ kind: 'faces' }))}
+                  onClick={() => void run('selectBy', { way: line.kind as SelectWay, kind: 'faces', angle: 45 }).then(() => useBench.getState().set({ kind: 'faces' }))}
                 >
                   Select them
                 </Button>

@@ -5,7 +5,7 @@ import { NameField } from '../../fields/NameField.tsx';
 import { NumberField } from '../../fields/NumberField.tsx';
 import { useBench } from '../../store/bench.ts';
 import { run } from '../../worker/client.ts';
-import type { JigRow } from '../../worker/messages.ts';
+import type { JigRow } from '../../session/messages.ts';
 import { change, changeKind, useJigs, type SnapTo } from '../jigs.ts';
 import { Card } from './Card.tsx';
 import { Toggle } from './JigsPanel.tsx';
@@ -404,7 +404,7 @@ function Matching({ row }: { row: JigRow }) {
   const others = jigs.filter((one) => one.id !== row.id && one.drives.some((d) => row.drives.some((mine) => mine.part === d.part)));
   const [to, setTo] = useState('');
   const target = others.some(({ id }) => id === to) ? to : '';
-  const match = (what: string[]) => void run('matchJig', { id: row.id, what, ...(target ? { to: target } : {}) }, true);
+  const match = (what: ParamsOf<'matchJig'>['what']) => void run('matchJig', { id: row.id, what, ...(target ? { to: target } : {}) }, true);
   return (
     <Section title="Go on from its neighbours">
       {others.length > 0 && (

@@ -3,7 +3,7 @@ import MoreVertIcon from '@mui/icons-material/MoreVert';
 import { useState } from 'react';
 import { useBench } from '../../store/bench.ts';
 import { run } from '../../worker/client.ts';
-import type { JigRow } from '../../worker/messages.ts';
+import type { JigRow } from '../../session/messages.ts';
 import { jigActions } from '../jigActions.ts';
 import { takeInHand, useJigs } from '../jigs.ts';
 import { Card } from './Card.tsx';
@@ -67,13 +67,13 @@ function JigMenu({ jig }: { jig: JigRow }) {
         </IconButton>
       </Tooltip>
       <Menu open={anchor !== null} anchorEl={anchor} onClose={() => setAnchor(null)} transitionDuration={0}>
-        {(anchor ? jigActions(jig) : []).map(({ id, label, name, params }) => (
+        {(anchor ? jigActions(jig) : []).map(({ id, label, act }) => (
           <MenuItem
             key={id}
             dense
             onClick={() => {
               setAnchor(null);
-              void run(name, params, true);
+              void act();
             }}
           >
             {label}

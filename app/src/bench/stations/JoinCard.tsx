@@ -4,7 +4,7 @@ import type { JoinAdvice } from '@jig-peel/core';
 import { lengthWords } from '../../fields/lengthWords.ts';
 import { useBench } from '../../store/bench.ts';
 import { coreApi, run } from '../../worker/client.ts';
-import type { LayoutView } from '../../worker/messages.ts';
+import type { LayoutView } from '../../session/messages.ts';
 import { Card } from './Card.tsx';
 
 /** Where the selected island could be joined: by shared border, with the stretch it would have then. */
@@ -23,7 +23,7 @@ export function JoinCard() {
         void coreApi()
           .joinAdvice(island)
           .then((outcome) => {
-            if (current && outcome.ok) setFound({ island, layout, list: (outcome.report as { neighbours: JoinAdvice[] }).neighbours });
+            if (current && outcome.ok) setFound({ island, layout, list: outcome.report.neighbours });
           }),
       300,
     );

@@ -52,7 +52,7 @@ export function MeshCard() {
           label="Up in the file"
           value={up}
           helperText={up === 'z' ? 'turned upright here, written back as it came' : undefined}
-          onChange={(event) => void run('setUp', { up: event.target.value }, true).then(() => useBench.getState().frame())}
+          onChange={(event) => void run('setUp', { up: event.target.value as UpAxis }, true).then(() => useBench.getState().frame())}
         >
           <MenuItem value="y">y</MenuItem>
           <MenuItem value="z">z</MenuItem>

@@ -7,7 +7,7 @@ import { useVirtualizer } from '@tanstack/react-virtual';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { NameField } from '../../fields/NameField.tsx';
 import { useBench } from '../../store/bench.ts';
-import type { JobSummary } from '../../worker/messages.ts';
+import type { JobSummary } from '../../session/messages.ts';
 import { run } from '../../worker/client.ts';
 import { Card } from './Card.tsx';
 

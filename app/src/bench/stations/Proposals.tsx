@@ -23,7 +23,7 @@ export function Proposals() {
   const [limit, setLimit] = useState(4.2);
   const [preferHidden, setPreferHidden] = useState(true);
   const [symmetric, setSymmetric] = useState(true);
-  const [seenFrom, setSeenFrom] = useState('around');
+  const [seenFrom, setSeenFrom] = useState<ParamsOf<'propose'>['seenFrom']>('around');
   const [busy, setBusy] = useState(false);
   const valid = list.length > 0 && of === layout;
 
@@ -46,7 +46,7 @@ export function Proposals() {
         all = false;
         break;
       }
-      const report = outcome.report as ProposalReport;
+      const { report } = outcome;
       if (report.cuts.length > 0) done.push(report);
       // those that keep the limit first, the shortest of them on top
       const rank = (one: ProposalReport) => (one.energy <= limit * 1.02 && one.flips === 0 ? one.seamLength : 1e9 + one.energy);
@@ -129,7 +129,7 @@ export function Proposals() {
         </Tooltip>
       </Box>
       {busy && (
-        <Button size="small" onClick={() => void coreApi().cancel()}>
+        <Button size="small" onClick={cancel}>
           Cancel
         </Button>
       )}

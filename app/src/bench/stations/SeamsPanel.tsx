@@ -3,7 +3,7 @@ import PenIcon from '@mui/icons-material/DrawOutlined';
 import { islandTint } from '@jig-peel/core';
 import { useBench } from '../../store/bench.ts';
 import { run } from '../../worker/client.ts';
-import type { IslandView } from '../../worker/messages.ts';
+import type { IslandView } from '../../session/messages.ts';
 import { runCommand, unwrapNow } from '../commands.ts';
 import { Card } from './Card.tsx';
 import { JoinCard } from './JoinCard.tsx';

@@ -1,7 +1,7 @@
 import { useBench } from '../../store/bench.ts';
 import type { Region } from '@jig-peel/core';
 import { coreApi, notify, run } from '../../worker/client.ts';
-import type { RegionTake, RegionView } from '../../worker/messages.ts';
+import type { RegionTake, RegionView } from '../../session/messages.ts';
 import type { PointerAt, Tool } from './tool.ts';
 
 /** The number that a hit means in the present kind, or −1. */
@@ -52,7 +52,7 @@ function combine(found: Iterable<number>, at: PointerAt): Set<number> {
 async function takeRegion(take: RegionTake, view: RegionView): Promise<void> {
   const start = performance.now();
   const outcome = await coreApi().takeRegion(take, view);
-  performance.measure('select region', { start, detail: outcome.timings });
+  performance.measure('select region', { start, detail: outcome.ok ? outcome.timings : undefined });
   notify(outcome, false);
 }
 

@@ -4,7 +4,7 @@ import { axesOf, type Jig, type Vector } from '@jig-peel/core';
 import { figureWords } from '../../fields/lengthWords.ts';
 import { useBench } from '../../store/bench.ts';
 import { commit, endPreview, preview, previewOn, useJigs } from '../jigs.ts';
-import type { JigRow } from '../../worker/messages.ts';
+import type { JigRow } from '../../session/messages.ts';
 import { dragHandle, handlesOf, roundStep, type Dragged, type Handle, type Ray, type Snap } from './jigShape.ts';
 import type { Picker } from './pick.ts';
 import type { Stage } from './stage.ts';

@@ -3,7 +3,7 @@ import { palettes } from '../../theme/palette.ts';
 import { monospaced } from '../../theme/theme.ts';
 import { usePreferences } from '../../store/preferences.ts';
 import { useBench, type BenchState } from '../../store/bench.ts';
-import type { LayoutView } from '../../worker/messages.ts';
+import type { LayoutView } from '../../session/messages.ts';
 import { doneIslands } from '../done.ts';
 import type { SheetCamera } from './cameras.ts';
 import { cleared } from './overlayCanvas.ts';

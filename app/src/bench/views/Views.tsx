@@ -17,7 +17,7 @@ import { addImageFiles } from '../addImages.ts';
 import { runCommand } from '../commands.ts';
 import { eyeNow, useJigs } from '../jigs.ts';
 import { coreApi, endCore, operationsRunning, run } from '../../worker/client.ts';
-import type { LayoutView } from '../../worker/messages.ts';
+import type { LayoutView } from '../../session/messages.ts';
 import { JigLayer } from './JigLayer.tsx';
 import { ModelChrome } from './ModelChrome.tsx';
 import { ModelOverlay } from './ModelOverlay.tsx';

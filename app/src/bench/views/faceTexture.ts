@@ -1,7 +1,7 @@
 import { DataTexture, NearestFilter, RGBAFormat, UnsignedByteType } from 'three';
 import { islandTint } from '@jig-peel/core';
 import { densityScale, rgb, stretchScale } from '../../theme/palette.ts';
-import type { LayoutView, Measures } from '../../worker/messages.ts';
+import type { LayoutView, Measures } from '../../session/messages.ts';
 import type { BenchState, Density } from '../../store/bench.ts';
 
 export const faceFlags = { selected: 1, flipped: 2, overlapping: 4, outside: 8, unplaced: 16, hidden: 32, badly: 64, mayGo: 128 } as const;

@@ -3,7 +3,7 @@ import { BufferAttribute, BufferGeometry, DoubleSide, Matrix4, Raycaster, Triang
 import { RegionMask, type Region, type Vector } from '@jig-peel/core';
 import { MeshBVH, type SerializedBVH } from 'three-mesh-bvh';
 import type { Hover } from '../../store/bench.ts';
-import type { ContextGeometry, PartGeometry, RegionView } from '../../worker/messages.ts';
+import type { ContextGeometry, PartGeometry, RegionView } from '../../session/messages.ts';
 import type { Ray } from './jigShape.ts';
 import type { Stage } from './stage.ts';
 

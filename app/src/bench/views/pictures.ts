@@ -1,8 +1,7 @@
 import { DataTexture, LinearFilter, LinearMipmapLinearFilter, NoColorSpace, RepeatWrapping, RGBAFormat, Texture, UnsignedByteType } from 'three';
 import type { GridKind } from '@jig-peel/core';
-import * as Comlink from 'comlink';
 import { coreApi } from '../../worker/client.ts';
-import type { SolverApi } from '../../worker/solverWorker.ts';
+import { inOwnWorker } from '../../worker/seat.ts';
 
 function prepared<T extends Texture>(texture: T): T {
   texture.wrapS = texture.wrapT = RepeatWrapping;
@@ -34,18 +33,8 @@ export function mostTexturePx(): number {
   return most;
 }
 
-/** Large grids take a second or two: they are made in a worker of their own, which then goes. */
-async function inOwnWorker<T>(work: (api: Comlink.Remote<SolverApi>) => Promise<T>): Promise<T> {
-  const worker = new Worker(new URL('../../worker/solverWorker.ts', import.meta.url), { type: 'module', name: 'grid' });
-  try {
-    return await work(Comlink.wrap<SolverApi>(worker));
-  } finally {
-    worker.terminate();
-  }
-}
-
-/** A test grid as a PNG file at its full size. */
-export const gridPng = (kind: GridKind, size: number): Promise<Uint8Array> => inOwnWorker((api) => api.gridPng(kind, size));
+/** A test grid as a PNG file at its full size. Large ones take a second or two: they are made in a worker of their own, which then goes. */
+export const gridPng = (kind: GridKind, size: number): Promise<Uint8Array> => inOwnWorker('gridPng', { kind, size });
 
 let grid: { key: string; texture: Promise<Texture> } | null = null;
 
@@ -57,7 +46,7 @@ export function gridTexture(kind: GridKind, size: number): Promise<Texture> {
   const old = grid;
   grid = {
     key,
-    texture: inOwnWorker((api) => api.grid(kind, px)).then((data) => {
+    texture: inOwnWorker('grid', { kind, size: px }).then((data) => {
       void old?.texture.then((texture) => texture.dispose());
       // first row on top in the picture, at the bottom in a texture whose v runs up
       const rows = new Uint32Array(data.buffer, data.byteOffset, px * px);

@@ -24,7 +24,7 @@ import { LineSegmentsGeometry } from 'three/addons/lines/LineSegmentsGeometry.js
 import { palettes, rgb, type Mode } from '../../theme/palette.ts';
 import { fillsSelection, type BenchState } from '../../store/bench.ts';
 import { asItLies, outsideKinds, placementMatrix, type ImagePlacement, type Jig } from '@jig-peel/core';
-import type { ContextGeometry, LayoutView, PartGeometry, UvPreview } from '../../worker/messages.ts';
+import type { ContextGeometry, LayoutView, PartGeometry, UvPreview } from '../../session/messages.ts';
 import { ModelCamera, SheetCamera } from './cameras.ts';
 import { FaceTexture } from './faceTexture.ts';
 import { jigShape } from './jigShape.ts';

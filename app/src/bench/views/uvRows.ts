@@ -1,4 +1,4 @@
-import type { LayoutView, PartGeometry } from '../../worker/messages.ts';
+import type { LayoutView, PartGeometry } from '../../session/messages.ts';
 import type { BenchState } from '../../store/bench.ts';
 
 /** 1 for each corner that is part of the selection: corners at its points, at the ends of its edges, of its faces or islands. O(corners). */

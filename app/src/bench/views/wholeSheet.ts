@@ -1,4 +1,4 @@
-import type { LayoutView } from '../../worker/messages.ts';
+import type { LayoutView } from '../../session/messages.ts';
 
 /** The sheet, and the tray beside it where islands wait there: least u, v, largest u, v. */
 export function wholeSheet(layout: Pick<LayoutView, 'islands'> | null): [number, number, number, number] {

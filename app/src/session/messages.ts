@@ -15,8 +15,9 @@ import type {
   UpAxis,
 } from '@jig-peel/core';
 
-import type { Progress } from '../session/work.ts';
-import type { Owner } from '../session/ownership.ts';
+import type { JigErrorCode } from '@jig-peel/core';
+import type { Progress } from './work.ts';
+import type { Owner } from './ownership.ts';
 
 /** What the screen needs to know of the job, small enough to send whole after each step. */
 export interface JobSummary {
@@ -187,7 +188,8 @@ export interface RegionTake {
 
 /** What the worker tells by itself. */
 export type WorkerEvent =
-  | { kind: 'summary'; summary: JobSummary; saved: boolean }
+  /** What differs from what was told before; all of it where another job was opened. */
+  | { kind: 'summary'; changed: SummaryChange; whole: boolean }
   | { kind: 'geometry'; geometry: PartGeometry }
   | { kind: 'layout'; layout: LayoutView; live: boolean }
   | { kind: 'context'; geometry: ContextGeometry }
@@ -213,12 +215,43 @@ export interface DeliveredFile {
   proof: string;
 }
 
-export interface Outcome {
-  ok: boolean;
+/** Why something was not done: what the core says, and what only a session knows. */
+export type RefusalCode =
+  | JigErrorCode
+  /** Faces are driven by live jigs. */
+  | 'live-jigs'
+  /** Islands would be missing from what is delivered. */
+  | 'left-out'
+  | 'internal';
+
+export interface Done<R> {
+  ok: true;
   sentence: string;
-  report: unknown;
+  report: R;
   /** What would take back what was done; absent where the history got no step. */
   takesBack?: 'undo' | 'redo';
-  /** Milliseconds in the worker: the operation itself, and getting it ready to draw. */
+  /** Milliseconds in the session: the operation itself, and getting it ready to draw. */
   timings?: { run: number; show: number };
 }
+
+export interface Refused {
+  ok: false;
+  sentence: string;
+  code: RefusalCode;
+  /** With `left-out`: what is missing in words, and the parts it is missing of. */
+  leftOut?: { words: string[]; parts: string[] };
+}
+
+/** What became of what was asked for. */
+export type Outcome<R = unknown> = Done<R> | Refused;
+
+/** A report as it can be sent: functions that write files stay behind. */
+export type Sent<R> = { [K in keyof R as R[K] extends (...given: never[]) => unknown ? never : K]: R[K] };
+
+/** The steps that follow the first `kept` ones, and where among all of them one stands. */
+export interface HistoryChange {
+  kept: number;
+  added: JobSummary['history'];
+}
+
+export type SummaryChange = Partial<Omit<JobSummary, 'history'>> & { history?: HistoryChange };

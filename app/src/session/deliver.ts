@@ -46,13 +46,15 @@ export function missingFrom(job: Job, choice: DeliverChoice): LeftOut[] {
   return leftOut(parts).filter(({ waiting, outside, repeats }) => waiting.length > 0 || (outside.length > 0 && (painted || !repeats)));
 }
 
+export interface Delivered {
+  files: DeliveredFile[];
+  /** All of them as one: a zip, or the one there is. */
+  bundle: DeliveredFile;
+  notes: string[];
+}
+
 /** Writes what was chosen, reads every model back and compares it, and only then hands it over. */
-export async function deliver(
-  job: Job,
-  choice: DeliverChoice,
-  history: string[],
-  progress: (share: number, text: string) => void,
-): Promise<{ files: DeliveredFile[]; bundle: DeliveredFile; notes: string[] }> {
+export async function deliver(job: Job, choice: DeliverChoice, history: string[], progress: (share: number, text: string) => void): Promise<Delivered> {
   const parts = choice.parts.length > 0 ? job.parts.filter((part) => choice.parts.includes(part.id)) : job.parts;
   const stem = plain(job.name);
   const files: DeliveredFile[] = [];

@@ -105,24 +105,25 @@ function shadingNormals(mesh: Mesh): Float64Array {
   return out;
 }
 
-const madeViews: { set: UvSet; meshId: number; size: string; view: LayoutView }[] = [];
-
-/** Everything the views need of a layout; the last few are kept for undo and redo. O(corners). */
 /** Stretch is shown as an image lands where that is asked for. */
 export type Counted = { set: UvSet; width: number; height: number } | null;
 
-export function layoutView(part: Part, set: UvSet, meshId: number, width: number, height: number, counted: Counted = null): LayoutView {
-  if (counted) return makeLayoutView(part, set, meshId, width, height, counted);
-  const size = `${width}x${height}`;
-  const kept = madeViews.find((made) => made.set === set && made.meshId === meshId && made.size === size);
-  if (kept) return kept.view;
-  const view = makeLayoutView(part, set, meshId, width, height, null);
-  madeViews.push({ set, meshId, size, view });
-  if (madeViews.length > 6) madeViews.shift();
-  return view;
+/** Everything the views need of layouts; the last few are kept for undo and redo. O(corners) a new one. */
+export class LayoutViews {
+  private made: { set: UvSet; meshId: number; size: string; view: LayoutView }[] = [];
+
+  of(part: Part, set: UvSet, meshId: number, width: number, height: number, counted: Counted = null): LayoutView {
+    if (counted) return makeLayoutView(part, set, meshId, width, height, counted);
+    const size = `${width}x${height}`;
+    const kept = this.made.find((one) => one.set === set && one.meshId === meshId && one.size === size);
+    if (kept) return kept.view;
+    const view = makeLayoutView(part, set, meshId, width, height, null);
+    this.made = [...this.made.slice(-5), { set, meshId, size, view }];
+    return view;
+  }
 }
 
-function makeLayoutView(part: Part, set: UvSet, meshId: number, width: number, height: number, counted: Counted): LayoutView {
+export function makeLayoutView(part: Part, set: UvSet, meshId: number, width: number, height: number, counted: Counted): LayoutView {
   const { mesh } = part;
   const islands = islandsOf(mesh, set);
   const facts = islandFacts(mesh, set);

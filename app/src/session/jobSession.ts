@@ -1,0 +1,493 @@
+import {
+  activeSet,
+  asImageLands,
+  edgeLoop,
+  faceDensity,
+  facesBy,
+  JigError,
+  keepImageSize,
+  leftOutWords,
+  modelRegion,
+  newJob,
+  openFiles,
+  changesViewOnly,
+  partOf,
+  penPath,
+  placeJig,
+  quietContext,
+  rising,
+  runOperation,
+  sheetRegion,
+  unplacedCount,
+  type Context,
+  type HistoryEntry,
+  type History,
+  type InputFile,
+  type Jig,
+  type JigKind,
+  type Job,
+  type OperationName,
+  type ParamsOf,
+  type PlacementAxis,
+  type Region,
+  type ReportOf,
+} from '@jig-peel/core';
+import { deliver, missingFrom, type Delivered, type DeliverChoice } from './deliver.ts';
+import { HeldJob, type Storage } from './heldJob.ts';
+import { LiveUnwrap } from './liveUnwrap.ts';
+import { Measuring, type AdviceFound } from './measuring.ts';
+import type { Outcome, RegionTake, RegionView, Sent, UvPreview, WorkerEvent } from './messages.ts';
+import { Mirror } from './mirror.ts';
+import { notchMarks } from './partViews.ts';
+import type { CancelBoard } from './pool/cancelBoard.ts';
+import { WorkerPool, type Seats } from './pool/workerPool.ts';
+import { Previews } from './previews.ts';
+import { attempt, noJob, refused } from './refusal.ts';
+import { Turns } from './turns.ts';
+import { Works } from './work.ts';
+
+/** What a session is given of its surroundings: a browser's, or a test's. */
+export interface Surroundings {
+  storage: Storage;
+  seats: Seats;
+  /** Threads that may work side by side. */
+  threads: number;
+  board: CancelBoard;
+}
+
+/** Operations after which what they touched is unwrapped again by itself. */
+const changesSeams: ReadonlySet<string> = new Set<OperationName>(['cut', 'uncut', 'seams', 'open', 'join']);
+
+/**
+ * A person's work on a job, without a screen: steps in their order, undo, what follows a step by itself, previews, measures, keeping. What the screen is to
+ * show is told; what it asks is answered, never thrown.
+ */
+export class JobSession {
+  private readonly turns = new Turns();
+  private readonly pool: WorkerPool;
+  private readonly livePool: WorkerPool;
+  private readonly measurePool: WorkerPool;
+  private readonly advicePool: WorkerPool;
+  private readonly works: Works;
+  private readonly mirror: Mirror;
+  private readonly held: HeldJob;
+  private readonly live: LiveUnwrap;
+  private readonly measuring: Measuring;
+  private readonly previews: Previews;
+
+  constructor(
+    { storage, seats, threads, board }: Surroundings,
+    private readonly tell: (event: WorkerEvent) => void,
+  ) {
+    this.pool = new WorkerPool(seats, threads, board);
+    this.livePool = new WorkerPool(seats, 1, board);
+    this.measurePool = new WorkerPool(seats, 1, board);
+    this.advicePool = new WorkerPool(seats, 1, board);
+    this.mirror = new Mirror(tell, (job) => this.measuring.layoutChanged(job));
+    this.works = new Works((progress) => tell({ kind: 'progress', progress }), this.pool, this.mirror.meshIds, board);
+    this.held = new HeldJob(storage, this.turns, {
+      tell,
+      changed: () => this.show(),
+      stopWork: () => {
+        this.live.stop();
+        this.works.cancelAll();
+      },
+      stopFollowing: () => this.live.drop(),
+    });
+    this.live = new LiveUnwrap(this.livePool, () => this.history, {
+      tell,
+      amended: () => {
+        this.show(true);
+        this.held.save();
+      },
+    });
+    this.measuring = new Measuring(this.measurePool, this.advicePool, this.mirror.meshIds, tell, {
+      history: () => this.history,
+      shown: () => this.mirror.layout,
+      waits: () => this.live.isUrgent,
+    });
+    this.previews = new Previews(this.mirror.meshIds);
+  }
+
+  /** Gets the worker of the unwrapping that follows cuts ready for its first. */
+  warm(): void {
+    this.livePool.warm();
+  }
+
+  private get history(): History | null {
+    return this.held.history;
+  }
+
+  /** @throws JigError `nothing-to-do` */
+  private get job(): Job {
+    if (!this.history) throw noJob();
+    return this.history.present;
+  }
+
+  // ---- which job
+
+  /** Opens files as a new job. */
+  open(files: InputFile[], id: string, name?: string): Promise<Outcome<{ id: string; intake: readonly string[]; first: 'intake' | 'seams' }>> {
+    return attempt(() =>
+      this.works.run(async (context) => {
+        const opened = await openFiles(files, id, context, { up: 'guess' });
+        const job = name ? { ...opened, name } : opened;
+        await this.start(job, `Opened ${files.length === 1 ? files[0]!.name : `${files.length} files`}`);
+        const bare = job.parts.every((part) => part.uvSets.every((set) => unplacedCount(set) === set.unplaced.length));
+        // files that bring UVs begin where these are looked at; an archive goes on where one worked last
+        const first = bare || files.some(({ name: file }) => file.toLowerCase().endsWith('.jigpeel')) ? ('seams' as const) : ('intake' as const);
+        return { ok: true, sentence: `Opened ${job.name}`, report: { id: job.id, intake: job.intake, first } };
+      }),
+    );
+  }
+
+  /** A new job that begins with a starter form. */
+  begin(id: string, kind: string): Promise<Outcome<{ id: string }>> {
+    return attempt(async () => {
+      const blank = newJob(id, kind[0]!.toUpperCase() + kind.slice(1), []);
+      const { job, sentence } = await runOperation(blank, 'makeForm', { kind });
+      await this.start(job, sentence);
+      return { ok: true, sentence, report: { id } };
+    });
+  }
+
+  private async start(job: Job, sentence: string): Promise<void> {
+    this.works.cancelAll();
+    await this.held.begin({ job, operation: 'open', params: {}, sentence, time: Date.now() });
+    this.forget();
+    this.show();
+    await this.held.settle();
+  }
+
+  /** Brings a kept job back with its history. */
+  load(id: string): Promise<Outcome<{ id: string; missing: number; left: number }>> {
+    return attempt(async () => {
+      if (this.history?.present.id === id) {
+        this.forget();
+        this.show();
+        this.tell({ kind: 'owner', owner: this.held.isMine ? 'mine' : 'others', how: 'busy' });
+        return { ok: true, sentence: 'Here it is', report: { id, missing: 0, left: this.history.entries.length } };
+      }
+      this.works.cancelAll();
+      if (await this.held.goBack(id)) {
+        this.forget();
+        this.show();
+        return { ok: true, sentence: `Opened ${this.job.name}`, report: { id, missing: 0, left: this.history!.entries.length } };
+      }
+      const kept = await this.held.load(id);
+      if (!kept) throw new JigError('not-found', 'This job is not kept in this browser.', '', 'Open its job archive from the jobs page.');
+      this.forget();
+      this.show();
+      return { ok: true, sentence: `Opened ${this.job.name}`, report: { id, missing: kept.missing, left: kept.entries.length } };
+    });
+  }
+
+  /** Lets go of a kept job that is no longer looked at, once all of it is kept. */
+  letGo(id: string): Promise<void> {
+    return this.turns.take(async () => {
+      if (this.held.jobId === id) await this.held.leave();
+    });
+  }
+
+  /** Makes this session the one that writes the job. */
+  takeOver(): Promise<void> {
+    return this.held.takeOver();
+  }
+
+  /** Tries at once to keep what could not be kept. */
+  retrySave(): void {
+    this.held.retry();
+  }
+
+  /** Waits until everything done so far is kept; false if it could not be. */
+  settle(): Promise<boolean> {
+    return this.held.settle();
+  }
+
+  /** Waits until nothing that was asked for, and nothing that follows from it, is under way. */
+  async idle(): Promise<void> {
+    await this.turns.take(() => Promise.resolve());
+    while (this.live.isBusy || this.measuring.isBusy) await new Promise((next) => setTimeout(next, 5));
+    await this.held.settle();
+  }
+
+  /** Ends everything. */
+  async close(): Promise<void> {
+    this.works.cancelAll();
+    this.live.drop();
+    this.measuring.close();
+    this.mirror.close();
+    for (const pool of [this.pool, this.livePool, this.measurePool, this.advicePool]) pool.close();
+    await this.held.leave();
+  }
+
+  // ---- steps
+
+  /** Runs an operation as a step. @param writeLive live jigs whose faces it edits may be written for it */
+  run<N extends OperationName>(name: N, params: ParamsOf<N>, writeLive = false): Promise<Outcome<Sent<ReportOf<N>>>> {
+    return this.turns.take(() => attempt(() => this.works.run((context) => this.step(name, params, context, writeLive))));
+  }
+
+  /** Selects what lies in a drawn region of a view, as one step. */
+  takeRegion({ region, kind, through, mode, touched }: RegionTake, view: RegionView): Promise<Outcome> {
+    return this.turns.take(() =>
+      attempt(async () => {
+        const { job } = this;
+        const part = partOf(job);
+        const start = performance.now();
+        const question = { mesh: part.mesh, set: activeSet(part), hidden: part.hidden ?? null, kind, region };
+        const found = view.view === 'model' ? modelRegion(question, view, through) : sheetRegion(question, view);
+        const { selection } = job;
+        const before = selection.part === part.id && selection.kind === kind ? selection.ids : new Uint32Array(0);
+        const ids = combined(before, found, touched, mode);
+        const timings = { run: performance.now() - start, show: 0 };
+        if (ids.length === before.length && ids.every((id, k) => id === before[k])) return { ok: true, sentence: '', report: {}, timings };
+        const outcome = await this.step('select', { kind, ids }, quietContext);
+        return outcome.ok ? { ...outcome, timings: { run: timings.run, show: performance.now() - start - timings.run } } : outcome;
+      }),
+    );
+  }
+
+  /** Relaxes the faces in sight under a brush stroke, as one step. */
+  relaxRegion(region: Region, view: RegionView, writeLive = false): Promise<Outcome> {
+    return this.turns.take(() =>
+      attempt(() =>
+        this.works.run((context) => {
+          const part = partOf(this.job);
+          const question = { mesh: part.mesh, set: activeSet(part), hidden: part.hidden ?? null, kind: 'faces' as const, region };
+          const faces = view.view === 'model' ? modelRegion(question, view, false) : sheetRegion(question, view);
+          if (faces.length === 0) throw new JigError('nothing-to-do', 'The brush passed over no face.', '', 'Brush over the model or an island.');
+          return this.step('relax', { faces: [...faces].join(',') }, context, writeLive);
+        }),
+      ),
+    );
+  }
+
+  /** Takes images into the job; the history names them, the pictures themselves are in the job alone. */
+  addImages(images: { name: string; bytes: Uint8Array }[], reveal: boolean): Promise<Outcome<ReportOf<'addImages'>>> {
+    return this.turns.take(() => attempt(() => this.step('addImages', { images, show: reveal }, quietContext)));
+  }
+
+  undo(): Promise<Outcome> {
+    return this.turns.take(() => this.move((h) => h.undo()));
+  }
+
+  redo(): Promise<Outcome> {
+    return this.turns.take(() => this.move((h) => h.redo()));
+  }
+
+  cancel(): void {
+    this.works.cancel();
+  }
+
+  /** One operation on the job that is open, kept as a step of its history. */
+  private async step<N extends OperationName>(name: N, params: ParamsOf<N>, context: Context, writeLive = false): Promise<Outcome<Sent<ReportOf<N>>>> {
+    const h = this.history;
+    if (!h) throw noJob();
+    this.held.assertMine();
+    // so that whatever ends this page ends at most one step that is not kept; one that cannot be kept holds nobody up
+    await Promise.race([this.held.settle(), new Promise((late) => setTimeout(late, 250))]);
+    const before = h.present;
+    const wanted = (params as { part?: unknown }).part;
+    const part = partOf(before, typeof wanted === 'string' ? wanted : undefined);
+    const start = performance.now();
+    const ran = await runOperation(before, name, params as Record<string, unknown>, context);
+    const { job, sentence, released } = ran;
+    const ended = performance.now();
+    if (h !== this.history || h.present !== before) throw new JigError('cancelled', 'The job changed meanwhile; nothing was done.');
+    const report = sent(ran.report as ReportOf<N>);
+    if (job === before) return { ok: true, sentence, report };
+    if (released.length > 0 && !writeLive) {
+      const names = released.map((one) => `“${one.name}”`).join(', ');
+      const many = released.length > 1;
+      return refused(
+        `These faces are driven by the live jig${many ? 's' : ''} ${names}. Write ${many ? 'them' : 'it'} to the UVs first, then this edit holds.`,
+        'live-jigs',
+      );
+    }
+    const laysFlat = changesSeams.has(name) && job.settings.live;
+    const first = laysFlat ? await this.live.first(before, job, part.id) : { job, edges: [], followUps: [] };
+    const entry: HistoryEntry = { job: first.job, operation: name, params: recorded(name, ran.params, ran.report, job), sentence, time: Date.now() };
+    if (first.followUps.length > 0) entry.followUps = first.followUps;
+    if (changesViewOnly(name)) entry.view = true;
+    h.push(entry);
+    this.show();
+    const timings = { run: ended - start, show: performance.now() - ended };
+    this.held.save();
+    if (laysFlat) void this.live.follow(part.id, first.edges, before, first.followUps.length > 0);
+    return { ok: true, sentence, report, timings, takesBack: 'undo' };
+  }
+
+  private move(to: (h: History) => Job): Promise<Outcome> {
+    return attempt(() => {
+      const { history } = this;
+      if (!history) throw noJob();
+      this.held.assertMine();
+      this.live.drop();
+      const before = history.index;
+      const left = history.entries[before]!.sentence;
+      to(history);
+      if (history.index === before) return { ok: true, sentence: '', report: {} };
+      this.show();
+      this.held.save();
+      return history.index < before
+        ? { ok: true, sentence: `Undid: ${left}`, report: {}, takesBack: 'redo' }
+        : { ok: true, sentence: `Did again: ${history.entries[history.index]!.sentence}`, report: {}, takesBack: 'undo' };
+    });
+  }
+
+  private show(live = false): void {
+    if (!this.history) return;
+    this.mirror.show(this.history, live);
+    this.measuring.selectionChanged();
+  }
+
+  private forget(): void {
+    this.live.drop();
+    this.pool.cancel();
+    this.mirror.forget();
+  }
+
+  // ---- questions, which change nothing
+
+  /** Edges that a stroke over the model would become. */
+  pen(stroke: Float64Array): Uint32Array {
+    return this.history ? Uint32Array.from(penPath(partOf(this.job).mesh, stroke)) : new Uint32Array(0);
+  }
+
+  loop(edge: number): Uint32Array {
+    return this.history ? Uint32Array.from(edgeLoop(partOf(this.job).mesh, edge)) : new Uint32Array(0);
+  }
+
+  /** See `Measuring`; null when it was left meanwhile. */
+  advise(): Promise<Outcome<AdviceFound | null>> {
+    return attempt(async () => {
+      const report = await this.measuring.advise(this.job);
+      return { ok: true, sentence: report ? `Measured ways to project ${report.faces} faces` : '', report };
+    });
+  }
+
+  leaveAdvice(): void {
+    this.measuring.leaveAdvice();
+  }
+
+  /** Measured beside the work, so that nobody waits for it; a newer question takes the place of an older one. */
+  joinAdvice(island: number): Promise<Outcome<ReportOf<'joinAdvice'>>> {
+    return attempt(async () => {
+      const { report } = await runOperation(this.job, 'joinAdvice', { island }, { ...quietContext, pool: this.advicePool });
+      return { ok: true, sentence: '', report: report as ReportOf<'joinAdvice'> };
+    });
+  }
+
+  /** A jig of a kind placed on the selected faces (all if none is), and these faces; the image as large as on a jig that it takes the place of. */
+  fitJig(
+    kind: JigKind,
+    axis: PlacementAxis,
+    sizeBy: 'faces' | 'part' = 'faces',
+    before: Jig | null = null,
+  ): Promise<Outcome<{ faces: Uint32Array; jig: Jig }>> {
+    return attempt(() => {
+      const { job } = this;
+      const part = partOf(job);
+      const faces = facesBy(job, part, 'selected');
+      const fitted = placeJig(part.mesh, faces, kind, axis, sizeBy === 'part' ? facesBy(job, part, 'all') : faces);
+      return { ok: true, sentence: '', report: { faces, jig: before ? keepImageSize(before, fitted) : fitted } };
+    });
+  }
+
+  /** A jig of another kind on given faces, its image as large as on the one before. */
+  fitFaces(faces: Uint32Array, kind: JigKind, before: Jig): Promise<Outcome<{ jig: Jig }>> {
+    return attempt(() => ({ ok: true, sentence: '', report: { jig: keepImageSize(before, placeJig(partOf(this.job).mesh, faces, kind, 'auto')) } }));
+  }
+
+  /** Faces of the active part that a jig drives. */
+  drivenFaces(id: string): Uint32Array | null {
+    if (!this.history) return null;
+    const { job } = this;
+    const part = partOf(job);
+    const drives = job.jigs?.find((one) => one.id === id)?.drives.filter((d) => d.part === part.id) ?? [];
+    return (drives.find((d) => d.set === activeSet(part).name) ?? drives[0])?.faces ?? null;
+  }
+
+  /** UVs of the active part as jigs would make them. */
+  preview(items: { jig: Jig; id?: string; faces?: Uint32Array }[]): UvPreview | null {
+    if (!this.history) return null;
+    this.measuring.holdAdvice(400);
+    return this.previews.jigs(this.job, items);
+  }
+
+  /** What the island makes of pins drawn to places: u, v each. */
+  movePins(points: number[], places: number[]): UvPreview | null {
+    return this.history ? this.previews.movePins(this.job, points, places) : null;
+  }
+
+  endPins(): void {
+    this.previews.endPins();
+  }
+
+  /** Px per unit of each face of the active part, of the sheet or, where stretch counts it, of the image as it lands. */
+  density(): { faces: Float32Array; middle: number; of: 'sheet' | 'image' } | null {
+    if (!this.history) return null;
+    const { job } = this;
+    const part = partOf(job);
+    const landed = job.settings.countImage ? asImageLands(job, part, activeSet(part)) : null;
+    const px = landed?.px ?? null;
+    const faces = px
+      ? faceDensity(part.mesh, landed!.set, px.width, px.height)
+      : faceDensity(part.mesh, activeSet(part), job.settings.width, job.settings.height);
+    const placed = faces.filter((x) => !Number.isNaN(x)).sort();
+    return { faces, middle: placed[placed.length >> 1] ?? NaN, of: px ? 'image' : 'sheet' };
+  }
+
+  /** Marks on both sides of the active part's seams, asked for while they are shown. */
+  notches(): Float32Array {
+    if (!this.history) return new Float32Array(0);
+    const part = partOf(this.job);
+    return notchMarks(part.mesh, activeSet(part));
+  }
+
+  image(id: string): { bytes: Uint8Array; type: string } | null {
+    const image = this.history?.present.images.find((i) => i.id === id);
+    return image ? { bytes: image.bytes, type: image.type } : null;
+  }
+
+  deliver(choice: DeliverChoice): Promise<Outcome<Delivered>> {
+    return attempt(() =>
+      this.works.run(async (context) => {
+        const { job } = this;
+        const missing = choice.asItIs ? [] : missingFrom(job, choice);
+        if (missing.length > 0) {
+          const words = leftOutWords(missing);
+          return { ...refused(words.join(' '), 'left-out'), leftOut: { words, parts: missing.map(({ part }) => part) } };
+        }
+        const { entries, index } = this.history!;
+        const sentences = entries.slice(0, index + 1).map((entry) => entry.sentence);
+        const report = await deliver(job, choice, sentences, context.progress);
+        return { ok: true, sentence: `Delivered ${report.files.length} ${report.files.length === 1 ? 'file' : 'files'}`, report };
+      }),
+    );
+  }
+}
+
+/** What a step is recorded with, so that it can be run again: images by their ids in the job. */
+function recorded(name: string, params: Record<string, unknown>, report: unknown, job: Job): Record<string, unknown> {
+  if (name !== 'addImages') return params;
+  const { ids } = report as ReportOf<'addImages'>;
+  return { ...params, images: ids.map((id) => ({ name: job.images.find((image) => image.id === id)!.name, id })) };
+}
+
+/** Functions cannot be sent; reports that have some are for the command line. */
+function sent<R>(report: R): Sent<R> {
+  if (!report || typeof report !== 'object') return report as Sent<R>;
+  return Object.fromEntries(Object.entries(report).filter(([, value]) => typeof value !== 'function')) as Sent<R>;
+}
+
+/** A selection changed by what was found, rising. */
+function combined(before: Uint32Array, found: Uint32Array, touched: number[], mode: RegionTake['mode']): Uint32Array {
+  const all = touched.length > 0 ? Uint32Array.from([...found, ...touched]) : found;
+  if (mode === 'take') {
+    const gone = new Set(all);
+    return before.filter((id) => !gone.has(id));
+  }
+  return rising(mode === 'add' ? [...before, ...all] : all);
+}

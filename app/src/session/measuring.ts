@@ -1,0 +1,201 @@
+import {
+  activeSet,
+  asImageLands,
+  atOwnScale,
+  facesBy,
+  leftOut,
+  partOf,
+  repeatsImage,
+  selectionFigures,
+  stretchFigures,
+  triangleStretch,
+  type Advice,
+  type History,
+  type Job,
+  type Part,
+  type SmallPicture,
+  type UvSet,
+} from '@jig-peel/core';
+import { LatestOnly } from './latestOnly.ts';
+import type { Measures, WorkerEvent } from './messages.ts';
+import type { MeshIds } from './mirror.ts';
+import type { WorkerPool } from './pool/workerPool.ts';
+import { wordsOf } from './words.ts';
+
+/** Ms that measuring waits for a further change, and that figures of the selection do. */
+const pause = 60;
+const figuresPause = 30;
+
+export interface AdviceFound {
+  faces: number;
+  list: Advice[];
+  pictures: SmallPicture[];
+}
+
+/** What is worked out beside the steps: measures of the layout, its index for picking, figures of the selection, projections that would suit. */
+export class Measuring {
+  private readonly timers = new Map<'measures' | 'index' | 'figures', ReturnType<typeof setTimeout>>();
+  /** What waits for its time. */
+  private readonly due = new Set<'measures' | 'index' | 'figures'>();
+  private readonly measures: LatestOnly<Job, Measures>;
+  private readonly index: LatestOnly<Job, ArrayBuffer>;
+
+  constructor(
+    private readonly pool: WorkerPool,
+    /** Advice takes long: it stands in nobody's way. */
+    private readonly advicePool: WorkerPool,
+    private readonly meshIds: MeshIds,
+    private readonly tell: (event: WorkerEvent) => void,
+    private readonly state: {
+      history(): History | null;
+      /** The layout that the screen shows. */
+      shown(): UvSet | null;
+      /** Something more urgent has the machine. */
+      waits(): boolean;
+    },
+  ) {
+    this.measures = new LatestOnly(
+      (job) => this.measure(job),
+      (measures, job) => {
+        if (this.isShown(job)) this.tell({ kind: 'measures', measures });
+      },
+      (error) => this.tell({ kind: 'trouble', sentence: `The measures could not be worked out: ${wordsOf(error)}` }),
+    );
+    this.index = new LatestOnly(
+      (job) => this.pool.run('index', { set: activeSet(partOf(job)) }, { mesh: this.meshOf(job) }),
+      (data, job) => {
+        if (this.isShown(job)) this.tell({ kind: 'index', part: partOf(job).id, data });
+      },
+      (error) => this.tell({ kind: 'trouble', sentence: `Islands cannot be picked on the sheet: ${wordsOf(error)}` }),
+    );
+  }
+
+  /** The layout is another one. */
+  layoutChanged(job: Job): void {
+    this.soon('index', 0, () => this.index.ask(job));
+    this.soon('measures', pause, () => this.measures.ask(job));
+  }
+
+  /** The selection may be another one. */
+  selectionChanged(): void {
+    clearTimeout(this.timers.get('figures'));
+    this.due.add('figures');
+    this.timers.set(
+      'figures',
+      setTimeout(() => {
+        this.due.delete('figures');
+        this.tellFigures();
+      }, figuresPause),
+    );
+  }
+
+  /** Whether something is measured, or soon will be. */
+  get isBusy(): boolean {
+    return this.due.size > 0 || this.measures.isBusy || this.index.isBusy;
+  }
+
+  close(): void {
+    for (const timer of this.timers.values()) clearTimeout(timer);
+    this.due.clear();
+    this.measures.drop();
+    this.index.drop();
+  }
+
+  /** Projections for the selected faces (all if none is), measured and ranked, best first; null when it was left meanwhile. */
+  async advise(job: Job): Promise<AdviceFound | null> {
+    const faces = facesBy(job, partOf(job), 'selected');
+    const mesh = this.meshOf(job);
+    const found = await this.advicePool.run('advise', { faces }, { mesh });
+    if (!found) return null;
+    const list = found.slice(0, 4);
+    const pictures = await this.advicePool.run('picture', { list }, { mesh });
+    // from here on they are faces of the mesh
+    for (const { figures } of list) figures.badly = figures.badly.map((k) => faces[k]!);
+    return { faces: faces.length, list, pictures };
+  }
+
+  /** Nobody waits for the advice any more. */
+  leaveAdvice(): void {
+    this.advicePool.note({ kind: 'leaveAdvice' });
+  }
+
+  /** Advice gives way to a hand that moves a jig. */
+  holdAdvice(ms: number): void {
+    this.advicePool.note({ kind: 'hold', ms });
+  }
+
+  private isShown(job: Job): boolean {
+    return this.state.shown() === activeSet(partOf(job));
+  }
+
+  private meshOf(job: Job) {
+    const { mesh } = partOf(job);
+    return { id: this.meshIds.of(mesh), mesh };
+  }
+
+  private soon(name: 'measures' | 'index', ms: number, work: () => void): void {
+    clearTimeout(this.timers.get(name));
+    this.due.add(name);
+    this.timers.set(
+      name,
+      setTimeout(() => {
+        if (this.state.waits()) {
+          this.soon(name, 30, work);
+          return;
+        }
+        this.due.delete(name);
+        work();
+      }, ms),
+    );
+  }
+
+  private async measure(job: Job): Promise<Measures> {
+    const part = partOf(job);
+    const set = activeSet(part);
+    const { settings } = job;
+    const meant = meantFaces(job, part, set);
+    const asked = { set, width: settings.width, height: settings.height, margin: settings.margin, meant };
+    const { report, faults, state } = await this.pool.run('check', asked, { mesh: this.meshOf(job) });
+    // each island at its own scale: how their sizes differ is told by density
+    const { set: landed, width, height } = settings.countImage ? asImageLands(job, part, set) : { set, ...settings };
+    const stretch = stretchFigures(atOwnScale(part.mesh, landed, triangleStretch(part.mesh, landed, width, height)));
+    const notMeant = (faces: Uint8Array) => faces.reduce((sum, x, f) => sum + (x && !meant?.[f] ? 1 : 0), 0);
+    const [away] = leftOut([part]);
+    return {
+      part: part.id,
+      report: { ...report, ...stretch },
+      state,
+      ...faults,
+      repeats: meant !== null,
+      overlapFaults: notMeant(faults.overlapping),
+      outsideIslands: away?.outside ?? [],
+      waitingIslands: away?.waiting ?? [],
+    };
+  }
+
+  private tellFigures(): void {
+    const job = this.state.history()?.present;
+    if (!job) return;
+    const { selection, settings } = job;
+    const part = partOf(job);
+    const selected = selection.part === part.id && selection.ids.length > 0;
+    const figures = selected ? selectionFigures(part.mesh, activeSet(part), selection.kind, selection.ids, settings.width, settings.height) : null;
+    this.tell({ kind: 'figures', figures });
+  }
+}
+
+/**
+ * 1 for each face that may lie over others or beyond the sheet by design: all where the part's image goes on outside its borders, those that a live
+ * jig drives, since it repeats the image. Null if there is none.
+ */
+function meantFaces(job: Job, part: Part, set: UvSet): Uint8Array | null {
+  const faces = part.mesh.faceStart.length - 1;
+  if (repeatsImage(part)) return new Uint8Array(faces).fill(1);
+  const drives = (job.jigs ?? [])
+    .filter(({ state }) => state === 'live')
+    .flatMap((jig) => jig.drives.filter((drive) => drive.part === part.id && drive.set === set.name));
+  if (drives.length === 0) return null;
+  const out = new Uint8Array(faces);
+  for (const { faces: driven } of drives) for (const f of driven) out[f] = 1;
+  return out;
+}

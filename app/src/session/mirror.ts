@@ -1,0 +1,91 @@
+import { activeSet, asImageLands, partOf, type Job, type Mesh, type UvSet } from '@jig-peel/core';
+import type { History } from '@jig-peel/core';
+import type { WorkerEvent } from './messages.ts';
+import { contextGeometry, LayoutViews, partGeometry } from './partViews.ts';
+import { SummaryTeller } from './summary.ts';
+
+/** Meshes are immutable, so a number for each object is enough to know what has been told. */
+export class MeshIds {
+  private readonly ids = new WeakMap<Mesh, number>();
+  private counter = 0;
+
+  of(mesh: Mesh): number {
+    let id = this.ids.get(mesh);
+    if (id === undefined) this.ids.set(mesh, (id = ++this.counter));
+    return id;
+  }
+}
+
+/** Ms between the geometries of two parts that are mere context, so that nothing waits for them. */
+const contextPause = 20;
+
+/** Tells the screen what it shows of a job: each time only what has changed since. */
+export class Mirror {
+  readonly meshIds = new MeshIds();
+  private readonly teller = new SummaryTeller();
+  private readonly layouts = new LayoutViews();
+  private told = { mesh: -1, set: null as UvSet | null, size: '' };
+  private contexts = new Map<string, { mesh: Mesh; hidden: Uint8Array | undefined }>();
+  private timer: ReturnType<typeof setTimeout> | undefined;
+
+  constructor(
+    private readonly tell: (event: WorkerEvent) => void,
+    /** The layout of the active part is another one. */
+    private readonly layoutChanged: (job: Job) => void,
+  ) {}
+
+  /** From now on everything is told again. */
+  forget(): void {
+    this.told = { mesh: -1, set: null, size: '' };
+    this.contexts.clear();
+    this.teller.forget();
+  }
+
+  /** The layout that the screen shows. */
+  get layout(): UvSet | null {
+    return this.told.set;
+  }
+
+  /** @param live the layout follows a change of seams by itself */
+  show(history: History, live = false): void {
+    const job = history.present;
+    const part = partOf(job);
+    const meshId = this.meshIds.of(part.mesh);
+    if (this.told.mesh !== meshId) {
+      this.told = { mesh: meshId, set: null, size: '' };
+      this.tell({ kind: 'geometry', geometry: partGeometry(part, meshId) });
+    }
+    const set = activeSet(part);
+    const { width, height, countImage } = job.settings;
+    const counted = countImage ? asImageLands(job, part, set) : null;
+    const size = `${width}x${height}${counted ? JSON.stringify([part.imageId, part.placement]) : ''}`;
+    if (this.told.set !== set || this.told.size !== size) {
+      this.told = { mesh: meshId, set, size };
+      this.tell({ kind: 'layout', layout: this.layouts.of(part, set, meshId, width, height, counted), live });
+      this.layoutChanged(job);
+    }
+    this.tell({ kind: 'summary', ...this.teller.changes(history) });
+    this.contextsSoon(history);
+  }
+
+  /** The other parts, one at a time. */
+  private contextsSoon(history: History): void {
+    clearTimeout(this.timer);
+    this.timer = setTimeout(() => {
+      const job = history.present;
+      const active = partOf(job).id;
+      for (const part of job.parts) {
+        const known = this.contexts.get(part.id);
+        if (part.id === active || part.away || (known?.mesh === part.mesh && known.hidden === part.hidden)) continue;
+        this.contexts.set(part.id, { mesh: part.mesh, hidden: part.hidden });
+        this.tell({ kind: 'context', geometry: contextGeometry(part) });
+        this.contextsSoon(history);
+        return;
+      }
+    }, contextPause);
+  }
+
+  close(): void {
+    clearTimeout(this.timer);
+  }
+}

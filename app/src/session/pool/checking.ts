@@ -1,0 +1,8 @@
+import { checkLayout, uvState } from '@jig-peel/core';
+import type { Tasks, Tools } from './tasks.ts';
+
+export function check({ set, width, height, margin, meant }: Tasks['check']['input'], { mesh }: Tools): Tasks['check']['output'] {
+  const { report, faults } = checkLayout(mesh(), set, width, height);
+  const state = uvState(mesh(), set, { width, height, stretch: 1.5, gapPx: margin, angle: 45 }, faults, meant);
+  return { report, faults, state };
+}

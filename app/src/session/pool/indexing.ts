@@ -1,0 +1,24 @@
+import Flatbush from 'flatbush';
+import { trianglesOf } from '@jig-peel/core';
+import type { Tasks, Tools } from './tasks.ts';
+
+export function index({ set }: Tasks['index']['input'], { mesh }: Tools): ArrayBuffer {
+  const triangles = trianglesOf(mesh());
+  if (triangles.count === 0) return new ArrayBuffer(0);
+  const tree = new Flatbush(triangles.count, 16, Float32Array);
+  for (let t = 0; t < triangles.count; t++) {
+    let [a, b, c, d] = [Infinity, Infinity, -Infinity, -Infinity];
+    for (let k = 0; k < 3; k++) {
+      const id = set.cornerUv[triangles.corners[t * 3 + k]!]! * 2;
+      const u = set.uv[id]!;
+      const v = set.uv[id + 1]!;
+      if (u < a) a = u;
+      if (v < b) b = v;
+      if (u > c) c = u;
+      if (v > d) d = v;
+    }
+    tree.add(a, b, c, d);
+  }
+  tree.finish();
+  return tree.data as ArrayBuffer;
+}

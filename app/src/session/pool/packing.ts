@@ -1,0 +1,6 @@
+import { packLayout } from '@jig-peel/core';
+import type { Tasks, Tools } from './tasks.ts';
+
+export function pack({ set, options }: Tasks['pack']['input'], { mesh, check, progress }: Tools): Tasks['pack']['output'] {
+  return packLayout(mesh(), set, options, { progress, throwIfCancelled: check });
+}

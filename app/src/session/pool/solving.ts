@@ -1,0 +1,22 @@
+import { heightField, solveIsland, type IslandResult, type IslandTask } from '@jig-peel/core';
+import type { Tools } from './tasks.ts';
+
+export function solve(tasks: IslandTask[], { check }: Tools): IslandResult[] {
+  return tasks.map((task) => solveIsland(task, check));
+}
+
+export function warm(): null {
+  const { points, faceStart, corners } = heightField(24, 24, (u, v) => [u, v, 0.2 * Math.sin(6 * u) * Math.cos(5 * v)]);
+  const triangles = new Uint32Array((faceStart.length - 1) * 6);
+  for (let f = 0; f < faceStart.length - 1; f++)
+    triangles.set(
+      [0, 1, 2, 0, 2, 3].map((k) => corners[f * 4 + k]!),
+      f * 6,
+    );
+  for (let k = 0; k < 4; k++) {
+    const { uv, rank } = solveIsland({ positions: points, triangles, method: 'isometric', apart: true });
+    solveIsland({ positions: points, triangles, method: 'isometric', quick: true, start: uv, rank });
+    solveIsland({ positions: points, triangles, method: 'isometric', apart: true, over: k % 2 === 0, start: uv });
+  }
+  return null;
+}

@@ -1,0 +1,116 @@
+import { JigError, type Advice, type CheckReport, type FaultFaces, type GridKind, type IslandResult, type IslandTask, type JigErrorCode } from '@jig-peel/core';
+import type { Mesh, PackOptions, PackReport, SmallPicture, StateLine, UvSet } from '@jig-peel/core';
+import { isFlagged, type CancelFlag } from './cancelBoard.ts';
+
+export interface Checked {
+  report: CheckReport;
+  faults: FaultFaces;
+  state: StateLine[];
+}
+
+/** What the pool's workers do, by name: what goes in, and what comes out. */
+export interface Tasks {
+  /** Runs what unwrapping needs on a small form, so that the engine has compiled it before the first real task. */
+  warm: { input: null; output: null };
+  solve: { input: IslandTask[]; output: IslandResult[] };
+  pack: { input: { set: UvSet; options: PackOptions }; output: { set: UvSet; report: PackReport } };
+  /** `meant`: faces that may overlap or go beyond the sheet by design. */
+  check: { input: { set: UvSet; width: number; height: number; margin: number; meant: Uint8Array | null }; output: Checked };
+  /** A spatial index over the triangles on the sheet. */
+  index: { input: { set: UvSet }; output: ArrayBuffer };
+  /** Projections ranked for the faces; null when it was left meanwhile. */
+  advise: { input: { faces: Uint32Array }; output: Advice[] | null };
+  picture: { input: { list: Advice[] }; output: SmallPicture[] };
+  /** A test grid as RGBA, first row on top. */
+  grid: { input: { kind: GridKind; size: number }; output: Uint8Array };
+  gridPng: { input: { kind: GridKind; size: number }; output: Uint8Array };
+}
+export type TaskName = keyof Tasks;
+
+/** What a task has at hand. */
+export interface Tools {
+  /** @throws Error where the task came without one */
+  mesh(): Mesh;
+  /** @throws JigError `cancelled` */
+  check(): void;
+  progress(share: number, text: string): void;
+}
+
+/** Said to a worker beside its tasks: advice waits so many ms, or is left. */
+export type Note = { kind: 'hold'; ms: number } | { kind: 'leaveAdvice' };
+
+/** The mesh that tasks are about: sent once to each worker, then by number. */
+export interface MeshAtHand {
+  id: number;
+  /** Null where the worker has it. */
+  mesh: Mesh | null;
+}
+
+export interface TaskRequest<N extends TaskName = TaskName> {
+  name: N;
+  input: Tasks[N]['input'];
+  mesh: MeshAtHand | null;
+  cancel: CancelFlag | null;
+}
+
+/** Errors go between threads as their parts: a class does not survive it. */
+export type Answer<O> = { ok: true; output: O } | { ok: false; error: { code: JigErrorCode | null; message: string; place: string; advice: string } };
+
+type Handler<N extends TaskName> = (input: Tasks[N]['input'], tools: Tools) => Tasks[N]['output'] | Promise<Tasks[N]['output']>;
+
+/** Each group of tasks is loaded when the first of it is asked for. */
+const handlers: { [N in TaskName]: () => Promise<Handler<N>> } = {
+  warm: async () => (await import('./solving.ts')).warm,
+  solve: async () => (await import('./solving.ts')).solve,
+  pack: async () => (await import('./packing.ts')).pack,
+  check: async () => (await import('./checking.ts')).check,
+  index: async () => (await import('./indexing.ts')).index,
+  advise: async () => (await import('./advising.ts')).advise,
+  picture: async () => (await import('./advising.ts')).picture,
+  grid: async () => (await import('./grids.ts')).grid,
+  gridPng: async () => (await import('./grids.ts')).gridPng,
+};
+
+/** The last meshes that tasks were about. */
+const meshes = new Map<number, Mesh>();
+const meshesKept = 2;
+
+/** Runs one task in this thread, whichever that is. */
+export async function runTask<N extends TaskName>(
+  { name, input, mesh, cancel }: TaskRequest<N>,
+  progress: Tools['progress'] = () => {},
+): Promise<Answer<Tasks[N]['output']>> {
+  try {
+    if (mesh?.mesh) {
+      meshes.delete(mesh.id);
+      meshes.set(mesh.id, mesh.mesh);
+      for (const id of meshes.keys()) if (meshes.size > meshesKept) meshes.delete(id);
+    }
+    const handler = await handlers[name]();
+    const output = await handler(input, {
+      mesh: () => {
+        const held = mesh && meshes.get(mesh.id);
+        if (!held) throw new Error('the mesh is not here');
+        return held;
+      },
+      check: () => {
+        if (cancel && isFlagged(cancel)) throw new JigError('cancelled', 'Cancelled; nothing was changed.');
+      },
+      progress,
+    });
+    return { ok: true, output };
+  } catch (error) {
+    if (error instanceof JigError) return { ok: false, error: { code: error.code, message: error.message, place: error.place, advice: error.advice } };
+    return { ok: false, error: { code: null, message: error instanceof Error ? error.message : String(error), place: '', advice: '' } };
+  }
+}
+
+/** Arrays of an answer that no one in this thread needs any more. */
+export function buffersOf(name: TaskName, answer: Answer<unknown>): ArrayBuffer[] {
+  if (!answer.ok) return [];
+  const { output } = answer;
+  if (name === 'solve') return (output as IslandResult[]).map(({ uv }) => uv.buffer as ArrayBuffer);
+  if (name === 'index') return [output as ArrayBuffer];
+  if (name === 'grid' || name === 'gridPng') return [(output as Uint8Array).buffer as ArrayBuffer];
+  return [];
+}

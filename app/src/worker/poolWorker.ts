@@ -1,0 +1,19 @@
+import * as Comlink from 'comlink';
+import { take } from '../session/pool/advicePace.ts';
+import { buffersOf, runTask, type TaskRequest, type Tools } from '../session/pool/tasks.ts';
+import { holdWhileAlive } from './alive.ts';
+
+/** One worker of the pool. */
+const api = {
+  alive: holdWhileAlive,
+
+  async run(request: TaskRequest, progress: Tools['progress'] | null) {
+    const answer = await runTask(request, progress ?? undefined);
+    return Comlink.transfer(answer, buffersOf(request.name, answer));
+  },
+
+  note: take,
+};
+
+export type PoolWorkerApi = typeof api;
+Comlink.expose(api);
