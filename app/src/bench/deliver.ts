@@ -1,7 +1,7 @@
 import { create } from 'zustand';
 import { useBench } from '../store/bench.ts';
 import { usualNormals, type NormalChoice } from '@jig-peel/core';
-import { codeOf, coreApi, notify, outcomeOf } from '../worker/client.ts';
+import { coreApi, notify, outcomeOf } from '../worker/client.ts';
 import type { DeliverChoice } from '../session/deliver.ts';
 import type { DeliveredFile } from '../session/messages.ts';
 

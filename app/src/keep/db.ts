@@ -1,5 +1,18 @@
 import Dexie, { type Table } from 'dexie';
-import { contentHash, JigError, jobSchema, kindOf, pack, settingsSchema, unpack, type HistoryEntry, type Job, type JobArray } from '@jig-peel/core';
+import {
+  contentHash,
+  JigError,
+  jobSchema,
+  keptSteps,
+  kindOf,
+  pack,
+  settingsSchema,
+  unpack,
+  type FollowUp,
+  type HistoryEntry,
+  type Job,
+  type JobArray,
+} from '@jig-peel/core';
 import { readRow, type JobRow, type ReadRow } from './rows.ts';
 
 export type { JobRow } from './rows.ts';
@@ -17,6 +30,10 @@ interface StepRow {
   params: unknown;
   sentence: string;
   time: number;
+  /** See `HistoryEntry`. */
+  view?: boolean;
+  cold?: boolean;
+  followUps?: readonly FollowUp[];
   /** The job with its arrays replaced by their keys. */
   job: unknown;
   arrays: string[];
@@ -96,7 +113,8 @@ export class Keeper {
   }
 
   /** @throws what the database throws; TakenOverError where another session writes now */
-  async save(entries: readonly HistoryEntry[], index: number): Promise<void> {
+  async save(all: readonly HistoryEntry[], at: number): Promise<void> {
+    const { entries, index } = keptSteps(all, at);
     const newSteps: StepRow[] = [];
     const newArrays = new Map<string, ArrayRow>();
     const newImages = new Map<string, ImageRow>();
@@ -132,6 +150,9 @@ export class Keeper {
         params: entry.params,
         sentence: entry.sentence,
         time: entry.time,
+        ...(entry.view ? { view: true } : {}),
+        ...(entry.cold ? { cold: true } : {}),
+        ...(entry.followUps ? { followUps: entry.followUps } : {}),
         job,
         arrays: [...used],
       });
@@ -260,7 +281,17 @@ function readStep(step: StepRow, arrays: ReadonlyMap<string, JobArray>): History
     // settings that came later begin with what a new job has
     const job: Job = { ...stored, settings: settingsSchema.parse(stored.settings) };
     if (!jobSchema.safeParse(job).success) return null;
-    return { job, operation: step.operation, params: step.params as Record<string, unknown>, sentence: step.sentence, time: step.time };
+    const { operation, sentence, time, view, cold, followUps } = step;
+    return {
+      job,
+      operation,
+      params: step.params as Record<string, unknown>,
+      sentence,
+      time,
+      ...(view === true ? { view } : {}),
+      ...(cold === true ? { cold } : {}),
+      ...(Array.isArray(followUps) ? { followUps } : {}),
+    };
   } catch {
     return null;
   }

@@ -1,5 +1,6 @@
 import { JigError } from '@jig-peel/core';
 import { describe, expect, it } from 'vitest';
+import { MeshIds } from './mirror.ts';
 import { Works, type Progress } from './work.ts';
 
 const wait = (ms: number) => new Promise((next) => setTimeout(next, ms));
@@ -7,8 +8,8 @@ const wait = (ms: number) => new Promise((next) => setTimeout(next, ms));
 function desk() {
   const told: (Progress | null)[] = [];
   let pools = 0;
-  const pool = { solve: () => Promise.resolve([]), cancel: () => void pools++ };
-  return { works: new Works((progress) => told.push(progress), pool), told, poolsCancelled: () => pools };
+  const pool = { solve: () => Promise.resolve([]), run: () => Promise.reject(new Error('no task')), cancel: () => void pools++ };
+  return { works: new Works((progress) => told.push(progress), pool, new MeshIds()), told, poolsCancelled: () => pools };
 }
 
 describe('work under way', () => {
@@ -29,7 +30,7 @@ describe('work under way', () => {
       }
     });
     await wait(180);
-    expect(told.at(-1)).toEqual({ share: 0.3, text: 'Packing' });
+    expect(told.at(-1)).toMatchObject({ share: 0.3, text: 'Packing' });
     // opening, delivering: short and beside it
     await works.run(() => wait(5));
     expect(told.at(-1)).not.toBeNull();

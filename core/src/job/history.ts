@@ -1,4 +1,4 @@
-import { forgetRanks } from '../unwrap/ranks.ts';
+import { forgetRanks } from '../uv/ranks.ts';
 import type { Job } from './job.ts';
 
 /** What was worked out after a step and belongs to it, such as islands that were laid flat again after a cut: an operation that can be run again. */

@@ -8,7 +8,7 @@ import type { Mesh } from '../mesh/mesh.ts';
 import { turnUp } from '../mesh/upAxis.ts';
 import { elementKinds, type ElementKind } from '../select/convert.ts';
 import { unwrapMethods } from '../unwrap/solveIsland.ts';
-import { passRanks } from '../unwrap/ranks.ts';
+import { passRanks } from '../uv/ranks.ts';
 import type { UvSet } from '../uv/uvSet.ts';
 
 /** Where a part came from: what is needed to write it back as it was. */

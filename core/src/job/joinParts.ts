@@ -1,5 +1,5 @@
 import type { Mesh } from '../mesh/mesh.ts';
-import { passRanks } from '../unwrap/ranks.ts';
+import { passRanks } from '../uv/ranks.ts';
 import type { UvSet } from '../uv/uvSet.ts';
 import { activeSet, type Job, type Part } from './job.ts';
 

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { partOf } from '../job/job.ts';
-import { openEdges, unwrapTouched } from '../unwrap/touched.ts';
+import { openEdges, unwrapTouched } from './touched.ts';
 import { defineOperation, partSchema, plural } from './operation.ts';
 
 /* What follows a change of seams by itself. These are steps of no history of their own, but parts of the step that they follow. */
@@ -13,8 +13,8 @@ export const openSeams = defineOperation({
   changes: ['uvs'],
   summary: 'Lay out the places round changed seams again, as a first shape',
   params: z.object({ part: partSchema, edges: indices }),
-  sentence: ({ edges }) => `Opened ${plural(edges.length, 'seam')}`,
   run: (job, { part, edges }) => ({ job: openEdges(job, partOf(job, part).id, edges) ?? job, report: {} }),
+  sentence: ({ edges }) => `Opened ${plural(edges.length, 'seam')}`,
 });
 
 export const layTouched = defineOperation({
@@ -28,9 +28,9 @@ export const layTouched = defineOperation({
     parted: indices.default([]).describe('faces of the islands among them that need room of their own'),
     quick: z.boolean().default(false).describe('only a first shape'),
   }),
-  sentence: () => 'Laid the touched islands out again',
   async run(job, { part, faces, parted, quick }, context) {
     const laid = await unwrapTouched(job, partOf(job, part).id, faces, parted, context, quick ? { quick } : { warm: true });
     return { job: laid?.job ?? job, report: { waiting: laid?.waiting ?? 0 } };
   },
+  sentence: () => 'Laid the touched islands out again',
 });

@@ -29,10 +29,6 @@ export const addImages = defineOperation({
     images: z.array(z.object({ name: z.string().min(1), bytes: bytesSchema })).min(1),
     show: z.boolean().default(false).describe('show the first of them on the active part'),
   }),
-  sentence: (_, { added, ids, found }) =>
-    added === 0
-      ? `${ids.length === 1 ? 'This image is' : 'These images are'} in the job already`
-      : `Added ${plural(added, 'image')}${found.length > 0 ? `: ${found.join(', ')}` : ''}`,
   run(job, { images, show }) {
     const list = [...job.images];
     const report: ImagesReport = { ids: [], added: 0, refused: [], found: [] };
@@ -52,6 +48,10 @@ export const addImages = defineOperation({
     if (!show) return { job: report.added === 0 ? job : next, report };
     return { job: { ...next, parts: next.parts.map((part) => (part.id === job.activePart ? { ...part, imageId: shown } : part)) }, report };
   },
+  sentence: (_, { added, ids, found }) =>
+    added === 0
+      ? `${ids.length === 1 ? 'This image is' : 'These images are'} in the job already`
+      : `Added ${plural(added, 'image')}${found.length > 0 ? `: ${found.join(', ')}` : ''}`,
 });
 
 function keep(list: JobImage[], name: string, bytes: Uint8Array, report: ImagesReport): string {
@@ -72,7 +72,6 @@ export const removeImage = defineOperation({
   changes: ['images'],
   summary: 'Remove an image from the job',
   params: z.object({ image: z.string() }),
-  sentence: (_, { name, parts }) => `Removed “${name}”${parts > 0 ? `; ${plural(parts, 'part')} ${parts === 1 ? 'shows' : 'show'} the test grid instead` : ''}`,
   run(job, { image: id }) {
     const image = job.images.find((candidate) => candidate.id === id);
     if (!image) throw new JigError('not-found', 'This image is not in the job.');
@@ -86,4 +85,5 @@ export const removeImage = defineOperation({
       report: { name: image.name, parts: used },
     };
   },
+  sentence: (_, { name, parts }) => `Removed “${name}”${parts > 0 ? `; ${plural(parts, 'part')} ${parts === 1 ? 'shows' : 'show'} the test grid instead` : ''}`,
 });

@@ -18,7 +18,6 @@ export const starterForm = defineOperation({
   changes: ['mesh', 'parts', 'uvs', 'seams', 'jigs', 'view'],
   summary: 'Add a starter form: plane, box, cylinder, cone, sphere, torus',
   params: formSchema.extend({ replace: z.string().describe('a starter form by part id, to be made anew').optional() }),
-  sentence: ({ kind, replace }, { faces }) => `${replace ? 'Changed' : 'Added'} a ${kind} of ${plural(faces, 'face')}`,
   run(job, { uvs, replace, ...spec }) {
     const fewest: Partial<Record<FormSpec['kind'], number>> = { cylinder: 3, cone: 3, sphere: 3, torus: 3 };
     if (spec.segments < (fewest[spec.kind] ?? 1)) throw new JigError('bad-parameter', `A ${spec.kind} needs at least 3 faces round.`);
@@ -59,6 +58,7 @@ export const starterForm = defineOperation({
       report: { part: id, name: part.name, points: pointCount(mesh), faces: faceCount(mesh) },
     };
   },
+  sentence: ({ kind, replace }, { faces }) => `${replace ? 'Changed' : 'Added'} a ${kind} of ${plural(faces, 'face')}`,
 });
 
 const pristine = new WeakMap<UvSet, boolean>();
@@ -116,7 +116,6 @@ export const repair = defineOperation({
     winding: z.boolean().default(true),
     nonManifold: z.boolean().default(true),
   }),
-  sentence: (_, { words }) => `Repaired the mesh: ${words}`,
   run(job, { part: id, merge, within, degenerate, winding, nonManifold }) {
     const part = partOf(job, id);
     const { mesh, cornerFrom, faceFrom, report } = repairMesh(part.mesh, {
@@ -154,6 +153,7 @@ export const repair = defineOperation({
       report: { ...report, words: said.join(', ') },
     };
   },
+  sentence: (_, { words }) => `Repaired the mesh: ${words}`,
 });
 
 /** A UV set on a mesh whose corners and faces come from another's. */
@@ -189,10 +189,6 @@ export const uvSets = defineOperation({
     set: z.number().int().min(0).describe('which set, counted from 0; default: the one being worked on').optional(),
     name: nameSchema.optional(),
   }),
-  sentence: ({ what }, { name }) =>
-    ({ add: 'Added', copy: 'Copied to', starter: 'Added starter', rename: 'Named', remove: 'Removed', up: 'Moved up', down: 'Moved down', choose: 'Went to' })[
-      what
-    ] + ` UV set “${name}”`,
   run(job, { part: id, what, set: given, name }) {
     const part = partOf(job, id);
     const at = given ?? part.activeUv;
@@ -240,6 +236,10 @@ export const uvSets = defineOperation({
       report: { name: told, sets: list.length, active },
     };
   },
+  sentence: ({ what }, { name }) =>
+    ({ add: 'Added', copy: 'Copied to', starter: 'Added starter', rename: 'Named', remove: 'Removed', up: 'Moved up', down: 'Moved down', choose: 'Went to' })[
+      what
+    ] + ` UV set “${name}”`,
 });
 
 /** A set to begin with: a starter form's own; for any other mesh six sides by their facing, packed. */
@@ -263,8 +263,8 @@ export const renamePart = defineOperation({
   changes: ['parts'],
   summary: 'Give a part another name',
   params: z.object({ part: z.string(), name: nameSchema }),
-  sentence: ({ name }) => `Named the part “${name}”`,
   run: (job, { part, name }) => ({ job: withPart(job, partOf(job, part).id, (p) => ({ ...p, name })), report: { name } }),
+  sentence: ({ name }) => `Named the part “${name}”`,
 });
 
 export const assignMaterial = defineOperation({
@@ -275,7 +275,6 @@ export const assignMaterial = defineOperation({
   needs: 'selection',
   summary: 'Give the selected faces to a material',
   params: z.object({ part: partSchema, faces: z.array(z.number().int().min(0)).min(1), material: nameSchema }),
-  sentence: ({ faces, material }) => `Gave ${plural(faces.length, 'face')} to “${material}”`,
   run(job, { part: id, faces, material }) {
     const part = partOf(job, id);
     const { mesh } = part;
@@ -286,6 +285,7 @@ export const assignMaterial = defineOperation({
     // the same form: what was worked out of it could stay, but a mesh is never changed in place
     return { job: withPart(job, part.id, (p) => ({ ...p, mesh: { ...mesh, materials, faceMaterial } })), report: { material } };
   },
+  sentence: ({ faces, material }) => `Gave ${plural(faces.length, 'face')} to “${material}”`,
 });
 
 export const selectNamed = defineOperation({
@@ -295,7 +295,6 @@ export const selectNamed = defineOperation({
   changes: ['view'],
   summary: 'Choose the faces of a group or material',
   params: z.object({ part: partSchema, what: z.enum(['group', 'material']), name: z.string() }),
-  sentence: ({ what, name }) => `Selected the ${what} “${name}”`,
   run(job, { part: id, what, name }) {
     const part = partOf(job, id);
     const { mesh } = part;
@@ -306,4 +305,5 @@ export const selectNamed = defineOperation({
     for (let f = 0; f < of.length; f++) if (of[f] === at && !part.hidden?.[f]) ids.push(f);
     return { job: { ...job, activePart: part.id, selection: { part: part.id, kind: 'faces', ids: Uint32Array.from(ids) } }, report: { selected: ids.length } };
   },
+  sentence: ({ what, name }) => `Selected the ${what} “${name}”`,
 });

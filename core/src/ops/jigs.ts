@@ -38,8 +38,6 @@ export const addJigs = defineOperation({
     live: z.boolean().default(true).describe('go on driving the faces, or write their UVs and be done'),
     replace: z.array(z.string()).default([]).describe('jigs by id that these take the place of'),
   }),
-  sentence: ({ items, live }, { faces }) =>
-    `${live ? 'Put' : 'Wrote'} ${items.length === 1 ? `a ${items[0]!.jig.kind.replace('-', ' ')} jig` : `${items.length} jigs`} ${live ? 'on' : 'to'} ${plural(faces, 'face')}`,
   run(job, { part: partId, items, live, replace }) {
     const part = partOf(job, partId);
     const set = activeSet(part);
@@ -70,6 +68,8 @@ export const addJigs = defineOperation({
     const laid = next.parts.find((p) => p.id === part.id)!;
     return { job: next, report: { jigs: ids, faces: all.length, ...figuresOfFaces(part.mesh, activeSet(laid), all, job.settings.width, job.settings.height) } };
   },
+  sentence: ({ items, live }, { faces }) =>
+    `${live ? 'Put' : 'Wrote'} ${items.length === 1 ? `a ${items[0]!.jig.kind.replace('-', ' ')} jig` : `${items.length} jigs`} ${live ? 'on' : 'to'} ${plural(faces, 'face')}`,
 });
 
 /** A name that the app gave. */
@@ -93,12 +93,6 @@ export const changeJig = defineOperation({
     belongs: z.enum(['part', 'space']).optional(),
     what: z.string().max(60).default('').describe('what was done, for the history: moved, turned …'),
   }),
-  sentence: ({ what, name, belongs }, { before }) =>
-    name !== undefined
-      ? `Renamed jig ${before} to ${name}`
-      : belongs !== undefined
-        ? `${before} ${belongs === 'part' ? 'belongs to its part' : 'stands in space'}`
-        : `${what ? what[0]!.toUpperCase() + what.slice(1) : 'Changed'} ${before}`,
   run(job, { id: wanted, name, jig, belongs }) {
     const before = jigOf(job, wanted);
     const free = name === undefined ? before.name : jigName({ jigs: (job.jigs ?? []).filter((other) => other.id !== wanted) }, before.jig.kind, name);
@@ -106,6 +100,12 @@ export const changeJig = defineOperation({
     // what is written stays; a jig that is moved after writing goes on from there once it is made live
     return { job: drive(withJig(job, next), jig ? wanted : ''), report: { before: before.name } };
   },
+  sentence: ({ what, name, belongs }, { before }) =>
+    name !== undefined
+      ? `Renamed jig ${before} to ${name}`
+      : belongs !== undefined
+        ? `${before} ${belongs === 'part' ? 'belongs to its part' : 'stands in space'}`
+        : `${what ? what[0]!.toUpperCase() + what.slice(1) : 'Changed'} ${before}`,
 });
 
 export const driveFaces = defineOperation({
@@ -121,7 +121,6 @@ export const driveFaces = defineOperation({
     faces: z.string().default('selected').describe('all, selected, group:NAME, material:NAME, or numbers'),
     take: z.boolean().default(false).describe('take them from the jig'),
   }),
-  sentence: ({ take }, { faces, name }) => (take ? `Took ${plural(faces, 'face')} from ${name}` : `Gave ${plural(faces, 'face')} to ${name}`),
   run(job, { id: wanted, part: partId, set, faces: selector, take }) {
     const jig = jigOf(job, wanted);
     const part = partOf(job, partId);
@@ -141,6 +140,7 @@ export const driveFaces = defineOperation({
     const free = take ? (job.jigs ?? []) : releaseFaces(job.jigs ?? [], { part: part.id, set: name, faces }, wanted);
     return { job: drive(withJig({ ...job, jigs: free }, next), wanted), report: { faces: Math.abs(after.length - before.length), name: jig.name } };
   },
+  sentence: ({ take }, { faces, name }) => (take ? `Took ${plural(faces, 'face')} from ${name}` : `Gave ${plural(faces, 'face')} to ${name}`),
 });
 
 export const setJigState = defineOperation({
@@ -150,8 +150,6 @@ export const setJigState = defineOperation({
   changes: ['jigs', 'uvs', 'seams', 'marks'],
   summary: 'Write a jig, switch it off, make it live again, or remove it',
   params: z.object({ ids: z.array(z.string()).min(1), to: z.enum(['live', 'off', 'written', 'removed']) }),
-  sentence: ({ to }, { names }) =>
-    ({ live: 'Made live again: ', off: 'Switched off: ', written: 'Written to the UVs: ', removed: 'Removed, its UVs stay: ' })[to] + names.join(', '),
   run(job, { ids, to }) {
     const chosen = ids.map((wanted) => jigOf(job, wanted));
     const names = chosen.map(({ name }) => name);
@@ -164,6 +162,8 @@ export const setJigState = defineOperation({
     }
     return { job: to === 'live' ? drive(next, ...ids) : next, report: { names } };
   },
+  sentence: ({ to }, { names }) =>
+    ({ live: 'Made live again: ', off: 'Switched off: ', written: 'Written to the UVs: ', removed: 'Removed, its UVs stay: ' })[to] + names.join(', '),
 });
 
 export const copyJig = defineOperation({
@@ -177,7 +177,6 @@ export const copyJig = defineOperation({
     parts: z.array(z.string()).min(1).describe('parts by id'),
     by: z.enum(['part', 'group']).default('part').describe('the whole part, or the face groups that the jig’s own faces belong to'),
   }),
-  sentence: (_, { parts, name }) => `Copied ${name} to ${plural(parts, 'part')}`,
   run(job, { id: wanted, parts, by }) {
     const jig = jigOf(job, wanted);
     const home = job.parts.find((part) => part.id === jig.drives[0]?.part);
@@ -207,6 +206,7 @@ export const copyJig = defineOperation({
       throw new JigError('nothing-to-do', by === 'group' ? 'None of these parts has such a face group.' : 'There is no other part to copy it to.');
     return { job: next, report: { parts: done, name: jig.name } };
   },
+  sentence: (_, { parts, name }) => `Copied ${name} to ${plural(parts, 'part')}`,
 });
 
 function facesOfGroups({ mesh }: Part, names: Set<string>): Uint32Array {
@@ -226,7 +226,6 @@ export const matchJigs = defineOperation({
     what: z.array(z.enum(matches)).min(1).default(['size', 'heading', 'phase']),
     to: z.string().optional().describe('faces to match: a jig by id, or a selector like group:NAME; default: all neighbours'),
   }),
-  sentence: ({ what }, { name }) => `Matched ${what.join(', ')} of ${name} to its neighbours`,
   run(job, { id: wanted, what, to }) {
     const one = jigOf(job, wanted);
     const home = one.drives[0];
@@ -248,4 +247,5 @@ export const matchJigs = defineOperation({
       );
     return { job: drive(withJig(job, { ...one, jig }), wanted), report: { name: one.name, kind: jigWords[jig.kind] } };
   },
+  sentence: ({ what }, { name }) => `Matched ${what.join(', ')} of ${name} to its neighbours`,
 });

@@ -39,17 +39,17 @@ export const settings = defineOperation({
   changes: ['settings', 'uvs', 'seams', 'jigs'],
   summary: 'Change the job’s settings',
   params: changes,
-  sentence: (params) =>
-    `Changed: ${Object.entries(params)
-      .filter(([, value]) => value !== undefined)
-      .map(([name, value]) => `${words[name as keyof JobSettings]} ${value === true ? 'on' : value === false ? 'off' : String(value)}`)
-      .join(', ')}`,
   run(job, params) {
     const given = Object.fromEntries(Object.entries(params).filter(([, value]) => value !== undefined));
     const next = settingsSchema.parse({ ...job.settings, ...given });
     const sized = withSheet(job, next.width, next.height);
     return { job: { ...sized, settings: next }, report: given };
   },
+  sentence: (params) =>
+    `Changed: ${Object.entries(params)
+      .filter(([, value]) => value !== undefined)
+      .map(([name, value]) => `${words[name as keyof JobSettings]} ${value === true ? 'on' : value === false ? 'off' : String(value)}`)
+      .join(', ')}`,
 });
 
 export const renameJob = defineOperation({
@@ -59,8 +59,8 @@ export const renameJob = defineOperation({
   changes: ['settings'],
   summary: 'Give the job another name',
   params: z.object({ name: z.string().trim().min(1).max(120) }),
-  sentence: ({ name }) => `Named the job “${name}”`,
   run: (job, { name }) => ({ job: { ...job, name }, report: {} }),
+  sentence: ({ name }) => `Named the job “${name}”`,
 });
 
 export const activatePart = defineOperation({
@@ -70,12 +70,12 @@ export const activatePart = defineOperation({
   changes: ['view'],
   summary: 'Work on another part',
   params: z.object({ part: z.string() }),
-  sentence: () => 'Went to another part',
   run(job, { part }) {
     const found = job.parts.find((p) => p.id === part);
     if (!found) throw new JigError('not-found', `There is no part “${part}”.`);
     return { job: { ...job, activePart: part, selection: { ...emptySelection(part), kind: job.selection.kind } }, report: { name: found.name } };
   },
+  sentence: () => 'Went to another part',
 });
 
 export const showImage = defineOperation({
@@ -85,11 +85,11 @@ export const showImage = defineOperation({
   changes: ['images'],
   summary: 'Show an image on a part, or the test grid',
   params: z.object({ part: z.string(), image: z.string().nullable() }),
-  sentence: ({ image }) => (image ? 'Showed an image' : 'Showed the test grid'),
   run(job, { part, image }) {
     if (image !== null && !job.images.some((i) => i.id === image)) throw new JigError('not-found', 'This image is not in the job.');
     return { job: withPart(job, partOf(job, part).id, (p) => ({ ...p, imageId: image })), report: {} };
   },
+  sentence: ({ image }) => (image ? 'Showed an image' : 'Showed the test grid'),
 });
 
 export const placeImage = defineOperation({
@@ -99,12 +99,12 @@ export const placeImage = defineOperation({
   changes: ['images'],
   summary: 'Lay a part’s image in its UVs: repeats, offset, turn, outside',
   params: z.object({ part: partSchema, placement: placementSchema, what: z.string().max(40).default('') }),
-  sentence: ({ what }, { name, plain }) =>
-    plain ? `Image of ${name} as it lies` : `${what ? what[0]!.toUpperCase() + what.slice(1) : 'Placed'} the image of ${name}`,
   run(job, { part: id, placement }) {
     const part = partOf(job, id);
     const plain = isAsItLies(placement);
     const next = withPart(job, part.id, ({ placement: _, ...rest }) => (plain ? rest : { ...rest, placement }));
     return { job: plain && !part.placement ? job : next, report: { name: part.name, plain } };
   },
+  sentence: ({ what }, { name, plain }) =>
+    plain ? `Image of ${name} as it lies` : `${what ? what[0]!.toUpperCase() + what.slice(1) : 'Placed'} the image of ${name}`,
 });

@@ -21,7 +21,6 @@ export const info = defineOperation({
   commandLine: { output: 'none' },
   summary: 'Parts, counts, polygons, UV sets, topology, size',
   params: z.object({}),
-  sentence: () => 'Looked at the file',
   run(job) {
     const parts = job.parts.map((part) => {
       const { mesh } = part;
@@ -51,6 +50,7 @@ export const info = defineOperation({
     });
     return { job, report: { parts, units: job.settings.unit === 'unit' ? 'units of the file' : job.settings.unit, notes: job.intake } };
   },
+  sentence: () => 'Looked at the file',
 });
 
 export const check = defineOperation({
@@ -62,7 +62,6 @@ export const check = defineOperation({
   summary: 'All measures of the layout',
   fromSettings: ['size'],
   params: z.object({ size: sizeSchema.default('2048'), set: z.number().int().min(0).default(0).describe('UV set, counted from 0') }),
-  sentence: () => 'Checked the layout',
   run(given, { size, set }, context) {
     const { width, height } = parseSize(size);
     const job: Job = { ...given, parts: given.parts.map((part) => ({ ...part, activeUv: Math.min(set, part.uvSets.length - 1) })) };
@@ -72,6 +71,7 @@ export const check = defineOperation({
     const { report } = checkLayout(joined.mesh, joined.set, width, height, context);
     return { job: given, report: report satisfies CheckReport };
   },
+  sentence: () => 'Checked the layout',
 });
 
 interface GuideReport {
@@ -98,11 +98,6 @@ export const guide = defineOperation({
     innerLines: z.boolean().default(true).describe('draw the edges inside islands'),
     names: z.boolean().default(true).describe('write the islands’ letters'),
   }),
-  sentence: (_params, report: GuideReport) =>
-    `Drew the layout guide, ${plural(report.islands, 'island')}${report.leftOut.length > 0 ? `. Left out or cut off: ${report.leftOut.join(' ')}` : ''}`.replace(
-      /\.$/,
-      '',
-    ),
   run(job, { size, ...look }): { job: Job; report: GuideReport } {
     const { width, height } = parseSize(size);
     const { mesh, set } = joinParts(job.parts);
@@ -123,6 +118,11 @@ export const guide = defineOperation({
       },
     };
   },
+  sentence: (_params, report: GuideReport) =>
+    `Drew the layout guide, ${plural(report.islands, 'island')}${report.leftOut.length > 0 ? `. Left out or cut off: ${report.leftOut.join(' ')}` : ''}`.replace(
+      /\.$/,
+      '',
+    ),
 });
 
 /** Islands of which nothing is on the sheet, those without a place among them. */

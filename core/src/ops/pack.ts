@@ -27,8 +27,6 @@ export const pack = defineOperation({
     evenDensity: z.boolean().default(false).describe('first make the texel density even'),
     parts: partsSchema,
   }),
-  sentence: (params, report: PackReport) =>
-    `Packed ${plural(report.packed, 'island')} on ${params.size.replace('x', ' × ')} px, ${Math.round(report.coverage * 100)} % covered`,
   async run(given, params, context) {
     const { width, height } = parseSize(params.size);
     const job = withSheet(given, width, height);
@@ -41,6 +39,8 @@ export const pack = defineOperation({
     const settings = { ...job.settings, margin, turn: params.turn };
     return { job: { ...splitUv(job, joined, set.uv), settings }, report };
   },
+  sentence: (params, report: PackReport) =>
+    `Packed ${plural(report.packed, 'island')} on ${params.size.replace('x', ' × ')} px, ${Math.round(report.coverage * 100)} % covered`,
 });
 
 /** The job with another sheet size: UVs are rescaled so that islands keep their shape in px. */
@@ -67,8 +67,6 @@ export const density = defineOperation({
     part: partSchema,
     parts: partsSchema,
   }),
-  sentence: (params, report: { density: number; changed: number }) =>
-    `${params.target ? 'Set' : 'Evened out'} density at ${report.density.toPrecision(4)} px per unit`,
   run(given, params) {
     if (!params.even && params.target === undefined) throw new JigError('bad-parameter', 'Say --even or --target.');
     const size = params.size ? parseSize(params.size) : given.settings;
@@ -78,4 +76,6 @@ export const density = defineOperation({
     if (result.density === 0) throw new JigError('nothing-to-do', 'No island has a place on the sheet yet.', '', 'Unwrap first.');
     return { job: result.changed > 0 ? splitUv(job, joined, result.set.uv) : job, report: { density: result.density, changed: result.changed } };
   },
+  sentence: (params, report: { density: number; changed: number }) =>
+    `${params.target ? 'Set' : 'Evened out'} density at ${report.density.toPrecision(4)} px per unit`,
 });

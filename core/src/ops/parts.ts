@@ -18,7 +18,6 @@ export const selectParts = defineOperation({
   changes: ['view'],
   summary: 'Choose parts; the last of them is worked on',
   params: z.object({ parts: z.array(z.string()) }),
-  sentence: (_, { selected }) => (selected === 0 ? 'Selected no part' : `Selected ${plural(selected, 'part')}`),
   run(job, { parts }) {
     const known = new Set(job.parts.map((part) => part.id));
     const chosen = [...new Set(parts)].filter((id) => known.has(id));
@@ -27,6 +26,7 @@ export const selectParts = defineOperation({
     const next = active === undefined ? job : atWork(job, active);
     return { job: { ...next, selectedParts: chosen }, report: { selected: chosen.length } };
   },
+  sentence: (_, { selected }) => (selected === 0 ? 'Selected no part' : `Selected ${plural(selected, 'part')}`),
 });
 
 export const hideParts = defineOperation({
@@ -36,8 +36,6 @@ export const hideParts = defineOperation({
   changes: ['view'],
   summary: 'Hide parts, show only some, show all',
   params: z.object({ what: z.enum(['hide', 'only', 'show', 'all']), parts: z.array(z.string()).default([]) }),
-  sentence: ({ what, parts }) =>
-    what === 'all' ? 'Showed all parts' : `${{ hide: 'Hid', only: 'Showed only', show: 'Showed' }[what]} ${plural(parts.length, 'part')}`,
   run(job, { what, parts }) {
     const chosen = new Set(parts.map((id) => partOf(job, id).id));
     if (what !== 'all' && !job.parts.some((part) => chosen.has(part.id))) throw new JigError('nothing-to-do', 'No part is chosen.', '', 'Choose one first.');
@@ -54,6 +52,8 @@ export const hideParts = defineOperation({
     // the part at work is one that is seen
     return { job: shown.some((part) => part.id === job.activePart) ? next : atWork(next, shown[0]!.id), report: { shown: shown.length } };
   },
+  sentence: ({ what, parts }) =>
+    what === 'all' ? 'Showed all parts' : `${{ hide: 'Hid', only: 'Showed only', show: 'Showed' }[what]} ${plural(parts.length, 'part')}`,
 });
 
 export const renameNamed = defineOperation({
@@ -63,7 +63,6 @@ export const renameNamed = defineOperation({
   changes: ['mesh', 'parts'],
   summary: 'Give a group or material another name',
   params: z.object({ part: partSchema, what: z.enum(['group', 'material']), name: z.string(), to: z.string().trim().min(1).max(120) }),
-  sentence: ({ what, name, to }) => `Named the ${what} “${name}” “${to}”`,
   run(job, { part: id, what, name, to }) {
     const part = partOf(job, id);
     const key = what === 'group' ? 'groups' : 'materials';
@@ -76,6 +75,7 @@ export const renameNamed = defineOperation({
       report: {},
     };
   },
+  sentence: ({ what, name, to }) => `Named the ${what} “${name}” “${to}”`,
 });
 
 export const hideNamed = defineOperation({
@@ -85,7 +85,6 @@ export const hideNamed = defineOperation({
   changes: ['view'],
   summary: 'Hide the faces of a group or material, show only them, show them again',
   params: z.object({ part: partSchema, what: z.enum(['group', 'material']), name: z.string(), how: z.enum(['hide', 'only', 'show']) }),
-  sentence: ({ what, name, how }) => `${{ hide: 'Hid', only: 'Showed only', show: 'Showed' }[how]} the ${what} “${name}”`,
   run(job, { part: id, what, name, how }) {
     const part = partOf(job, id);
     const { mesh } = part;
@@ -105,6 +104,7 @@ export const hideNamed = defineOperation({
     const dropped = selection.part === part.id && selection.kind === 'faces' ? { ...selection, ids: selection.ids.filter((f) => !hidden[f]) } : selection;
     return { job: { ...changed, selection: dropped }, report: { hidden: count } };
   },
+  sentence: ({ what, name, how }) => `${{ hide: 'Hid', only: 'Showed only', show: 'Showed' }[how]} the ${what} “${name}”`,
 });
 
 export const markDone = defineOperation({
@@ -114,7 +114,6 @@ export const markDone = defineOperation({
   changes: ['marks'],
   summary: 'Mark the selected as done, or as still to do',
   params: z.object({ part: partSchema, done: z.boolean().default(true), faces: z.array(z.number().int().min(0)).min(1) }),
-  sentence: ({ done, faces }) => `Marked ${plural(faces.length, 'face')} as ${done ? 'done' : 'still to do'}`,
   run(job, { part: id, done, faces }) {
     const part = partOf(job, id);
     const flags = part.done?.slice() ?? new Uint8Array(faceCount(part.mesh));
@@ -128,6 +127,7 @@ export const markDone = defineOperation({
     const any = flags.some((x) => x === 1);
     return { job: withPart(job, part.id, ({ done: _, ...rest }) => (any ? { ...rest, done: flags } : rest)), report: { changed } };
   },
+  sentence: ({ done, faces }) => `Marked ${plural(faces.length, 'face')} as ${done ? 'done' : 'still to do'}`,
 });
 
 export const removeParts = defineOperation({
@@ -137,7 +137,6 @@ export const removeParts = defineOperation({
   changes: ['parts', 'jigs', 'view', 'mesh', 'uvs', 'seams'],
   summary: 'Take parts out of the job',
   params: z.object({ parts: idsSchema }),
-  sentence: (_, { removed }) => `Took out ${plural(removed, 'part')}`,
   run(job, { parts: ids }) {
     const parts = job.parts.filter((part) => !ids.includes(part.id));
     const removed = job.parts.length - parts.length;
@@ -148,4 +147,5 @@ export const removeParts = defineOperation({
     const chosen = (selectedParts ?? []).filter((id) => !ids.includes(id));
     return { job: { ...rest, parts, ...(chosen.length > 0 ? { selectedParts: chosen } : {}) }, report: { removed } };
   },
+  sentence: (_, { removed }) => `Took out ${plural(removed, 'part')}`,
 });

@@ -8,7 +8,7 @@ import { islandFacts, islandsOf } from '../uv/islands.ts';
 import { scaleU } from '../uv/scaleU.ts';
 import type { UvSet } from '../uv/uvSet.ts';
 import { relaxIslands } from '../unwrap/relax.ts';
-import { passRanks } from '../unwrap/ranks.ts';
+import { passRanks } from '../uv/ranks.ts';
 import { unwrapIslands } from '../unwrap/unwrapIslands.ts';
 import { defineOperation, partSchema, plural } from './operation.ts';
 import { facesBy } from './place.ts';
@@ -60,8 +60,6 @@ export const pin = defineOperation({
       .describe('only where these islands have them, not on the other sides of their seams; default: all islands'),
     to: z.enum(['on', 'off', 'toggle', 'none']).default('toggle').describe('none: takes every pin of the part off'),
   }),
-  sentence: (_params, report: { pinned: number; freed: number }) =>
-    report.pinned > 0 ? `Pinned ${plural(report.pinned, 'point')}` : `Took the pin off ${plural(report.freed, 'point')}`,
   run(job, { part: id, points, islands, to }) {
     const part = partOf(job, id);
     const set = activeSet(part);
@@ -87,6 +85,8 @@ export const pin = defineOperation({
     if (changed === 0) throw new JigError('nothing-to-do', on ? 'These points are pinned already.' : 'None of these points is pinned.');
     return { job: withSet(job, part.id, { ...set, pins }), report: { pinned: on ? changed : 0, freed: on ? 0 : changed } };
   },
+  sentence: (_params, report: { pinned: number; freed: number }) =>
+    report.pinned > 0 ? `Pinned ${plural(report.pinned, 'point')}` : `Took the pin off ${plural(report.freed, 'point')}`,
 });
 
 /** Those of the UV points that the islands have. */
@@ -152,7 +152,6 @@ export const movePins = defineOperation({
     points: z.array(z.number().int().min(0)).min(1).describe('pinned UV points'),
     places: z.array(z.number().min(-1000).max(1000)).describe('u and v of each'),
   }),
-  sentence: (_params, report: { points: number }) => `Moved ${plural(report.points, 'pin')}`,
   async run(job, { part: id, points: own, places: ownPlaces }, context) {
     const part = partOf(job, id);
     const set = activeSet(part);
@@ -175,6 +174,7 @@ export const movePins = defineOperation({
     });
     return { job: withSet(job, part.id, scaleU(laid, 1 / aspect)), report: { points: points.length } };
   },
+  sentence: (_params, report: { points: number }) => `Moved ${plural(report.points, 'pin')}`,
 });
 
 export const relax = defineOperation({
@@ -193,8 +193,6 @@ export const relax = defineOperation({
     border: z.enum(['free', 'held']).default('free').describe('whether the borders of the islands may move'),
     steps: z.number().int().min(1).max(200).default(40),
   }),
-  sentence: (_params, report: { islands: number; before: number; after: number }) =>
-    `Relaxed ${plural(report.islands, 'island')}: energy ${report.before.toFixed(2)} → ${report.after.toFixed(2)}`,
   run(job, params, context) {
     const part = partOf(job, params.part);
     const set = activeSet(part);
@@ -217,4 +215,6 @@ export const relax = defineOperation({
     } = relaxIslands(part.mesh, scaleU(set, aspect), list, { faces, holdBorder: params.border === 'held', steps: params.steps }, context);
     return { job: withSet(job, part.id, scaleU(laid, 1 / aspect)), report: { islands: list.length, before, after } };
   },
+  sentence: (_params, report: { islands: number; before: number; after: number }) =>
+    `Relaxed ${plural(report.islands, 'island')}: energy ${report.before.toFixed(2)} → ${report.after.toFixed(2)}`,
 });

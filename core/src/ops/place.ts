@@ -82,7 +82,6 @@ export const place = defineOperation({
     faces: z.string().default('all').describe('all, group:NAME, material:NAME, or numbers like 0,4,7-12'),
     lids: z.boolean().default(true).describe('a tube’s ends flat, at the side’s scale'),
   }),
-  sentence: ({ kind }, { faces }) => `Placed a ${kind.replace('-', ' ')} projection on ${plural(faces, 'face')}`,
   run(job, { part: id, parts, kind, axis, repeat, imageWidth, faces: selector, lids }) {
     const named = /^(group|material):/.test(selector);
     const chosen = id !== undefined || parts === 'active' || (selector !== 'all' && !named) ? [partOf(job, id)] : job.parts;
@@ -107,6 +106,7 @@ export const place = defineOperation({
     };
     return { job: next, report };
   },
+  sentence: ({ kind }, { faces }) => `Placed a ${kind.replace('-', ' ')} projection on ${plural(faces, 'face')}`,
 });
 
 function hasNamed({ mesh }: Part, selector: string): boolean {

@@ -48,7 +48,6 @@ export const cut = defineOperation({
   needs: 'edges',
   summary: 'Make edges seams',
   params: z.object({ part: partSchema, edges: edgesSchema }),
-  sentence: (_params, report: { edges: number; islands: number }) => `Cut ${plural(report.edges, 'edge')}`,
   run(job, params) {
     const part = partOf(job, params.part);
     const edges = edgesOf(job, part, params.edges);
@@ -57,6 +56,7 @@ export const cut = defineOperation({
     if (changed.length === 0) throw new JigError('nothing-to-do', 'These edges are seams or borders already.');
     return { job: withSeams(job, part, set), report: { edges: changed.length, islands: islandsOf(part.mesh, set).count } };
   },
+  sentence: (_params, report: { edges: number; islands: number }) => `Cut ${plural(report.edges, 'edge')}`,
 });
 
 export const uncut = defineOperation({
@@ -67,7 +67,6 @@ export const uncut = defineOperation({
   needs: 'edges',
   summary: 'Make seams whole again',
   params: z.object({ part: partSchema, edges: edgesSchema }),
-  sentence: (_params, report: { edges: number; islands: number }) => `Made ${plural(report.edges, 'edge')} whole`,
   run(job, params) {
     const part = partOf(job, params.part);
     const edges = edgesOf(job, part, params.edges);
@@ -76,6 +75,7 @@ export const uncut = defineOperation({
     if (changed.length === 0) throw new JigError('nothing-to-do', 'None of these edges is a seam.');
     return { job: withSeams(job, part, set), report: { edges: changed.length, islands: islandsOf(part.mesh, set).count } };
   },
+  sentence: (_params, report: { edges: number; islands: number }) => `Made ${plural(report.edges, 'edge')} whole`,
 });
 
 export const open = defineOperation({
@@ -85,7 +85,6 @@ export const open = defineOperation({
   changes: ['seams', 'uvs', 'marks'],
   summary: 'Cut open what cannot lie flat, along short, hidden cuts',
   params: z.object({ part: partSchema, islands: z.array(z.number().int().min(0)).optional().describe('island numbers; default: all that need it') }),
-  sentence: (_params, report: { opened: number; edges: number }) => `Opened ${plural(report.opened, 'piece')} with ${plural(report.edges, 'edge')}`,
   run(job, params, context) {
     const part = partOf(job, params.part);
     const { price } = seamPrices(part.mesh, wishesOf(job, part, 'around'), context);
@@ -93,6 +92,7 @@ export const open = defineOperation({
     if (cuts.length === 0) throw new JigError('nothing-to-do', 'Every piece can lie flat already.');
     return { job: withSeams(job, part, set), report: { opened: opened.length, edges: cuts.length } };
   },
+  sentence: (_params, report: { opened: number; edges: number }) => `Opened ${plural(report.opened, 'piece')} with ${plural(report.edges, 'edge')}`,
 });
 
 export const wayParams = {
@@ -137,11 +137,11 @@ export const propose = defineOperation({
   changes: [],
   summary: 'Work out seams and measure what they would make of the part; nothing is cut',
   params: z.object({ part: partSchema, by: z.enum(seamWays).default('stretch'), ...wayParams }),
-  sentence: ({ by }, report: ProposalReport) => `Proposed seams by ${by}: ${plural(report.cuts.length, 'edge')}`,
   async run(job, params, context) {
     const { set: _, ...report } = await proposalFor(job, partOf(job, params.part), params, context);
     return { job, report };
   },
+  sentence: ({ by }, report: ProposalReport) => `Proposed seams by ${by}: ${plural(report.cuts.length, 'edge')}`,
 });
 
 export const seams = defineOperation({
@@ -157,7 +157,6 @@ export const seams = defineOperation({
     ...wayParams,
     edges: z.array(z.number().int().min(0)).optional().describe('edges of a proposal, taken as they are'),
   }),
-  sentence: ({ by }, report: { edges: number }) => `Cut ${plural(report.edges, 'edge')} by ${by === 'flat' ? 'near-flat groups' : by}`,
   async run(job, params, context) {
     const part = partOf(job, params.part);
     const before = activeSet(part);
@@ -176,6 +175,7 @@ export const seams = defineOperation({
     if (cuts.length === 0) throw new JigError('nothing-to-do', 'No further seam is needed.');
     return { job: withSeams(job, part, cutEdges(part.mesh, before, cuts).set), report: { edges: cuts.length, met } };
   },
+  sentence: ({ by }, report: { edges: number }) => `Cut ${plural(report.edges, 'edge')} by ${by === 'flat' ? 'near-flat groups' : by}`,
 });
 
 export const markSeams = defineOperation({
@@ -186,8 +186,6 @@ export const markSeams = defineOperation({
   needs: 'selection',
   summary: 'Say where proposed seams may not or may well run: keep faces whole, or seams may go here',
   params: z.object({ part: partSchema, mark: z.enum(['keepWhole', 'mayGo', 'clear']), faces: z.string().default('selected') }),
-  sentence: ({ mark }, report: { faces: number }) =>
-    `${mark === 'keepWhole' ? 'Keep whole' : mark === 'mayGo' ? 'Seams may go here' : 'No wish for seams'}: ${plural(report.faces, 'face')}`,
   run(job, { part: id, mark, faces: selector }) {
     const part = partOf(job, id);
     const faces = facesBy(job, part, selector);
@@ -204,6 +202,8 @@ export const markSeams = defineOperation({
     const next = { ...job, parts: job.parts.map((p) => (p.id !== part.id ? p : any ? { ...p, seamMarks: marks } : (({ seamMarks: _, ...rest }) => rest)(p))) };
     return { job: next, report: { faces: changed } };
   },
+  sentence: ({ mark }, report: { faces: number }) =>
+    `${mark === 'keepWhole' ? 'Keep whole' : mark === 'mayGo' ? 'Seams may go here' : 'No wish for seams'}: ${plural(report.faces, 'face')}`,
 });
 
 export const join = defineOperation({
@@ -219,7 +219,6 @@ export const join = defineOperation({
     to: z.number().int().min(0).describe('the island it travels to'),
     edges: z.array(z.number().int().min(0)).optional().describe('only along these seams; default: the whole shared border'),
   }),
-  sentence: (_params, report: { edges: number; letters: string }) => `Joined ${report.letters} along ${plural(report.edges, 'edge')}`,
   run(job, params) {
     const part = partOf(job, params.part);
     const set = activeSet(part);
@@ -232,6 +231,7 @@ export const join = defineOperation({
       report: { edges: changed.length, letters: `${islandLetter(params.island)} to ${islandLetter(params.to)}` },
     };
   },
+  sentence: (_params, report: { edges: number; letters: string }) => `Joined ${report.letters} along ${plural(report.edges, 'edge')}`,
 });
 
 /** Seam edges between two islands, rising. O(edges). */
@@ -264,7 +264,6 @@ export const joinAdvice = defineOperation({
   changes: [],
   summary: 'Neighbours that an island could be joined to, by shared border, with the stretch it would have then',
   params: z.object({ part: partSchema, island: z.number().int().min(0) }),
-  sentence: (_params, report: { neighbours: JoinAdvice[] }) => `Measured ${plural(report.neighbours.length, 'neighbour')}`,
   async run(job, { part: id, island }, context) {
     const part = partOf(job, id);
     const { mesh } = part;
@@ -293,4 +292,5 @@ export const joinAdvice = defineOperation({
     }
     return { job, report: { neighbours } };
   },
+  sentence: (_params, report: { neighbours: JoinAdvice[] }) => `Measured ${plural(report.neighbours.length, 'neighbour')}`,
 });

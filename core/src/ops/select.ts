@@ -10,7 +10,6 @@ export const select = defineOperation({
   changes: ['view'],
   summary: 'Choose edges, faces or islands',
   params: z.object({ part: partSchema, kind: z.enum(selectionKinds), ids: z.array(z.number().int().min(0)).or(indexArray).default([]) }),
-  sentence: ({ kind, ids }) => (ids.length === 0 ? 'Selected nothing' : `Selected ${plural(ids.length, kind.slice(0, -1))}`),
   run(job, { part, kind, ids }) {
     const target = partOf(job, part);
     return {
@@ -18,4 +17,5 @@ export const select = defineOperation({
       report: { selected: ids.length },
     };
   },
+  sentence: ({ kind, ids }) => (ids.length === 0 ? 'Selected nothing' : `Selected ${plural(ids.length, kind.slice(0, -1))}`),
 });

@@ -63,7 +63,6 @@ export const selectBy = defineOperation({
   changes: ['view'],
   summary: 'Choose by a rule: grow, loop, ring, flat region, flipped …',
   params,
-  sentence: ({ way }, { selected, kind }) => `Selected ${way}: ${plural(selected, kind.slice(0, -1))}`,
   run(job, given) {
     const part = partOf(job, given.part);
     const found = find(job, part, given);
@@ -79,6 +78,7 @@ export const selectBy = defineOperation({
       report: { selected: ids.length, kind: found.kind, ...(found.unmatched === undefined ? {} : { unmatched: found.unmatched }) },
     };
   },
+  sentence: ({ way }, { selected, kind }) => `Selected ${way}: ${plural(selected, kind.slice(0, -1))}`,
 });
 
 function find(job: Job, part: Part, given: z.infer<typeof params>): Found {
@@ -226,8 +226,6 @@ export const hide = defineOperation({
   changes: ['view'],
   summary: 'Hide the selected or what is done, show only the selected, show all',
   params: z.object({ part: partSchema, what: z.enum(['selected', 'others', 'done', 'none']) }),
-  sentence: ({ what }) =>
-    ({ selected: 'Hid the selected', others: 'Showed only the selected', done: 'Showed only what is left to do', none: 'Showed all' })[what],
   run(job, { part: id, what }) {
     const part = partOf(job, id);
     if (what === 'none') {
@@ -255,6 +253,8 @@ export const hide = defineOperation({
     const selection = what === 'selected' ? { ...job.selection, ids: new Uint32Array(0) } : job.selection;
     return { job: { ...withPart(job, part.id, (p) => ({ ...p, hidden })), selection }, report: { hidden: count } };
   },
+  sentence: ({ what }) =>
+    ({ selected: 'Hid the selected', others: 'Showed only the selected', done: 'Showed only what is left to do', none: 'Showed all' })[what],
 });
 
 export const saveSelection = defineOperation({
@@ -265,7 +265,6 @@ export const saveSelection = defineOperation({
   needs: 'selection',
   summary: 'Keep the selection under a name',
   params: z.object({ name: z.string().trim().min(1).max(80) }),
-  sentence: ({ name }) => `Kept the selection “${name}”`,
   run(job, { name }) {
     if (job.selection.ids.length === 0) throw new JigError('nothing-to-do', 'Nothing is selected.', '', 'Select something first.');
     const others = (job.savedSelections ?? []).filter((saved) => saved.name !== name);
@@ -275,6 +274,7 @@ export const saveSelection = defineOperation({
     const kept = job.selection.kind === 'islands' ? { ...job.selection, kind: 'faces' as const, ids: faces() } : job.selection;
     return { job: { ...job, savedSelections: [...others, { ...kept, name }] }, report: { name } };
   },
+  sentence: ({ name }) => `Kept the selection “${name}”`,
 });
 
 export const useSelection = defineOperation({
@@ -284,7 +284,6 @@ export const useSelection = defineOperation({
   changes: ['view', 'marks'],
   summary: 'Select what was kept under a name, or forget it',
   params: z.object({ name: z.string(), forget: z.boolean().default(false) }),
-  sentence: ({ name, forget }) => `${forget ? 'Forgot' : 'Selected'} “${name}”`,
   run(job, { name, forget }) {
     const saved = job.savedSelections?.find((s) => s.name === name);
     if (!saved) throw new JigError('not-found', `There is no kept selection “${name}”.`);
@@ -292,6 +291,7 @@ export const useSelection = defineOperation({
     const { name: _, ...selection } = saved;
     return { job: { ...job, activePart: saved.part, selection }, report: { name } };
   },
+  sentence: ({ name, forget }) => `${forget ? 'Forgot' : 'Selected'} “${name}”`,
 });
 
 export const unwind = defineOperation({
@@ -301,11 +301,11 @@ export const unwind = defineOperation({
   changes: ['uvs', 'seams', 'marks'],
   summary: 'Put right strips that run backwards where a wrap closes',
   params: z.object({ part: partSchema }),
-  sentence: (_, { faces }) => `Put right a backward strip of ${plural(faces, 'face')}`,
   run(job, { part: id }) {
     const part = partOf(job, id);
     const { set, faces } = unwindStrips(part.mesh, activeSet(part));
     if (faces === 0) throw new JigError('nothing-to-do', 'No strip runs backwards.');
     return { job: withPart(job, part.id, (p) => ({ ...p, uvSets: p.uvSets.map((old, k) => (k === p.activeUv ? set : old)) })), report: { faces } };
   },
+  sentence: (_, { faces }) => `Put right a backward strip of ${plural(faces, 'face')}`,
 });

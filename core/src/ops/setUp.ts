@@ -17,7 +17,6 @@ export const setUp = defineOperation({
   changes: ['mesh', 'jigs', 'uvs', 'parts'],
   summary: 'Say which way is up in the file: z or y. The model stands upright, and is written back as it came',
   params: z.object({ up: z.enum(upAxes), part: partSchema.describe('only this part, by id; default: all parts') }),
-  sentence: ({ up }, { turned }) => `Said that ${up} is up: turned ${plural(turned, 'part')}`,
   run(job, { up, part: id }) {
     const wanted = id === undefined ? job.parts : [partOf(job, id)];
     const turning = new Set(wanted.filter((part) => (part.up ?? 'y') !== up).map((part) => part.id));
@@ -32,4 +31,5 @@ export const setUp = defineOperation({
     const jigs = job.jigs?.map((jig) => (jig.drives.some((drive) => turning.has(drive.part)) ? turnedJig(jig, back) : jig));
     return { job: { ...job, parts, ...(jigs ? { jigs } : {}) }, report: { turned: turning.size } };
   },
+  sentence: ({ up }, { turned }) => `Said that ${up} is up: turned ${plural(turned, 'part')}`,
 });

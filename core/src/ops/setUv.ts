@@ -14,8 +14,6 @@ export const setUv = defineOperation({
   changes: ['uvs', 'marks'],
   summary: 'Set the u or v of corners by number',
   params: z.object({ part: partSchema, corners: z.array(z.number().int().min(0)).min(1), u: value, v: value }),
-  sentence: ({ u, v }, { moved }) =>
-    `Set ${[u === undefined ? '' : `u to ${u}`, v === undefined ? '' : `v to ${v}`].filter(Boolean).join(', ')} for ${plural(moved, 'UV point')}`,
   run(job, { part: id, corners, u, v }) {
     const part = partOf(job, id);
     const set = activeSet(part);
@@ -38,4 +36,6 @@ export const setUv = defineOperation({
     }
     return { job: moved === 0 ? job : withSet(job, part.id, { ...set, uv }), report: { moved } };
   },
+  sentence: ({ u, v }, { moved }) =>
+    `Set ${[u === undefined ? '' : `u to ${u}`, v === undefined ? '' : `v to ${v}`].filter(Boolean).join(', ')} for ${plural(moved, 'UV point')}`,
 });

@@ -2,7 +2,7 @@ import { z } from 'zod';
 import type { Context } from '../context.ts';
 import { JigError } from '../jigError.ts';
 import { activeSet, partOf, withSet, type Job, type Part } from '../job/job.ts';
-import { placeFresh } from '../pack/placeFresh.ts';
+import { placeFresh } from './placeFresh.ts';
 import { seamWays, type SeamWay } from '../propose/proposeSeams.ts';
 import { cut } from '../seams/cut.ts';
 import { openIslands } from '../seams/cutGraph.ts';
@@ -10,7 +10,7 @@ import { islandsOf } from '../uv/islands.ts';
 import { scaleU } from '../uv/scaleU.ts';
 import { EdgeState } from '../uv/seamEdges.ts';
 import type { UvSet } from '../uv/uvSet.ts';
-import { passRanks } from '../unwrap/ranks.ts';
+import { passRanks } from '../uv/ranks.ts';
 import { unwrapMethods, type UnwrapMethod } from '../unwrap/solveIsland.ts';
 import { unwrapIslands, type UnwrapReport } from '../unwrap/unwrapIslands.ts';
 import { defineOperation, partSchema, plural } from './operation.ts';
@@ -58,10 +58,6 @@ export const unwrap = defineOperation({
       .default('all')
       .describe('island numbers, or all'),
   }),
-  sentence: (_params, report: UnwrapOutcome) =>
-    `Unwrapped ${plural(report.islands, 'island')}${report.cuts > 0 ? `, ${plural(report.cuts, 'edge')} cut for it` : ''}${
-      report.waiting > 0 ? `; ${report.waiting} found no free room and ${report.waiting === 1 ? 'waits' : 'wait'} in the tray` : ''
-    }`,
   async run(job, params, context) {
     const part = partOf(job, params.part);
     let set = activeSet(part);
@@ -81,6 +77,10 @@ export const unwrap = defineOperation({
       throw new JigError('bad-parameter', `There is no island ${islands.find((i) => i >= count)!}; there are ${count}.`);
     return finish(job, part, set, islands, params.method, cuts, context, params.apart);
   },
+  sentence: (_params, report: UnwrapOutcome) =>
+    `Unwrapped ${plural(report.islands, 'island')}${report.cuts > 0 ? `, ${plural(report.cuts, 'edge')} cut for it` : ''}${
+      report.waiting > 0 ? `; ${report.waiting} found no free room and ${report.waiting === 1 ? 'waits' : 'wait'} in the tray` : ''
+    }`,
 });
 
 export const firstLayout = defineOperation({
@@ -101,7 +101,6 @@ export const firstLayout = defineOperation({
     apart: apartSchema,
     symmetry: wayParams.symmetry.default('auto'),
   }),
-  sentence: (_params, report: UnwrapOutcome) => `Made a first layout: ${plural(report.islands, 'island')}, ${plural(report.cuts, 'edge')} cut`,
   async run(job, params, context) {
     const part = partOf(job, params.part);
     const given = activeSet(part);
@@ -111,6 +110,7 @@ export const firstLayout = defineOperation({
     const opened = openIslands(part.mesh, cut(part.mesh, given, cuts).set);
     return finish(job, part, opened.set, 'all', params.method, cuts.length + opened.cuts.length, context, params.apart);
   },
+  sentence: (_params, report: UnwrapOutcome) => `Made a first layout: ${plural(report.islands, 'island')}, ${plural(report.cuts, 'edge')} cut`,
 });
 
 /** Creases where these alone lay the part out well; else few seams by a stretch limit. */

@@ -2,6 +2,7 @@ import { nextCorner, type Mesh } from '../mesh/mesh.ts';
 import { topologyOf } from '../mesh/topology.ts';
 import { islandsOf } from '../uv/islands.ts';
 import { EdgeState, sharesBothEnds } from '../uv/seamEdges.ts';
+import { passRanks } from '../uv/ranks.ts';
 import type { UvSet } from '../uv/uvSet.ts';
 
 export interface CutResult {
@@ -68,7 +69,7 @@ export function cut(mesh: Mesh, set: UvSet, edges: Iterable<number>): CutResult 
   }
   const split: UvSet = { ...set, cornerUv, uv, pins, slits: new Uint32Array(0) };
   const slits = [...set.slits, ...changed].filter((e) => sharesBothEnds(mesh, split, topology.edgeCorners[topology.edgeStart[e]!]!));
-  return { set: { ...split, slits: Uint32Array.from(slits).sort() }, changed };
+  return { set: passRanks(set, { ...split, slits: Uint32Array.from(slits).sort() }), changed };
 }
 
 /** The corners at point p, in groups that hang together across joined edges; larger groups first. */

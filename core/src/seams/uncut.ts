@@ -2,6 +2,7 @@ import { nextCorner, type Mesh } from '../mesh/mesh.ts';
 import { topologyOf } from '../mesh/topology.ts';
 import { islandsOf, type Islands } from '../uv/islands.ts';
 import { EdgeState, edgeStates, sharesBothEnds } from '../uv/seamEdges.ts';
+import { passRanks } from '../uv/ranks.ts';
 import type { UvSet } from '../uv/uvSet.ts';
 import type { CutResult } from './cut.ts';
 
@@ -64,7 +65,7 @@ export function uncut(mesh: Mesh, set: UvSet, edges: Iterable<number>, travellin
   }
   const next: UvSet = { ...merged, slits: Uint32Array.from(slits) };
   const after = edgeStates(mesh, next);
-  return { set: next, changed: changed.filter((e) => after[e] === EdgeState.joined) };
+  return { set: passRanks(set, next), changed: changed.filter((e) => after[e] === EdgeState.joined) };
 }
 
 /** UV points after the smaller islands have travelled to the larger ones along the given seams. */

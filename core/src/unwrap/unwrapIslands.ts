@@ -6,7 +6,7 @@ import { islandFacts, islandLetter, islandsOf, shapeWords } from '../uv/islands.
 import type { UvSet } from '../uv/uvSet.ts';
 import { nearestPlacement, uprightTurn } from './heading.ts';
 import { pieceOf, type Piece } from './piece.ts';
-import { earlierRank, keepRanks, ranksAt, type Ranks } from './ranks.ts';
+import { earlierRank, keepRanks, ranksAt, type Ranks } from '../uv/ranks.ts';
 import { solveIsland, type IslandResult, type IslandTask, type UnwrapMethod } from './solveIsland.ts';
 
 export interface UnwrapReport {

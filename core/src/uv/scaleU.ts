@@ -1,4 +1,4 @@
-import { passRanks } from '../unwrap/ranks.ts';
+import { passRanks } from './ranks.ts';
 import type { UvSet } from './uvSet.ts';
 
 /** u as a multiple of itself: by width over height of the sheet a unit is as long both ways, so that islands keep their shape in px. O(UV points). */

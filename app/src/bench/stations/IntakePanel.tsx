@@ -1,7 +1,7 @@
 import { Box, Button, Typography } from '@mui/material';
 import FineIcon from '@mui/icons-material/CheckCircleOutlined';
 import NoteIcon from '@mui/icons-material/InfoOutlined';
-import type { StateLine } from '@jig-peel/core';
+import type { SelectWay, StateLine } from '@jig-peel/core';
 import { useBench } from '../../store/bench.ts';
 import { run } from '../../worker/client.ts';
 import { runCommand } from '../commands.ts';
@@ -61,7 +61,9 @@ function UvStateList() {
               {line.kind !== 'fine' && line.kind !== 'closed' && (
                 <Button
                   size="small"
-                  onClick={() => void run('selectBy', { way: line.kind as SelectWay, kind: 'faces', angle: 45 }).then(() => useBench.getState().set({ kind: 'faces' }))}
+                  onClick={() =>
+                    void run('selectBy', { way: line.kind as SelectWay, kind: 'faces', angle: 45 }).then(() => useBench.getState().set({ kind: 'faces' }))
+                  }
                 >
                   Select them
                 </Button>

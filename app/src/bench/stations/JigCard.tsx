@@ -1,6 +1,6 @@
 import { Alert, Box, Button, MenuItem, TextField, ToggleButton, ToggleButtonGroup, Tooltip, Typography } from '@mui/material';
 import { useState } from 'react';
-import { imageSizeOf, jigKinds, jigSides, jigWords, repeatsOf, unevenness, type Jig, type JigKind, type JigSide } from '@jig-peel/core';
+import { imageSizeOf, jigKinds, jigSides, jigWords, repeatsOf, unevenness, type Jig, type JigKind, type JigSide, type ParamsOf } from '@jig-peel/core';
 import { NameField } from '../../fields/NameField.tsx';
 import { NumberField } from '../../fields/NumberField.tsx';
 import { useBench } from '../../store/bench.ts';

@@ -1,5 +1,5 @@
 import { Button, Checkbox, Collapse, FormControlLabel, MenuItem, TextField, Typography } from '@mui/material';
-import { unitNames, type JobSettings } from '@jig-peel/core';
+import { unitNames, type JobSettings, type UpAxis } from '@jig-peel/core';
 import { useState } from 'react';
 import { NumberField } from '../../fields/NumberField.tsx';
 import { useBench } from '../../store/bench.ts';

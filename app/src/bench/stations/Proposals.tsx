@@ -1,10 +1,10 @@
 import { Box, Button, FormControlLabel, MenuItem, Switch, TextField, Tooltip, Typography } from '@mui/material';
 import { useState } from 'react';
-import type { ProposalReport } from '@jig-peel/core';
+import type { ParamsOf, ProposalReport } from '@jig-peel/core';
 import { NumberField } from '../../fields/NumberField.tsx';
 import { lengthWords } from '../../fields/lengthWords.ts';
 import { useBench } from '../../store/bench.ts';
-import { coreApi, run } from '../../worker/client.ts';
+import { cancel, run } from '../../worker/client.ts';
 import { runCommand } from '../commands.ts';
 import { Card } from './Card.tsx';
 
@@ -77,7 +77,7 @@ export function Proposals() {
       <Typography variant="caption" color="text.secondary">
         The limit is the energy of the whole part: 4 is no stretch, 4.2 hardly to be seen.
       </Typography>
-      <TextField select fullWidth size="small" label="Seen from" value={seenFrom} onChange={(event) => setSeenFrom(event.target.value)}>
+      <TextField select fullWidth size="small" label="Seen from" value={seenFrom} onChange={(event) => setSeenFrom(event.target.value as typeof seenFrom)}>
         {['around', 'front', 'back', 'left', 'right', 'above', 'below'].map((one) => (
           <MenuItem key={one} value={one}>
             {one === 'around' ? 'all around' : one}

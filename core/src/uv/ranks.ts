@@ -1,4 +1,4 @@
-import type { UvSet } from '../uv/uvSet.ts';
+import type { UvSet } from './uvSet.ts';
 
 /**
  * Orders of elimination that were found for the points of a mesh while a layout was made, and in which solve each was found. They go from a layout to those

@@ -3,7 +3,7 @@ import { JigError } from '../jigError.ts';
 import type { JobSettings, Part } from '../job/job.ts';
 import { islandFacts, islandsOf } from '../uv/islands.ts';
 import type { UvSet } from '../uv/uvSet.ts';
-import { packAside } from './pack.ts';
+import { packAside } from '../pack/pack.ts';
 
 /**
  * New islands get a place: all new, the whole layout is packed; some new, they go into free room at their size; what finds no room waits

@@ -1,9 +1,9 @@
 import { quietContext, type Context } from '../context.ts';
 import { JigError } from '../jigError.ts';
-import { runOperation } from '../ops/registry.ts';
-import { forgetRanks } from '../unwrap/ranks.ts';
-import type { HistoryEntry } from './history.ts';
-import type { Job } from './job.ts';
+import { runOperation } from './registry.ts';
+import { forgetRanks } from '../uv/ranks.ts';
+import type { HistoryEntry } from '../job/history.ts';
+import type { Job } from '../job/job.ts';
 
 /** A job whose layouts carry nothing but what is kept of them. */
 function bare(job: Job): Job {

@@ -2,13 +2,13 @@ import type { Context } from '../context.ts';
 import { activeSet, partOf, withSet, type Job } from '../job/job.ts';
 import type { Mesh } from '../mesh/mesh.ts';
 import { topologyOf } from '../mesh/topology.ts';
-import { placeFresh } from '../pack/placeFresh.ts';
+import { placeFresh } from './placeFresh.ts';
 import { islandFacts, islandsOf } from '../uv/islands.ts';
 import { scaleU } from '../uv/scaleU.ts';
 import type { UvSet } from '../uv/uvSet.ts';
-import { openPatch } from './openPatch.ts';
-import { passRanks } from './ranks.ts';
-import { unwrapIslands, type UnwrapHow } from './unwrapIslands.ts';
+import { openPatch } from '../unwrap/openPatch.ts';
+import { passRanks } from '../uv/ranks.ts';
+import { unwrapIslands, type UnwrapHow } from '../unwrap/unwrapIslands.ts';
 
 /** Faces at both ends of the given edges: the islands that a change of seams touches are theirs. O(faces round the edges). */
 export function touchedFaces(mesh: Mesh, edges: Iterable<number>): Set<number> {

@@ -1,0 +1,379 @@
+import 'fake-indexeddb/auto';
+import { encode } from 'fast-png';
+import { afterEach, describe, expect, it, vi } from 'vitest';
+import {
+  activeSet,
+  changeKinds,
+  islandsOf,
+  keptSteps,
+  operations,
+  partOf,
+  placeJig,
+  replay,
+  type ChangeKind,
+  type History,
+  type Job,
+  type OperationName,
+  type ParamsOf,
+  type Part,
+} from '@jig-peel/core';
+import { hashOf, openBench, type Bench } from './testing.ts';
+
+const open: Bench[] = [];
+/** A session with a ball of 384 faces, or what else is asked for. */
+async function bench(kind = 'sphere'): Promise<Bench> {
+  const made = openBench();
+  open.push(made);
+  const outcome = await made.session.begin(`job-${open.length}`, kind);
+  expect(outcome).toMatchObject({ ok: true });
+  await made.session.idle();
+  return made;
+}
+afterEach(async () => {
+  for (const { session } of open.splice(0)) await session.close();
+  vi.restoreAllMocks();
+});
+
+/** The session's own history, looked at from outside. */
+const historyOf = ({ session }: Bench) => (session as unknown as { history: History }).history;
+const present = (one: Bench) => historyOf(one).present;
+
+async function done<N extends OperationName>(one: Bench, name: N, params: ParamsOf<N>): Promise<void> {
+  const outcome = await one.session.run(name, params, true);
+  if (!outcome.ok) throw new Error(`${name}: ${outcome.sentence}`);
+  await one.session.idle();
+}
+
+/** Which kinds of change lie between two jobs. */
+function changesBetween(a: Job, b: Job): Set<ChangeKind> {
+  const found = new Set<ChangeKind>();
+  const note = (kind: ChangeKind, pick: (job: Job) => unknown) => {
+    if (hashOf({ it: pick(a) } as never) !== hashOf({ it: pick(b) } as never)) found.add(kind);
+  };
+  const stay = new Set(a.parts.map(({ id }) => id).filter((id) => b.parts.some((part) => part.id === id)));
+  const partsOf = (pick: (part: Part) => unknown) => (job: Job) => job.parts.filter(({ id }) => stay.has(id)).map((part) => [part.id, pick(part)]);
+  note(
+    'mesh',
+    partsOf((part) => part.mesh),
+  );
+  note(
+    'seams',
+    partsOf((part) => part.uvSets.map((set) => islandsOf(part.mesh, set).states)),
+  );
+  note(
+    'uvs',
+    partsOf((part) => part.uvSets.map((set) => [[...set.cornerUv].map((id) => [set.uv[id * 2], set.uv[id * 2 + 1]]).join(), set.unplaced])),
+  );
+  note('jigs', (job) => job.jigs ?? []);
+  note('images', (job) => [job.images.map(({ id }) => id), partsOf(({ imageId, placement }) => [imageId, placement])(job)]);
+  note('marks', (job) => [
+    job.savedSelections ?? [],
+    partsOf(({ done, seamMarks, mesh, uvSets }) => [
+      done ? [...done].join() : '',
+      seamMarks ? [...seamMarks].join() : '',
+      uvSets.map((set) => [...mesh.corners].map((_, c) => set.pins[set.cornerUv[c]!]).join()),
+    ])(job),
+  ]);
+  note('settings', (job) => [job.settings, job.name]);
+  note('parts', (job) => job.parts.map(({ id, name, uvSets, activeUv }) => [id, name, uvSets.map((set) => set.name), activeUv]));
+  note('view', (job) => [job.selection, job.selectedParts ?? [], job.activePart, partsOf(({ hidden, away }) => [hidden ? [...hidden].join() : '', away])(job)]);
+  return found;
+}
+
+const png = () => encode({ width: 2, height: 2, data: new Uint8Array(16).fill(120), channels: 4 });
+
+/** Each operation at least once, in an order in which all have something to do. */
+async function everyOperation(one: Bench, each: (name: OperationName, before: Job, after: Job) => void): Promise<void> {
+  const run = async <N extends OperationName>(name: N, params: ParamsOf<N>) => {
+    const before = present(one);
+    await done(one, name, params);
+    each(name, before, present(one));
+  };
+  /** One for which a sound form gives nothing to do; it is tested with others. */
+  const idle = async <N extends OperationName>(name: N, params: ParamsOf<N>) => {
+    expect(await one.session.run(name, params)).toMatchObject({ ok: false, code: 'nothing-to-do' });
+    each(name, present(one), present(one));
+  };
+  const id = () => partOf(present(one)).id;
+  const jig = () => present(one).jigs!.at(-1)!.id;
+  await run('renameJob', { name: 'A job' });
+  await run('renamePart', { part: id(), name: 'Ball' });
+  await run('setUp', { up: 'z' });
+  await run('setUp', { up: 'y' });
+  await run('settings', { margin: 6 });
+  await run('info', {});
+  await run('select', { kind: 'faces', ids: [0, 1, 2, 3] });
+  await run('selectBy', { way: 'grow', kind: 'faces' });
+  await run('saveSelection', { name: 'top' });
+  await run('markDone', { faces: [0, 1] });
+  await run('markSeams', { mark: 'keepWhole' });
+  await run('assignMaterial', { faces: [4, 5, 6], material: 'paint' });
+  await run('selectNamed', { what: 'material', name: 'paint' });
+  await run('hideNamed', { what: 'material', name: 'paint', how: 'hide' });
+  await run('hide', { what: 'none' });
+  await run('renameNamed', { what: 'material', name: 'paint', to: 'lacquer' });
+  await run('useSelection', { name: 'top' });
+  await run('propose', { by: 'crease', angle: 10 });
+  await run('uvSets', { what: 'add' });
+  await run('seams', { edges: [300, 301, 302] });
+  await run('open', {});
+  await run('firstLayout', {});
+  await run('cut', { edges: [200, 201] });
+  await run('uncut', { edges: [200, 201] });
+  await run('check', {});
+  await run('guide', { size: '256' });
+  await run('density', { even: true, target: 300 });
+  await run('pack', { parts: 'active' });
+  await run('unwrap', { method: 'conformal' });
+  await run('relax', { steps: 3 });
+  await run('select', { kind: 'points', ids: [10, 60, 200] });
+  await run('pin', { to: 'on' });
+  const set = activeSet(partOf(present(one)));
+  const pinned = set.pins.indexOf(1);
+  await run('movePins', { points: [pinned], places: [set.uv[pinned * 2]! + 0.01, set.uv[pinned * 2 + 1]!] });
+  await run('setUv', { corners: [0], u: 0.25 });
+  await run('uvSets', { what: 'copy' });
+  await run('place', { kind: 'box' });
+  await idle('unwindStrips', {});
+  await run('addImages', { images: [{ name: 'a.png', bytes: png() }] });
+  const image = present(one).images[0]!.id;
+  await run('showImage', { part: id(), image });
+  await run('placeImage', { placement: { repeats: [2, 2] } as never, what: 'repeats' });
+  await run('removeImage', { image } as never);
+  const { mesh } = partOf(present(one));
+  await run('addJigs', { items: [{ faces: [0, 1, 2, 3], jig: placeJig(mesh, [0, 1, 2, 3], 'planar', 'auto') }] });
+  await run('changeJig', { id: jig(), name: 'Front' });
+  await run('driveFaces', { id: jig(), faces: '4,5' });
+  await run('makeForm', { kind: 'cylinder' });
+  await run('activatePart', { part: present(one).parts[0]!.id });
+  await run('copyJig', { id: jig(), parts: [present(one).parts[1]!.id] });
+  await run('matchJig', { id: present(one).jigs![0]!.id });
+  await run('setJigState', { ids: [jig()], to: 'written' });
+  await run('selectParts', { parts: [present(one).parts[1]!.id] });
+  await run('hideParts', { what: 'hide', parts: [present(one).parts[0]!.id] });
+  await run('hideParts', { what: 'all' });
+  await run('makeForm', { kind: 'box' });
+  await run('seams', { by: 'crease', angle: 40 });
+  await run('joinAdvice', { island: 0 });
+  const { layoutPair } = neighbours(present(one));
+  await run('join', layoutPair);
+  await idle('repair', {});
+  await run('removeParts', { parts: [partOf(present(one)).id] });
+}
+
+/** Two islands of the active part that touch. */
+function neighbours(job: Job): { layoutPair: { island: number; to: number } } {
+  const part = partOf(job);
+  const { states, ofFace } = islandsOf(part.mesh, activeSet(part));
+  const sides = new Map<number, number[]>();
+  const { faceStart } = part.mesh;
+  const edgesOf = new Map<string, number>();
+  for (let f = 0; f + 1 < faceStart.length; f++)
+    for (let c = faceStart[f]!; c < faceStart[f + 1]!; c++) {
+      const [p, q] = [part.mesh.corners[c]!, part.mesh.corners[c + 1 < faceStart[f + 1]! ? c + 1 : faceStart[f]!]!];
+      const key = `${Math.min(p, q)},${Math.max(p, q)}`;
+      if (!edgesOf.has(key)) edgesOf.set(key, edgesOf.size);
+      const e = edgesOf.get(key)!;
+      sides.set(e, [...(sides.get(e) ?? []), f]);
+    }
+  expect(states.length).toBe(sides.size);
+  for (const [f, g] of sides.values()) if (g !== undefined && ofFace[f!] !== ofFace[g]) return { layoutPair: { island: ofFace[f!]!, to: ofFace[g]! } };
+  throw new Error('no two islands touch');
+}
+
+describe('every operation through a session', () => {
+  it(
+    'changes what it says and nothing else; undo to the start and redo to the end give the same job; a replay gives the same bytes',
+    { timeout: 120_000 },
+    async () => {
+      const one = await bench();
+      const seen = new Set<string>();
+      await everyOperation(one, (name, before, after) => {
+        seen.add(name);
+        const stated = new Set(operations.get(name)!.changes);
+        for (const kind of changesBetween(before, after)) expect(stated, `${name} changes ${kind}`).toContain(kind);
+      });
+      // these two are follow-ups of others
+      const followUps = new Set(historyOf(one).entries.flatMap((entry) => (entry.followUps ?? []).map(({ operation }) => operation)));
+      for (const name of operations.keys()) expect([...seen, ...followUps], name).toContain(name);
+
+      const hashes = historyOf(one).entries.map(({ job }) => hashOf(job));
+      for (let k = hashes.length - 1; k > 0; k--) {
+        expect(hashOf(present(one))).toBe(hashes[k]);
+        await one.session.undo();
+      }
+      expect(hashOf(present(one))).toBe(hashes[0]);
+      for (let k = 1; k < hashes.length; k++) await one.session.redo();
+      expect(hashOf(present(one))).toBe(hashes.at(-1));
+
+      const { entries } = historyOf(one);
+      expect(hashOf(await replay(entries))).toBe(hashes.at(-1));
+    },
+  );
+
+  it('what is stated is not more than there is', () => {
+    for (const operation of operations.values()) for (const kind of operation.changes) expect(changeKinds).toContain(kind);
+    for (const name of ['select', 'selectBy', 'hide', 'selectParts'] as const) expect(operations.get(name)!.changes).toEqual(['view']);
+  });
+});
+
+describe('unwrapping that follows a cut', () => {
+  it('belongs to the cut: one step, taken back by one undo, recorded so that it can be run again', async () => {
+    const one = await bench();
+    await done(one, 'firstLayout', {});
+    const before = hashOf(present(one));
+    await done(one, 'cut', { edges: [100, 101, 102] });
+    const { entries, index } = historyOf(one);
+    expect(entries[index]!.followUps!.map(({ operation }) => operation)).toContain('layTouched');
+    expect(hashOf(await replay(entries, index))).toBe(hashOf(present(one)));
+    await one.session.undo();
+    expect(hashOf(present(one))).toBe(before);
+  });
+
+  it('cuts that come faster than the shapes lay all that they touched', async () => {
+    const one = await bench();
+    await done(one, 'firstLayout', {});
+    const answers = await Promise.all([100, 180, 260].map((edge) => one.session.run('cut', { edges: [edge] })));
+    expect(answers.map(({ ok }) => ok)).toEqual([true, true, true]);
+    await one.session.idle();
+    const { entries, index } = historyOf(one);
+    expect(entries.slice(-3).map(({ operation }) => operation)).toEqual(['cut', 'cut', 'cut']);
+    expect(entries[index]!.followUps!.at(-1)).toMatchObject({ operation: 'layTouched', params: { quick: false } });
+    expect(hashOf(await replay(entries, index))).toBe(hashOf(present(one)));
+  });
+
+  it('undo while a shape is on its way drops it', async () => {
+    const one = await bench();
+    await done(one, 'firstLayout', {});
+    const before = hashOf(present(one));
+    const cut = one.session.run('cut', { edges: [100] });
+    const undone = one.session.undo();
+    await Promise.all([cut, undone]);
+    await one.session.idle();
+    expect(hashOf(present(one))).toBe(before);
+    await one.session.redo();
+    expect(historyOf(one).index).toBe(2);
+  });
+
+  it('goes on after the job was read from storage, and is replayed from there', async () => {
+    const one = await bench();
+    await done(one, 'firstLayout', {});
+    await done(one, 'cut', { edges: [100] });
+    await one.session.letGo(present(one).id);
+    const again = openBench(one.database);
+    open.push(again);
+    expect(await again.session.load('job-1')).toMatchObject({ ok: true, report: { missing: 0 } });
+    await again.session.idle();
+    await done(again, 'cut', { edges: [300, 301] });
+    const { entries, index } = historyOf(again);
+    expect(entries[index]!.cold).toBe(true);
+    expect(hashOf(await replay(entries, index))).toBe(hashOf(present(again)));
+  });
+});
+
+describe('changes of the view', () => {
+  it('undo like any other, are not among the steps that are kept, and do not push those out', async () => {
+    const one = await bench();
+    await done(one, 'renameJob', { name: 'kept' });
+    for (let k = 0; k < 320; k++) await one.session.run('select', { kind: 'faces', ids: [k] });
+    await one.session.idle();
+    const { entries, index } = historyOf(one);
+    expect(entries[0]!.operation).toBe('open');
+    expect(entries[1]!.operation).toBe('renameJob');
+    expect(entries.filter(({ view }) => view)).toHaveLength(300);
+    expect(keptSteps(entries, index).entries.map(({ operation }) => operation)).toEqual(['open', 'renameJob', 'select']);
+    await one.session.undo();
+    expect([...present(one).selection.ids]).toEqual([318]);
+  });
+
+  it('are told alone: neither parts nor settings go over again', async () => {
+    const one = await bench();
+    one.told.length = 0;
+    await done(one, 'select', { kind: 'faces', ids: [5] });
+    const { changed, whole } = one.last('summary')!;
+    expect(whole).toBe(false);
+    expect(Object.keys(changed).sort()).toEqual(['history', 'historyIndex', 'selection']);
+    expect(changed.history!.added).toHaveLength(1);
+    expect(one.told.map(({ kind }) => kind)).not.toContain('layout');
+  });
+
+  it('the newest is there again after a reload', async () => {
+    const one = await bench();
+    await done(one, 'select', { kind: 'faces', ids: [7] });
+    await one.session.letGo(present(one).id);
+    const again = openBench(one.database);
+    open.push(again);
+    await again.session.load('job-1');
+    expect([...present(again).selection.ids]).toEqual([7]);
+  });
+});
+
+describe('what goes wrong', () => {
+  it('a cancel ends an operation and leaves the job as it was', async () => {
+    const one = await bench();
+    await done(one, 'firstLayout', {});
+    const before = hashOf(present(one));
+    const asked = one.session.run('unwrap', { method: 'isometric' });
+    one.board.cancel();
+    one.session.cancel();
+    await new Promise((next) => setTimeout(next, 0));
+    one.session.cancel();
+    expect(await asked).toMatchObject({ ok: false, code: 'cancelled' });
+    expect(hashOf(present(one))).toBe(before);
+    await done(one, 'unwrap', {});
+  });
+
+  it('a save that fails is told, and made up for by the next', async () => {
+    const one = await bench();
+    const put = vi.spyOn(one.database.jobs, 'put').mockRejectedValueOnce(Object.assign(new Error('full'), { name: 'QuotaExceededError' }));
+    await one.session.run('renameJob', { name: 'not kept at first' });
+    expect(await one.session.settle()).toBe(false);
+    expect(one.last('unsaved')?.sentence).toMatch(/no room/);
+    expect(put).toHaveBeenCalled();
+    one.session.retrySave();
+    expect(await one.session.settle()).toBe(true);
+    const again = openBench(one.database);
+    open.push(again);
+    await again.session.load('job-1');
+    expect(present(again).name).toBe('not kept at first');
+  });
+
+  it('a worker that ends over a task is replaced, and the task done once more', async () => {
+    const one = await bench();
+    one.seats.killNext = 1;
+    await done(one, 'firstLayout', {});
+    expect(activeSet(partOf(present(one))).unplaced.includes(1)).toBe(false);
+  });
+
+  it('a second that ends over it is told, and the job stays as it was', async () => {
+    const one = await bench();
+    const before = hashOf(present(one));
+    one.seats.killNext = 2;
+    expect(await one.session.run('firstLayout', { by: 'crease' })).toMatchObject({ ok: false, code: 'ended' });
+    expect(hashOf(present(one))).toBe(before);
+    await done(one, 'firstLayout', {});
+  });
+
+  it('a measuring worker that ends is replaced, and the measures come', async () => {
+    const one = await bench();
+    await done(one, 'firstLayout', {});
+    one.told.length = 0;
+    one.seats.killNext = 1;
+    await done(one, 'pack', { parts: 'active' });
+    expect(one.last('measures')).toBeDefined();
+    expect(one.last('index')).toBeDefined();
+  });
+
+  it('steps asked for at once are done in their order', async () => {
+    const one = await bench();
+    await Promise.all(['a', 'b', 'c', 'd'].map((name) => one.session.run('renameJob', { name })));
+    expect(historyOf(one).entries.map(({ job }) => job.name)).toEqual(['Sphere', 'a', 'b', 'c', 'd']);
+  });
+
+  it('what does not fit an operation is refused in words', async () => {
+    const one = await bench();
+    expect(await one.session.run('settings', { margin: -5 })).toMatchObject({ ok: false, code: 'bad-parameter' });
+    expect(await one.session.run('renamePart', { part: 'gone', name: 'x' })).toMatchObject({ ok: false });
+    expect(historyOf(one).entries).toHaveLength(1);
+  });
+});

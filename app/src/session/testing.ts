@@ -1,0 +1,82 @@
+import { contentHash, kindOf, pack, type Job } from '@jig-peel/core';
+import { JobDatabase } from '../keep/db.ts';
+import type { WorkerEvent } from './messages.ts';
+import { JobSession } from './jobSession.ts';
+import { CancelBoard } from './pool/cancelBoard.ts';
+import { runTask } from './pool/tasks.ts';
+import { Seats, type Seat } from './pool/workerPool.ts';
+
+/* A session in the thread of a test, with a database that lives in memory. */
+
+export interface LocalSeats extends Seats {
+  /** Every seat that was made, in order; `kill` is what the browser does for lack of memory. */
+  readonly made: { kill(): void; ended: boolean; tasks: number }[];
+  /** Kills as many seats as soon as they get a task. */
+  killNext: number;
+}
+
+/** Seats that do their tasks in this thread, in turns with everything else. */
+export function localSeats(): LocalSeats {
+  const made: LocalSeats['made'] = [];
+  const make = (): Seat => {
+    let kill: () => void = () => {};
+    const gone = new Promise<void>((resolve) => (kill = resolve));
+    const own = { kill: () => ((own.ended = true), kill()), ended: false, tasks: 0 };
+    made.push(own);
+    return {
+      run: async (request, progress) => {
+        own.tasks++;
+        if (seats.killNext > 0 && request.name !== 'warm') {
+          seats.killNext--;
+          own.kill();
+        }
+        await new Promise((next) => setTimeout(next, 0));
+        if (own.ended) return new Promise(() => {});
+        const answer = await runTask(request, progress);
+        return own.ended ? new Promise(() => {}) : answer;
+      },
+      note: () => {},
+      end: () => void (own.ended = true),
+      gone,
+    };
+  };
+  const seats = Object.assign(new Seats(make), { made, killNext: 0 });
+  return seats;
+}
+
+let counter = 0;
+
+export interface Bench {
+  session: JobSession;
+  told: WorkerEvent[];
+  seats: LocalSeats;
+  database: JobDatabase;
+  board: CancelBoard;
+  /** The newest event of a kind. */
+  last<K extends WorkerEvent['kind']>(kind: K): Extract<WorkerEvent, { kind: K }> | undefined;
+}
+
+export function openBench(database = new JobDatabase(`session-${counter++}`), token = `session-${counter}`): Bench {
+  const told: WorkerEvent[] = [];
+  const seats = localSeats();
+  const board = new CancelBoard();
+  const session = new JobSession({ storage: { database, token }, seats, threads: 2, board }, (event) => told.push(event));
+  return {
+    session,
+    told,
+    seats,
+    database,
+    board,
+    last: (kind) => told.findLast((event) => event.kind === kind) as never,
+  };
+}
+
+/** What a job is, as one line: equal for equal jobs, whatever their objects. */
+export function hashOf(job: Job): string {
+  const plain = pack(
+    job,
+    (array) => `${kindOf(array)} ${array.length} ${contentHash(new Uint8Array(array.buffer, array.byteOffset, array.byteLength).slice())}`,
+  );
+  // what is left out and what is undefined are the same
+  return contentHash(new TextEncoder().encode(JSON.stringify(plain)));
+}
