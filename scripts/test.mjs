@@ -22,5 +22,6 @@ run('npm', ['run', '-s', 'types']);
 run('node', ['node_modules/vitest/vitest.mjs', 'run'], { timeout: 15 * 60_000 });
 run('npm', ['run', '-s', 'fuzz', '--', '--cases', '2000', '--minutes', '10'], { timeout: 12 * 60_000 });
 run('npm', ['run', '-s', 'build']);
+run('node', ['scripts/bundles.mjs']);
 run('npm', ['run', '-s', 'kills', '--', '--times', '5'], { timeout: 5 * 60_000 });
 run('node', ['node_modules/@playwright/test/cli.js', 'test', '-c', 'e2e/playwright.config.ts'], { timeout: 50 * 60_000 });

@@ -41,13 +41,7 @@ export async function gaugeValue(page: Page, name: string): Promise<number> {
 
 /** Waits until nothing runs, the layout is measured and the last step is kept. */
 export async function settled(page: Page): Promise<void> {
-  await page.waitForTimeout(250);
-  await page.waitForFunction(() => {
-    const { jigPeel } = window as unknown as { jigPeel: { running(): number; state(): { progress: unknown; measuring: boolean; sheetIndex: unknown } } };
-    const s = jigPeel.state();
-    return jigPeel.running() === 0 && s.progress === null && !s.measuring && s.sheetIndex !== null;
-  });
-  await page.waitForTimeout(150);
+  await page.evaluate(() => (window as unknown as { jigPeel: { idle(): Promise<void> } }).jigPeel.idle());
 }
 
 export interface EdgePx {

@@ -1,7 +1,7 @@
 import { Alert, Box, Button } from '@mui/material';
 import { useBench } from '../store/bench.ts';
 import { coreApi, takeOver } from '../worker/client.ts';
-import { runCommand } from './commands.ts';
+import { runCommand } from './commands/index.ts';
 
 /** What must stay in sight until it is put right: steps that are not kept, another tab at work, an app that cannot go on. */
 export function Banners() {

@@ -1,11 +1,13 @@
 import { Autocomplete, Box, Dialog, TextField, Typography } from '@mui/material';
 import { useEffect, useState } from 'react';
+import { keysOf, useKeys } from '../keys/keyTable.ts';
 import { useBench } from '../store/bench.ts';
-import { commands, runCommand, type Command } from './commands.ts';
+import { commands, runCommand, type Command } from './commands/index.ts';
 
 /** Find a command: every command with its key; it also answers to other common words. */
 export function CommandSearch() {
   const open = useBench((s) => s.dialog === 'find');
+  const own = useKeys((s) => s.own);
   const [text, setText] = useState('');
   useEffect(() => {
     if (!open) return;
@@ -51,6 +53,7 @@ export function CommandSearch() {
           renderInput={(params) => <TextField {...params} autoFocus placeholder="Find a command" aria-label="Find a command" />}
           renderOption={(props, command) => {
             const { key, ...rest } = props;
+            const [hotkey] = keysOf(command.id, own);
             const why = command.blocked?.() ?? null;
             return (
               <Box component="li" key={key} {...rest} sx={{ display: 'flex', gap: 1 }}>
@@ -62,9 +65,9 @@ export function CommandSearch() {
                     </Typography>
                   )}
                 </Box>
-                {command.key && (
+                {hotkey && (
                   <Typography variant="figure" color="text.secondary">
-                    {command.key}
+                    {hotkey}
                   </Typography>
                 )}
               </Box>

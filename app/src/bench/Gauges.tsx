@@ -3,7 +3,7 @@ import CheckIcon from '@mui/icons-material/CheckCircleOutlined';
 import ProblemIcon from '@mui/icons-material/ErrorOutlined';
 import WarnIcon from '@mui/icons-material/WarningAmberOutlined';
 import { useBench, type BenchState } from '../store/bench.ts';
-import { runCommand } from './commands.ts';
+import { runCommand } from './commands/index.ts';
 import { islandsLeft } from './done.ts';
 
 interface Gauge {

@@ -1,26 +1,21 @@
 import { useHotkeys } from 'react-hotkeys-hook';
+import { hotkeyOf, keysOf, useKeys } from '../keys/keyTable.ts';
 import { useBench } from '../store/bench.ts';
-import { commands, runCommand, type Command } from './commands.ts';
+import { commands, runCommand, type Command } from './commands/index.ts';
 
 /** Keys act while a view has the focus (or nothing has); those of dialogs and fields stay theirs. */
 export function KeyBindings() {
-  return (
-    <>
-      {commands
-        .filter((command) => command.keys)
-        .map((command) => (
-          <Binding key={command.id} command={command} />
-        ))}
-    </>
-  );
+  const own = useKeys((s) => s.own);
+  return <>{commands.flatMap((command) => keysOf(command.id, own).map((key) => <Binding key={`${command.id} ${key}`} command={command} hotkey={key} />))}</>;
 }
 
 /** A field in which nothing is being typed: a number that holds already, a switch. */
 const isSettled = (field: Element | null) => !(field instanceof HTMLInputElement || field instanceof HTMLTextAreaElement) || field.dataset.settled === 'yes';
 
-function Binding({ command }: { command: Command }) {
+function Binding({ command, hotkey }: { command: Command; hotkey: string }) {
+  const { keys, byCode } = hotkeyOf(hotkey);
   useHotkeys(
-    command.keys!,
+    keys,
     (event) => {
       const active = document.activeElement;
       if (useBench.getState().dialog || active?.closest('[role=dialog], [role=menu], [role=listbox]')) return;
@@ -28,7 +23,7 @@ function Binding({ command }: { command: Command }) {
       event.preventDefault();
       runCommand(command.id);
     },
-    { useKey: !command.byCode, enableOnFormTags: command.inFields !== undefined && command.inFields !== false, enableOnContentEditable: false },
+    { useKey: !byCode, enableOnFormTags: command.inFields !== undefined && command.inFields !== false, enableOnContentEditable: false },
   );
   return null;
 }

@@ -5,7 +5,7 @@ import JigIcon from '@mui/icons-material/ViewInArOutlined';
 import PackIcon from '@mui/icons-material/DashboardOutlined';
 import SendIcon from '@mui/icons-material/LocalShippingOutlined';
 import { useBench, type StationName } from '../store/bench.ts';
-import { stationKeys } from './commands.ts';
+import { keysOf, useKeys } from '../keys/keyTable.ts';
 
 const stations: { name: StationName; label: string; icon: React.ReactNode; help: string }[] = [
   { name: 'intake', label: 'Intake', icon: <InboxIcon />, help: 'What came in, and what its UVs are like' },
@@ -19,6 +19,7 @@ const stations: { name: StationName; label: string; icon: React.ReactNode; help:
 export function StationRail() {
   const station = useBench((s) => s.station);
   const goTo = useBench((s) => s.goTo);
+  const own = useKeys((s) => s.own);
   return (
     <Box
       component="nav"
@@ -38,7 +39,7 @@ export function StationRail() {
       {stations.map(({ name, label, icon, help }) => {
         const here = name === station;
         return (
-          <Tooltip key={name} placement="right" title={`${help} (Shift+${stationKeys[name]})`}>
+          <Tooltip key={name} placement="right" title={[help, keysOf(`station-${name}`, own).map((key) => `(${key})`)[0]].filter(Boolean).join(' ')}>
             <ButtonBase
               aria-current={here ? 'step' : undefined}
               onClick={() => {

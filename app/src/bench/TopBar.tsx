@@ -11,14 +11,18 @@ import UndoIcon from '@mui/icons-material/Undo';
 import { useEffect, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { useBench } from '../store/bench.ts';
+import { useKeyOf, useWithKey } from '../keys/keyTable.ts';
 import { usePreferences } from '../store/preferences.ts';
 import { run } from '../worker/client.ts';
-import { runCommand } from './commands.ts';
+import { runCommand } from './commands/index.ts';
 
 /** Job, part, undo, search, how long ago the last step was kept. */
 export function TopBar() {
   const summary = useBench((s) => s.summary);
   const { mode, setMode } = usePreferences();
+  const undoWords = useWithKey('Undo', 'undo');
+  const redoWords = useWithKey('Redo', 'redo');
+  const findKey = useKeyOf('find');
   return (
     <Box
       component="header"
@@ -38,14 +42,14 @@ export function TopBar() {
       <Divider orientation="vertical" flexItem sx={{ mx: 0.5, my: 1 }} />
       <PartMenu />
       <Divider orientation="vertical" flexItem sx={{ mx: 0.5, my: 1 }} />
-      <Tooltip title="Undo (Ctrl+Z)">
+      <Tooltip title={undoWords}>
         <span>
           <IconButton aria-label="Undo" disabled={!summary || summary.historyIndex === 0} onClick={() => runCommand('undo')}>
             <UndoIcon fontSize="small" />
           </IconButton>
         </span>
       </Tooltip>
-      <Tooltip title="Redo (Ctrl+Shift+Z)">
+      <Tooltip title={redoWords}>
         <span>
           <IconButton aria-label="Redo" disabled={!summary || summary.historyIndex + 1 >= summary.history.length} onClick={() => runCommand('redo')}>
             <RedoIcon fontSize="small" />
@@ -63,7 +67,7 @@ export function TopBar() {
       >
         Find a command
         <Typography variant="figure" sx={{ ml: 'auto' }}>
-          Ctrl+K
+          {findKey}
         </Typography>
       </Button>
       <Box sx={{ flex: 1 }} />

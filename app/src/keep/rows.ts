@@ -1,23 +1,24 @@
-import { z } from 'zod';
+// the small build: this is on the jobs page, before anything else is loaded
+import * as z from 'zod/mini';
 
 /** A kept job, as the jobs page lists it. */
 const jobRowSchema = z.object({
-  id: z.string().min(1),
+  id: z.string().check(z.minLength(1)),
   name: z.string(),
   updated: z.number(),
   parts: z.array(z.string()),
   faces: z.number(),
   /** Keys of the steps in order, and where in them one stands. */
-  steps: z.array(z.string()).min(1),
-  index: z.number().int(),
+  steps: z.array(z.string()).check(z.minLength(1)),
+  index: z.int(),
   /** Content hashes of the images that its steps use. */
-  images: z.array(z.string()).optional(),
+  images: z.optional(z.array(z.string())),
   /** Bytes of its arrays and images; absent in jobs that an earlier version kept. */
-  bytes: z.number().optional(),
+  bytes: z.optional(z.number()),
   /** When it was put into the bin, ms since 1970. */
-  removed: z.number().optional(),
+  removed: z.optional(z.number()),
   /** Who may write it: the session that took it last. */
-  writer: z.string().optional(),
+  writer: z.optional(z.string()),
 });
 export type JobRow = z.infer<typeof jobRowSchema>;
 

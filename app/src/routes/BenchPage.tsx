@@ -1,11 +1,9 @@
 import { Box, Button, LinearProgress, Paper, Typography } from '@mui/material';
-import { useSnackbar } from 'notistack';
-import { useEffect, useRef, useState } from 'react';
+import { lazy, Suspense, useEffect, useRef, useState } from 'react';
 import { Link, useParams } from 'react-router';
 import { CommandSearch } from '../bench/CommandSearch.tsx';
 import { Gauges } from '../bench/Gauges.tsx';
 import { KeyBindings } from '../bench/KeyBindings.tsx';
-import { KeysDialog } from '../bench/KeysDialog.tsx';
 import { StationRail } from '../bench/StationRail.tsx';
 import { TopBar } from '../bench/TopBar.tsx';
 import { DeliverPanel } from '../bench/stations/DeliverPanel.tsx';
@@ -15,10 +13,14 @@ import { PackPanel } from '../bench/stations/PackPanel.tsx';
 import { SeamsPanel } from '../bench/stations/SeamsPanel.tsx';
 import { Views } from '../bench/views/Views.tsx';
 import { finishDrafts } from '../fields/drafts.ts';
-import { useBench } from '../store/bench.ts';
+import { snackbars } from '../notices/snackbars.ts';
+import { useBench, type Notice } from '../store/bench.ts';
 import { Banners } from '../bench/Banners.tsx';
 import { LiveAsk } from '../bench/LiveAsk.tsx';
 import { cancel, codeOf, coreApi, outcomeOf, redo, undo } from '../worker/client.ts';
+
+/** Loaded when it is opened first. */
+const KeysDialog = lazy(() => import('../bench/KeysDialog.tsx'));
 
 const panels = { intake: IntakePanel, jigs: JigsPanel, seams: SeamsPanel, pack: PackPanel, deliver: DeliverPanel };
 
@@ -27,6 +29,7 @@ export default function BenchPage() {
   const { jobId = '' } = useParams();
   const station = useBench((s) => s.station);
   const summary = useBench((s) => s.summary);
+  const keysOpen = useBench((s) => s.dialog === 'keys');
   const [trouble, setTrouble] = useState<string | null>(null);
   useNotices();
 
@@ -106,54 +109,51 @@ export default function BenchPage() {
       <WorkingBar />
       <KeyBindings />
       <CommandSearch />
-      <KeysDialog />
+      {keysOpen && (
+        <Suspense fallback={null}>
+          <KeysDialog />
+        </Suspense>
+      )}
     </Box>
   );
 }
 
 /** New notices become snackbars; they stay in a list that the top bar shows. */
 function useNotices() {
-  const { enqueueSnackbar, closeSnackbar } = useSnackbar();
   const shown = useRef(0);
   const notices = useBench((s) => s.notices);
   useEffect(() => {
     for (const notice of notices) {
       if (notice.id <= shown.current) continue;
       shown.current = notice.id;
-      enqueueSnackbar(notice.text, {
-        variant: notice.severity === 'info' ? 'default' : notice.severity,
-        autoHideDuration: notice.action ? 20_000 : notice.severity === 'error' ? 9000 : 3500,
-        action: notice.action
-          ? (key) => (
-              <Button
-                color="inherit"
-                variant="outlined"
-                size="small"
-                sx={{ whiteSpace: 'nowrap' }}
-                onClick={() => {
-                  closeSnackbar(key);
-                  notice.action!.act();
-                }}
-              >
-                {notice.action!.label}
-              </Button>
-            )
-          : notice.takesBack
-            ? (key) => (
-                <Button
-                  color="inherit"
-                  onClick={() => {
-                    closeSnackbar(key);
-                    void (notice.takesBack === 'redo' ? redo() : undo());
-                  }}
-                >
-                  {notice.takesBack === 'redo' ? 'Redo' : 'Undo'}
-                </Button>
-              )
-            : undefined,
-      });
+      void showNotice(notice);
     }
-  }, [notices, enqueueSnackbar, closeSnackbar]);
+  }, [notices]);
+}
+
+async function showNotice({ text, severity, action, takesBack }: Notice): Promise<void> {
+  const { enqueueSnackbar, closeSnackbar } = await snackbars();
+  const own = action ?? (takesBack ? { label: takesBack === 'redo' ? 'Redo' : 'Undo', act: () => void (takesBack === 'redo' ? redo() : undo()) } : null);
+  enqueueSnackbar(text, {
+    variant: severity === 'info' ? 'default' : severity,
+    autoHideDuration: action ? 20_000 : severity === 'error' ? 9000 : 3500,
+    action: own
+      ? (key) => (
+          <Button
+            color="inherit"
+            variant={action ? 'outlined' : 'text'}
+            size="small"
+            sx={{ whiteSpace: 'nowrap' }}
+            onClick={() => {
+              closeSnackbar(key);
+              own.act();
+            }}
+          >
+            {own.label}
+          </Button>
+        )
+      : undefined,
+  });
 }
 
 /** Long work: what is done now, how far, and a way out. */

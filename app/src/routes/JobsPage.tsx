@@ -1,15 +1,15 @@
-import { Alert, Box, Button, Card, CardActionArea, Chip, IconButton, LinearProgress, Link as MuiLink, Tooltip, Typography, useTheme } from '@mui/material';
+import { Alert, Box, Button, Card, CardActionArea, IconButton, CircularProgress, Link as MuiLink, Typography, useTheme } from '@mui/material';
 import DarkModeIcon from '@mui/icons-material/DarkModeOutlined';
 import DeleteIcon from '@mui/icons-material/DeleteOutlined';
 import FileOpenIcon from '@mui/icons-material/FileOpenOutlined';
 import LightModeIcon from '@mui/icons-material/LightModeOutlined';
 import { useQuery } from '@tanstack/react-query';
 import { useLiveQuery } from 'dexie-react-hooks';
-import { useSnackbar } from 'notistack';
+import { snackbars } from '../notices/snackbars.ts';
 import { useEffect, useState } from 'react';
 import { useDropzone } from 'react-dropzone';
 import { useNavigate } from 'react-router';
-import { z } from 'zod';
+import * as z from 'zod/mini';
 import { binJob, binTime, deleteJob, emptyOldBin, listJobs, putBackJob, restoreJob, sizeOf } from '../keep/db.ts';
 import type { JobRow, ReadRow } from '../keep/rows.ts';
 import { wordsOf } from '../session/words.ts';
@@ -34,7 +34,6 @@ export function JobsPage() {
   const navigate = useNavigate();
   const theme = useTheme();
   const { mode, setMode } = usePreferences();
-  const { enqueueSnackbar, closeSnackbar } = useSnackbar();
   const [busy, setBusy] = useState<string | null>(null);
   const [trouble, setTrouble] = useState<string | null>(null);
   const rows = useLiveQuery(() => listJobs().catch(() => 'unreadable' as const), []);
@@ -110,6 +109,7 @@ export function JobsPage() {
       return;
     }
     if (!(await change(() => binJob(id)))) return;
+    const { enqueueSnackbar, closeSnackbar } = await snackbars();
     enqueueSnackbar(`“${name}” is in the bin`, {
       action: (key) => (
         <Button
@@ -135,11 +135,13 @@ export function JobsPage() {
             <Typography variant="h1">Jig Peel</Typography>
             <Typography color="text.secondary">Cut a model open, lay it flat, pack it, hand it over.</Typography>
           </Box>
-          <Tooltip title={mode === 'light' ? 'Night bench: the dark theme' : 'Workshop paper: the light theme'}>
-            <IconButton aria-label={mode === 'light' ? 'Dark theme' : 'Light theme'} onClick={() => setMode(mode === 'light' ? 'dark' : 'light')}>
-              {mode === 'light' ? <DarkModeIcon /> : <LightModeIcon />}
-            </IconButton>
-          </Tooltip>
+          <IconButton
+            title={mode === 'light' ? 'Night bench: the dark theme' : 'Workshop paper: the light theme'}
+            aria-label={mode === 'light' ? 'Dark theme' : 'Light theme'}
+            onClick={() => setMode(mode === 'light' ? 'dark' : 'light')}
+          >
+            {mode === 'light' ? <DarkModeIcon /> : <LightModeIcon />}
+          </IconButton>
         </Box>
         {!hasWebGl() && (
           <Alert severity="error" sx={{ mb: 2 }}>
@@ -184,7 +186,7 @@ export function JobsPage() {
             {busy && (
               <Box sx={{ width: '100%' }} role="status">
                 <Typography variant="caption">{busy} …</Typography>
-                <LinearProgress />
+                <CircularProgress size={18} />
               </Box>
             )}
           </Box>
@@ -207,12 +209,19 @@ export function JobsPage() {
                         {sample.about}
                       </Typography>
                     </Box>
-                    <Chip
-                      size="small"
-                      label={sample.kind === 'job' ? 'demo job' : 'model'}
-                      color={sample.kind === 'job' ? 'primary' : 'default'}
-                      variant="outlined"
-                    />
+                    <Typography
+                      variant="caption"
+                      sx={{
+                        border: 1,
+                        borderRadius: 8,
+                        px: 1,
+                        whiteSpace: 'nowrap',
+                        borderColor: sample.kind === 'job' ? 'primary.main' : 'divider',
+                        color: sample.kind === 'job' ? 'primary.main' : 'text.primary',
+                      }}
+                    >
+                      {sample.kind === 'job' ? 'demo job' : 'model'}
+                    </Typography>
                   </CardActionArea>
                 </Card>
               ))}
@@ -246,11 +255,9 @@ export function JobsPage() {
                   {row.steps.length - 1 === 1 ? '1 step' : `${row.steps.length - 1} steps`} · {ago(row.updated)}
                 </Typography>
               </CardActionArea>
-              <Tooltip title="Put into the bin">
-                <IconButton aria-label={`Put ${row.name} into the bin`} onClick={() => void remove(row.id, row.name)} sx={{ mr: 1 }}>
-                  <DeleteIcon fontSize="small" />
-                </IconButton>
-              </Tooltip>
+              <IconButton title="Put into the bin" aria-label={`Put ${row.name} into the bin`} onClick={() => void remove(row.id, row.name)} sx={{ mr: 1 }}>
+                <DeleteIcon fontSize="small" />
+              </IconButton>
             </Card>
           ))}
           {damaged.map(({ id, name }) => (
@@ -264,11 +271,13 @@ export function JobsPage() {
               <Button size="small" variant="outlined" onClick={() => void change(() => restoreJob(id))}>
                 Save what is left
               </Button>
-              <Tooltip title="Put into the bin">
-                <IconButton aria-label={`Put ${name || 'the damaged job'} into the bin`} onClick={() => void remove(id, name || 'A job without a name')}>
-                  <DeleteIcon fontSize="small" />
-                </IconButton>
-              </Tooltip>
+              <IconButton
+                title="Put into the bin"
+                aria-label={`Put ${name || 'the damaged job'} into the bin`}
+                onClick={() => void remove(id, name || 'A job without a name')}
+              >
+                <DeleteIcon fontSize="small" />
+              </IconButton>
             </Card>
           ))}
         </Box>

@@ -19,8 +19,12 @@ import {
 import { LatestOnly } from './latestOnly.ts';
 import type { Measures, WorkerEvent } from './messages.ts';
 import type { MeshIds } from './mirror.ts';
+import { indexOfLayout } from './pool/indexing.ts';
 import type { WorkerPool } from './pool/workerPool.ts';
 import { wordsOf } from './words.ts';
+
+/** Up to so many corners a layout is indexed in some ms. */
+const smallCorners = 100_000;
 
 /** Ms that measuring waits for a further change, and that figures of the selection do. */
 const pause = 60;
@@ -62,7 +66,7 @@ export class Measuring {
       (error) => this.tell({ kind: 'trouble', sentence: `The measures could not be worked out: ${wordsOf(error)}` }),
     );
     this.index = new LatestOnly(
-      (job) => this.pool.run('index', { set: activeSet(partOf(job)) }, { mesh: this.meshOf(job) }),
+      (job) => this.indexOf(job),
       (data, job) => {
         if (this.isShown(job)) this.tell({ kind: 'index', part: partOf(job).id, data });
       },
@@ -131,6 +135,14 @@ export class Measuring {
   private meshOf(job: Job) {
     const { mesh } = partOf(job);
     return { id: this.meshIds.of(mesh), mesh };
+  }
+
+  /** In this thread where that is quicker than a worker's start. */
+  private async indexOf(job: Job): Promise<ArrayBuffer> {
+    const { mesh } = partOf(job);
+    const set = activeSet(partOf(job));
+    if (mesh.corners.length > smallCorners) return this.pool.run('index', { set }, { mesh: this.meshOf(job) });
+    return indexOfLayout(mesh, set);
   }
 
   private soon(name: 'measures' | 'index', ms: number, work: () => void): void {

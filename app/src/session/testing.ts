@@ -40,7 +40,7 @@ export function localSeats(): LocalSeats {
       gone,
     };
   };
-  const seats = Object.assign(new Seats(make), { made, killNext: 0 });
+  const seats = Object.assign(new Seats(make, false), { made, killNext: 0 });
   return seats;
 }
 

@@ -1,4 +1,5 @@
 import { createTheme, type Theme } from '@mui/material';
+import { isThrifty } from '../thrift.ts';
 import { palettes, type Mode } from './palette.ts';
 
 declare module '@mui/material/styles' {
@@ -20,7 +21,9 @@ const sans = '"Hanken Grotesk Variable", system-ui, sans-serif';
 
 export function makeTheme(mode: Mode): Theme {
   const p = palettes[mode];
+  const thrifty = isThrifty();
   return createTheme({
+    ...(thrifty ? { transitions: { create: () => 'none' } } : {}),
     palette: {
       mode,
       primary: { main: p.primary, contrastText: p.onPrimary },
@@ -46,6 +49,7 @@ export function makeTheme(mode: Mode): Theme {
       figure: { fontFamily: monospaced, fontSize: 12.5 },
     },
     components: {
+      ...(thrifty ? { MuiButtonBase: { defaultProps: { disableRipple: true } } } : {}),
       MuiButton: { defaultProps: { size: 'small', disableElevation: true }, styleOverrides: { root: { minHeight: 32 } } },
       MuiIconButton: { defaultProps: { size: 'small' } },
       MuiTextField: { defaultProps: { size: 'small' } },

@@ -40,11 +40,12 @@ const given = <T extends object | null>(answer: T): T => (answer ? Comlink.trans
 const api = {
   alive: holdWhileAlive,
 
-  listen(callback: (event: WorkerEvent) => void, board: SharedArrayBuffer | null): void {
+  /** @param warms get ready, beside what is asked, for what is likely to be asked next */
+  listen(callback: (event: WorkerEvent) => void, board: SharedArrayBuffer | null, warms: boolean): void {
     session = new JobSession(
       {
         storage: { database, token: crypto.randomUUID(), estimate: () => navigator.storage.estimate(), locks: navigator.locks as never },
-        seats: new Seats(makeSeat),
+        seats: new Seats(makeSeat, warms),
         threads,
         board: new CancelBoard(board),
       },
@@ -53,6 +54,7 @@ const api = {
         callback(buffers.length > 0 ? Comlink.transfer(event, buffers) : event);
       },
     );
+    if (!warms) return;
     setTimeout(() => warmUp(), 0);
     setTimeout(() => session!.warm(), 2000);
   },

@@ -4,7 +4,7 @@ import NoteIcon from '@mui/icons-material/InfoOutlined';
 import type { SelectWay, StateLine } from '@jig-peel/core';
 import { useBench } from '../../store/bench.ts';
 import { run } from '../../worker/client.ts';
-import { runCommand } from '../commands.ts';
+import { runCommand } from '../commands/index.ts';
 import { Card } from './Card.tsx';
 import { FormCard } from './FormCard.tsx';
 import { MeshCard } from './MeshCard.tsx';

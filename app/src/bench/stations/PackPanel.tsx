@@ -2,7 +2,7 @@ import { Box, Button, FormControlLabel, MenuItem, Switch, TextField, ToggleButto
 import { NumberField } from '../../fields/NumberField.tsx';
 import { useBench } from '../../store/bench.ts';
 import { run } from '../../worker/client.ts';
-import { packNow, runCommand } from '../commands.ts';
+import { packNow, runCommand } from '../commands/index.ts';
 import { Card } from './Card.tsx';
 
 const sizes = [256, 512, 1024, 2048, 4096, 8192];

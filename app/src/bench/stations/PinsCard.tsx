@@ -1,7 +1,7 @@
 import { Box, Button, Tooltip, Typography } from '@mui/material';
 import { useBench } from '../../store/bench.ts';
 import { run } from '../../worker/client.ts';
-import { runCommand } from '../commands.ts';
+import { runCommand } from '../commands/index.ts';
 import { Card } from './Card.tsx';
 
 /** Pins that stay when their island is unwrapped, and relaxing from the layout as it lies. */

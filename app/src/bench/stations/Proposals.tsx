@@ -5,7 +5,7 @@ import { NumberField } from '../../fields/NumberField.tsx';
 import { lengthWords } from '../../fields/lengthWords.ts';
 import { useBench } from '../../store/bench.ts';
 import { cancel, run } from '../../worker/client.ts';
-import { runCommand } from '../commands.ts';
+import { runCommand } from '../commands/index.ts';
 import { Card } from './Card.tsx';
 
 const names = { crease: 'Creases', flat: 'Near-flat groups', stretch: 'Few, by stretch' } as const;

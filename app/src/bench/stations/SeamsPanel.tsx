@@ -1,10 +1,11 @@
 import { Box, Button, FormControlLabel, MenuItem, Switch, TextField, ToggleButton, ToggleButtonGroup, Tooltip, Typography } from '@mui/material';
 import PenIcon from '@mui/icons-material/DrawOutlined';
 import { islandTint } from '@jig-peel/core';
+import { useKeyOf, useWithKey } from '../../keys/keyTable.ts';
 import { useBench } from '../../store/bench.ts';
 import { run } from '../../worker/client.ts';
 import type { IslandView } from '../../session/messages.ts';
-import { runCommand, unwrapNow } from '../commands.ts';
+import { runCommand, unwrapNow } from '../commands/index.ts';
 import { Card } from './Card.tsx';
 import { JoinCard } from './JoinCard.tsx';
 import { PinsCard } from './PinsCard.tsx';
@@ -17,6 +18,10 @@ export function SeamsPanel() {
   const layout = useBench((s) => s.layout);
   const tool = useBench((s) => s.tool);
   const progress = useBench((s) => s.progress);
+  const cutKey = useKeyOf('cut');
+  const uncutKey = useKeyOf('uncut');
+  const cutWords = useWithKey('Make the selected edges seams', 'cut');
+  const uncutWords = useWithKey('Make the selected seams whole', 'uncut');
   const { settings, selection } = summary;
   const edges = selection.kind === 'edges' ? selection.ids.length : 0;
   const chosen = selection.kind === 'islands' ? selection.ids.length : 0;
@@ -74,14 +79,14 @@ export function SeamsPanel() {
       </Card>
       <Card title="Seams">
         <Box sx={{ display: 'flex', gap: 1 }}>
-          <Tooltip title={edges > 0 ? 'Make the selected edges seams (X)' : 'Select edges first: click one, double click for its loop'}>
+          <Tooltip title={edges > 0 ? cutWords : 'Select edges first: click one, double click for its loop'}>
             <Box component="span" sx={{ flex: 1 }}>
               <Button fullWidth variant="outlined" disabled={edges === 0} onClick={() => runCommand('cut')}>
                 Cut
               </Button>
             </Box>
           </Tooltip>
-          <Tooltip title={edges > 0 ? 'Make the selected seams whole (Shift+X)' : 'Select seams first'}>
+          <Tooltip title={edges > 0 ? uncutWords : 'Select seams first'}>
             <Box component="span" sx={{ flex: 1 }}>
               <Button fullWidth variant="outlined" disabled={edges === 0} onClick={() => runCommand('uncut')}>
                 Uncut
@@ -102,7 +107,7 @@ export function SeamsPanel() {
           {tool === 'pen'
             ? 'Draw over the model: the seam clings to the edges under the stroke, creases first. Hold Ctrl to make seams whole.'
             : edges > 0
-              ? `${edges} ${edges === 1 ? 'edge' : 'edges'} selected: X cuts, Shift+X makes whole.`
+              ? `${edges} ${edges === 1 ? 'edge' : 'edges'} selected${cutKey ? `: ${cutKey} cuts` : ''}${uncutKey ? `${cutKey ? ',' : ':'} ${uncutKey} makes whole` : ''}.`
               : 'Click edges on the model or the sheet, then cut; or draw with the pen.'}
         </Typography>
         <TextField

@@ -7,7 +7,7 @@ import FullscreenExitIcon from '@mui/icons-material/FullscreenExit';
 import { densityScale, stretchScale } from '../../theme/palette.ts';
 import { useBench, type Overlay } from '../../store/bench.ts';
 import { run } from '../../worker/client.ts';
-import { overlaysNow, runCommand } from '../commands.ts';
+import { overlaysNow, runCommand } from '../commands/index.ts';
 import { LookMenu } from './LookMenu.tsx';
 import { SelectionBar } from './SelectionBar.tsx';
 import type { StandardView } from './cameras.ts';

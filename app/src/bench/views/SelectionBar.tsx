@@ -9,7 +9,8 @@ import { useState } from 'react';
 import { NumberField } from '../../fields/NumberField.tsx';
 import { useBench, type BenchState } from '../../store/bench.ts';
 import { run } from '../../worker/client.ts';
-import { commands, runCommand } from '../commands.ts';
+import { keysOf, useKeys } from '../../keys/keyTable.ts';
+import { commandOf, runCommand } from '../commands/index.ts';
 
 const kinds = ['parts', 'islands', 'faces', 'edges', 'points'] as const;
 const shapes: { value: BenchState['shape']; label: string; icon: React.ReactNode }[] = [
@@ -171,6 +172,7 @@ function LimitsRow() {
 
 /** Every way to select by a rule; what has no effect now says why. */
 function WaysMenu() {
+  const ownKeys = useKeys((s) => s.own);
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
   const saved = useBench((s) => s.summary?.saved);
   const selection = useBench((s) => s.summary?.selection);
@@ -202,7 +204,8 @@ function WaysMenu() {
         {groups.flatMap((ids, g) => [
           ...(g > 0 ? [<Divider key={`line-${g}`} />] : []),
           ...ids.map((id) => {
-            const command = commands.find((c) => c.id === id)!;
+            const command = commandOf(id);
+            const [key] = keysOf(id, ownKeys);
             const why = command.blocked?.() ?? null;
             return (
               <MenuItem
@@ -215,9 +218,9 @@ function WaysMenu() {
                 }}
               >
                 <ListItemText primary={short(command.label)} secondary={why ?? undefined} />
-                {command.key && (
+                {key && (
                   <Typography variant="figure" color="text.secondary" sx={{ ml: 2 }}>
-                    {command.key}
+                    {key}
                   </Typography>
                 )}
               </MenuItem>

@@ -1,3 +1,4 @@
+import { lazy, Suspense } from 'react';
 import { Box, Paper, Typography } from '@mui/material';
 import FullscreenIcon from '@mui/icons-material/Fullscreen';
 import FullscreenExitIcon from '@mui/icons-material/FullscreenExit';
@@ -7,7 +8,9 @@ import { useBench } from '../../store/bench.ts';
 import { ChromeButton } from './ModelChrome.tsx';
 import { FiguresChip } from './FiguresChip.tsx';
 import { UnderMenu } from './UnderMenu.tsx';
-import { UvTable } from './UvTable.tsx';
+
+/** Loaded when it is opened first. */
+const UvTable = lazy(() => import('./UvTable.tsx'));
 import type { Stage } from './stage.ts';
 import { wholeSheet } from './wholeSheet.ts';
 
@@ -46,7 +49,13 @@ export function SheetChrome({ stage }: { stage: Stage }) {
           {filled === 'sheet' ? <FullscreenExitIcon sx={{ fontSize: 17 }} /> : <FullscreenIcon sx={{ fontSize: 17 }} />}
         </ChromeButton>
       </Box>
-      {table ? <UvTable /> : <FiguresChip />}
+      {table ? (
+        <Suspense fallback={null}>
+          <UvTable />
+        </Suspense>
+      ) : (
+        <FiguresChip />
+      )}
     </>
   );
 }

@@ -40,7 +40,7 @@ const figure = (x: number) => String(Math.round(x * 1e6) / 1e6);
  * UV values of every corner: only the rows in sight are drawn. A click on a row selects its point in the views; what is selected there is
  * marked here. Values take arithmetic.
  */
-export function UvTable() {
+export default function UvTable() {
   const geometry = useBench((s) => s.geometry);
   const layout = useBench((s) => s.layout);
   const selection = useBench((s) => s.summary?.selection);

@@ -14,7 +14,7 @@ import { holds, letsGo } from '../tools/held.ts';
 import { SelectTool } from '../tools/selectTool.ts';
 import type { PointerAt, Tool } from '../tools/tool.ts';
 import { addImageFiles } from '../addImages.ts';
-import { runCommand } from '../commands.ts';
+import { runCommand } from '../commands/index.ts';
 import { eyeNow, useJigs } from '../jigs.ts';
 import { coreApi, endCore, operationsRunning, run } from '../../worker/client.ts';
 import type { LayoutView } from '../../session/messages.ts';
@@ -26,6 +26,7 @@ import { SheetOverlay } from './SheetOverlay.tsx';
 import { Picker } from './pick.ts';
 import { gridTexture, imageTexture } from './pictures.ts';
 import { Stage, type ViewName } from './stage.ts';
+import { isThrifty } from '../../thrift.ts';
 import { hasWebGl } from './webgl.ts';
 import { wholeSheet } from './wholeSheet.ts';
 
@@ -83,7 +84,7 @@ export function Views() {
           fallback={null}
           dpr={[1, 2]}
           // a view that is not due stays as it was drawn
-          gl={{ antialias: true, preserveDrawingBuffer: true, powerPreference: 'high-performance' }}
+          gl={{ antialias: !isThrifty(), preserveDrawingBuffer: true, powerPreference: 'high-performance' }}
           style={{ pointerEvents: 'none' }}
         >
           <Renderer stage={stage} onLost={setLost} />
@@ -671,6 +672,20 @@ function useTestHandle(stage: Stage, picker: Picker) {
     },
     state: () => useBench.getState(),
     running: operationsRunning,
+    /** Resolves when nothing that was asked for, and nothing that follows from it, is under way, and what came of it is drawn. */
+    idle: async () => {
+      const frames = (n: number): Promise<void> => new Promise((drawn) => requestAnimationFrame(() => (n > 1 ? void frames(n - 1).then(drawn) : drawn())));
+      // what a press or a key begins is asked for within a frame
+      await frames(1);
+      for (;;) {
+        while (operationsRunning() > 0) await frames(1);
+        await coreApi().idle();
+        const { progress, measuring, sheetIndex, summary } = useBench.getState();
+        if (operationsRunning() === 0 && progress === null && (summary === null || (!measuring && sheetIndex !== null))) break;
+        await frames(1);
+      }
+      await frames(2);
+    },
     /** Ends the core worker, as the browser may. */
     endCore,
     /** One step by hand. */

@@ -1,4 +1,5 @@
-import { adviceSteps, jigPicture, type Advice } from '@jig-peel/core';
+import { adviceSteps, type Advice } from '@jig-peel/core/jigs/advise';
+import { jigPicture } from '@jig-peel/core/jigs/picture';
 import { advicePace } from './advicePace.ts';
 import type { Tasks, Tools } from './tasks.ts';
 

@@ -1,4 +1,5 @@
-import { checkLayout, uvState } from '@jig-peel/core';
+import { checkLayout } from '@jig-peel/core/measure/check';
+import { uvState } from '@jig-peel/core/measure/uvState';
 import type { Tasks, Tools } from './tasks.ts';
 
 export function check({ set, width, height, margin, meant }: Tasks['check']['input'], { mesh }: Tools): Tasks['check']['output'] {

@@ -1,5 +1,5 @@
 import { encode } from 'fast-png';
-import { testGrid } from '@jig-peel/core';
+import { testGrid } from '@jig-peel/core/images/testGrid';
 import type { Tasks } from './tasks.ts';
 
 /** Cells of a test grid along each side. */

@@ -1,9 +1,14 @@
 import Flatbush from 'flatbush';
-import { trianglesOf } from '@jig-peel/core';
+import { trianglesOf } from '@jig-peel/core/mesh/triangles';
+import type { Mesh } from '@jig-peel/core/mesh/mesh';
+import type { UvSet } from '@jig-peel/core/uv/uvSet';
 import type { Tasks, Tools } from './tasks.ts';
 
-export function index({ set }: Tasks['index']['input'], { mesh }: Tools): ArrayBuffer {
-  const triangles = trianglesOf(mesh());
+export const index = ({ set }: Tasks['index']['input'], { mesh }: Tools): ArrayBuffer => indexOfLayout(mesh(), set);
+
+/** A spatial index over the triangles on the sheet. O(triangles · log triangles). */
+export function indexOfLayout(mesh: Mesh, set: UvSet): ArrayBuffer {
+  const triangles = trianglesOf(mesh);
   if (triangles.count === 0) return new ArrayBuffer(0);
   const tree = new Flatbush(triangles.count, 16, Float32Array);
   for (let t = 0; t < triangles.count; t++) {

@@ -1,4 +1,5 @@
-import { heightField, solveIsland, type IslandResult, type IslandTask } from '@jig-peel/core';
+import { heightField } from '@jig-peel/core/mesh/starterForms';
+import { solveIsland, type IslandResult, type IslandTask } from '@jig-peel/core/unwrap/solveIsland';
 import type { Tools } from './tasks.ts';
 
 export function solve(tasks: IslandTask[], { check }: Tools): IslandResult[] {

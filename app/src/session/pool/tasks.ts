@@ -1,4 +1,5 @@
-import { JigError, type Advice, type CheckReport, type FaultFaces, type GridKind, type IslandResult, type IslandTask, type JigErrorCode } from '@jig-peel/core';
+import { JigError } from '@jig-peel/core/jigError';
+import type { Advice, CheckReport, FaultFaces, GridKind, IslandResult, IslandTask, JigErrorCode } from '@jig-peel/core';
 import type { Mesh, PackOptions, PackReport, SmallPicture, StateLine, UvSet } from '@jig-peel/core';
 import { isFlagged, type CancelFlag } from './cancelBoard.ts';
 

@@ -39,7 +39,11 @@ export class Seats {
   /** Tasks under way. */
   busy = 0;
 
-  constructor(private readonly make: () => Seat) {}
+  /** @param keepsSpare whether one waits warmed up */
+  constructor(
+    private readonly make: () => Seat,
+    private readonly keepsSpare = true,
+  ) {}
 
   take(): Place {
     const place = this.spare && !this.spare.isGone ? this.spare : this.open();
@@ -50,6 +54,7 @@ export class Seats {
   /** One is kept ready, but not started beside a task: that one has the machine for itself. */
   keepSpare(): void {
     clearTimeout(this.idle);
+    if (!this.keepsSpare) return;
     this.idle = setTimeout(() => (this.busy > 0 ? this.keepSpare() : (this.spare ??= this.warm())), 1000);
   }
 

@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
-import { commands } from './commands.ts';
+import { defaultKeys, keysOf } from '../../keys/keyTable.ts';
+import { commands } from './index.ts';
 
 describe('commands', () => {
   it('have ids of their own: each is found by its id', () => {
@@ -8,8 +9,10 @@ describe('commands', () => {
   });
 
   it('have keys of their own', () => {
-    const keys = commands.flatMap((command) => command.keys ?? []);
+    const keys = commands.flatMap(({ id }) => keysOf(id));
     expect(keys.filter((key, k) => keys.indexOf(key) !== k)).toEqual([]);
+    const ids = new Set(commands.map(({ id }) => id));
+    for (const id of Object.keys(defaultKeys)) expect(ids).toContain(id);
   });
 
   it('say different things', () => {

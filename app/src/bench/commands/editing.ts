@@ -1,0 +1,168 @@
+import { redo, run, undo, cancel } from '../../worker/client.ts';
+import { islandsMeant } from '../../store/bench.ts';
+import { deliverNow } from '../deliver.ts';
+import { placeNow } from '../jigs.ts';
+import { activePart, bench, noJob, noParts, noSelection, operate, type Command } from './command.ts';
+
+/** Faces of what is selected now, whatever its kind. */
+export function selectedFaces(): number[] {
+  const { summary, layout, geometry } = bench();
+  if (!summary || !layout || !geometry || summary.selection.part !== geometry.part) return [];
+  const { kind, ids } = summary.selection;
+  if (kind === 'faces') return [...ids];
+  const wanted = new Set(ids);
+  const has = (f: number) => {
+    if (kind === 'islands') return wanted.has(layout.faceIsland[f]!);
+    for (let c = geometry.faceStart[f]!; c < geometry.faceStart[f + 1]!; c++)
+      if (wanted.has(kind === 'points' ? geometry.corners[c]! : geometry.cornerEdge[c]!)) return true;
+    return false;
+  };
+  return Array.from({ length: geometry.faces }, (_, f) => f).filter(has);
+}
+
+/** The smaller of two selected islands travels to the larger; selected seams are made whole. */
+async function joinSelected(): Promise<void> {
+  const { summary, layout } = bench();
+  if (!summary || !layout) return;
+  const { kind, ids } = summary.selection;
+  if (kind === 'edges') {
+    await run('uncut', {}, true);
+    return;
+  }
+  const [a, b] = [...ids].sort((x, y) => layout.islands[x]!.faces - layout.islands[y]!.faces);
+  if (a !== undefined && b !== undefined) await run('join', { island: a, to: b }, true);
+}
+
+export async function unwrapNow(): Promise<void> {
+  const { summary, layout } = bench();
+  if (!summary || !layout) return;
+  const { selection } = summary;
+  await run('unwrap', { islands: selection.kind === 'islands' && selection.ids.length > 0 ? [...selection.ids] : 'all' }, true);
+}
+
+export async function packNow(): Promise<void> {
+  const settings = bench().summary?.settings;
+  if (settings) await run('pack', { evenDensity: settings.evenDensity, parts: 'active' }, true);
+}
+
+/** The station's main action. */
+async function main(): Promise<void> {
+  const { station, layout, summary } = bench();
+  if (!summary) return;
+  if (station === 'pack') await packNow();
+  else if (station === 'jigs') await placeNow();
+  else if (station === 'deliver') await deliverNow();
+  else if (layout?.allUnplaced) await run('firstLayout', {}, true);
+  else await unwrapNow();
+}
+
+const noDone = () => (activePart()?.done ? null : 'nothing is marked as done');
+
+export const editing: Command[] = [
+  {
+    id: 'main',
+    label: 'Main action of the station',
+    inFields: true,
+    words: 'unwrap pack deliver layout export go',
+    changes: ['uvs', 'seams', 'marks', 'jigs', 'settings', 'outside'],
+    run: main,
+    blocked: noJob,
+  },
+  operate('cut', { say: false }),
+  operate('uncut', { say: false }),
+  {
+    id: 'pen',
+    label: 'Seam pen',
+    words: 'draw seam knife path',
+    changes: ['bench'],
+    run: () => bench().set({ tool: bench().tool === 'pen' ? 'select' : 'pen' }),
+  },
+  { ...operate('unwrap'), run: unwrapNow },
+  operate('firstLayout', { id: 'first' }),
+  operate('open'),
+  operate('settings', {
+    id: 'live',
+    label: 'Unwrap as I cut: on or off',
+    words: 'live automatic',
+    say: false,
+    params: () => ({ live: !bench().summary!.settings.live }),
+  }),
+  { ...operate('pack'), run: packNow },
+  operate('density', { params: () => ({ even: true, parts: 'active' }) }),
+  {
+    id: 'undo',
+    label: 'Undo',
+    inFields: 'settled',
+    changes: ['history'],
+    run: undo,
+    blocked: () => noJob() ?? (bench().summary!.historyIndex > 0 ? null : 'there is nothing to undo'),
+  },
+  {
+    id: 'redo',
+    label: 'Redo',
+    inFields: 'settled',
+    changes: ['history'],
+    run: redo,
+    blocked: () => noJob() ?? (bench().summary!.historyIndex + 1 < bench().summary!.history.length ? null : 'there is nothing to redo'),
+  },
+  { ...operate('join'), run: joinSelected },
+  operate('pin', { params: () => ({ to: 'toggle', islands: islandsMeant(bench()) }) }),
+  operate('pin', { id: 'unpin', label: 'Take all pins off', words: 'unlock', params: () => ({ to: 'none' }), blocked: noJob }),
+  operate('relax'),
+  {
+    id: 'relax-brush',
+    label: 'Relaxing brush',
+    words: 'smooth tool',
+    changes: ['bench'],
+    run: () => bench().set({ tool: bench().tool === 'relax' ? 'select' : 'relax' }),
+  },
+  operate('relax', {
+    id: 'relax-faces',
+    label: 'Relax only the selected faces',
+    words: 'smooth brush',
+    params: () => ({ faces: 'selected' }),
+    blocked: noSelection,
+  }),
+  operate('markSeams', {
+    id: 'keep-whole',
+    label: 'Keep the selected faces whole',
+    words: 'no seams protect',
+    params: () => ({ mark: 'keepWhole' }),
+  }),
+  operate('markSeams', { id: 'may-go', label: 'Seams may go on the selected faces', words: 'allow', params: () => ({ mark: 'mayGo' }) }),
+  operate('markSeams', {
+    id: 'clear-marks',
+    label: 'Take the marks for seams off the selected faces',
+    words: 'wishes',
+    params: () => ({ mark: 'clear' }),
+  }),
+  operate('markDone', {
+    id: 'done',
+    label: 'Mark the selected as done',
+    params: () => ({ faces: selectedFaces() }),
+    blocked: () => noParts() ?? noSelection(),
+  }),
+  operate('markDone', {
+    id: 'undone',
+    label: 'Mark the selected as still to do',
+    words: 'unfinished reopen',
+    params: () => ({ faces: selectedFaces(), done: false }),
+    blocked: () => noParts() ?? noSelection() ?? noDone(),
+  }),
+  {
+    id: 'archive',
+    label: 'Save a job archive',
+    words: 'export backup',
+    changes: ['outside'],
+    run: () => deliverNow({ obj: false, glb: false, ply: false, guidePng: false, guideSvg: false, archive: true }),
+    blocked: noJob,
+  },
+  {
+    id: 'cancel',
+    label: 'Cancel what is running',
+    words: 'stop abort',
+    changes: ['bench'],
+    run: cancel,
+    blocked: () => (bench().progress ? null : 'nothing is running'),
+  },
+];

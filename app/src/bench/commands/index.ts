@@ -1,0 +1,30 @@
+import { notify } from '../../worker/client.ts';
+import type { Command } from './command.ts';
+import { editing } from './editing.ts';
+import { jigCommands } from './jigCommands.ts';
+import { selecting } from './selecting.ts';
+import { showing, taking } from './showing.ts';
+
+export type { Command } from './command.ts';
+export { packNow, selectedFaces, unwrapNow } from './editing.ts';
+export { overlaysNow } from './showing.ts';
+
+/** Every command of the bench. The command search, the keys and the buttons all read this list. */
+export const commands: readonly Command[] = [...editing, ...taking, ...selecting, ...showing, ...jigCommands];
+
+const byId = new Map(commands.map((command) => [command.id, command]));
+
+/** @throws Error for an id that no command has */
+export function commandOf(id: string): Command {
+  const command = byId.get(id);
+  if (!command) throw new Error(`no command ${id}`);
+  return command;
+}
+
+/** Runs a command by its id; one that has no effect now says why. */
+export function runCommand(id: string): void {
+  const command = commandOf(id);
+  const why = command.blocked?.() ?? null;
+  if (why) notify({ ok: false, sentence: `${command.label}: ${why}.`, code: 'nothing-to-do' }, true);
+  else void command.run();
+}

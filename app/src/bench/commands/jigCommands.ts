@@ -1,0 +1,56 @@
+import { operationFacts } from 'virtual:operation-facts';
+import { jigActions } from '../jigActions.ts';
+import { jigInHand, placeNow, useJigs } from '../jigs.ts';
+import { bench, noJob, type Command } from './command.ts';
+
+/** Something to do with the jig in hand. */
+const ofJigInHand = (id: string, label: string, words?: string): Command => {
+  const found = () => {
+    const row = jigInHand();
+    return row ? jigActions(row).find((one) => one.id === id) : undefined;
+  };
+  return {
+    id: `jig-${id}`,
+    label: `Jig in hand: ${label}`,
+    words,
+    changes: operationFacts.setJigState.changes,
+    run: () => found()?.act(),
+    blocked: () => noJob() ?? (jigInHand() ? (found() ? null : 'the jig in hand is not in a state for this') : 'take a jig in hand first, at the station Jigs'),
+  };
+};
+
+const placing = (way: 'draw' | 'surface', label: string): Command => ({
+  id: `jig-${way}`,
+  label,
+  words: 'projection place',
+  changes: ['bench'],
+  run: () => {
+    bench().goTo('jigs');
+    useJigs.setState({ placing: way });
+  },
+  blocked: noJob,
+});
+
+export const jigCommands: Command[] = [
+  {
+    id: 'jig-place',
+    label: 'Place a jig on the selected faces',
+    words: 'projection planar cylindrical spherical box',
+    changes: ['bench', ...operationFacts.addJigs.changes],
+    run: () => {
+      bench().goTo('jigs');
+      return placeNow();
+    },
+    blocked: noJob,
+  },
+  placing('draw', 'Draw a jig over the model'),
+  placing('surface', 'Place a jig on the surface'),
+  ofJigInHand('write', 'write to UVs', 'bake freeze projection'),
+  ofJigInHand('off', 'switch off'),
+  ofJigInHand('live', 'make live'),
+  ofJigInHand('give', 'give it the selected faces'),
+  ofJigInHand('take', 'take the selected faces from it'),
+  ofJigInHand('copy', 'copy to the other parts'),
+  ofJigInHand('copy-groups', 'copy to face groups of the same name'),
+  ofJigInHand('remove', 'remove, UVs stay', 'delete'),
+];

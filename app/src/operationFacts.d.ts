@@ -1,0 +1,6 @@
+declare module 'virtual:operation-facts' {
+  import type { ChangeKind, Need, OperationName } from '@jig-peel/core';
+  export const operationFacts: Readonly<
+    Record<OperationName, { readonly label: string; readonly words?: string; readonly changes: readonly ChangeKind[]; readonly needs?: Need }>
+  >;
+}
