@@ -5,7 +5,9 @@ const id = 'virtual:operation-facts';
 
 /** What menus and the command search say of each operation, without its algorithms: these run in workers and would double what the page has to load. */
 export function operationFacts(): Plugin {
-  const facts = Object.fromEntries([...operations.values()].map(({ name, label, words, changes, needs }) => [name, { label, words, changes, needs }]));
+  const facts = Object.fromEntries(
+    [...operations.values()].map(({ name, label, words, changes, needs, offered }) => [name, { label, words, changes, needs, offered }]),
+  );
   return {
     name: 'operation-facts',
     resolveId: (wanted) => (wanted === id ? `\0${id}` : null),

@@ -193,6 +193,8 @@ test('accessibility: no faults that axe finds on the jobs page and at each stati
   await benchReady(page);
   await page.getByRole('button', { name: 'Make a first layout' }).last().click();
   await settled(page);
+  // the divider says where it stands as soon as it has been measured
+  await expect(page.getByRole('separator', { name: 'Divider between the views' })).toHaveAttribute('aria-valuenow', /./);
   for (const theme of ['light', 'dark']) {
     for (const station of ['Intake', 'Jigs', 'Seams', 'Pack', 'Deliver']) {
       await page.getByRole('navigation', { name: 'Stations' }).getByRole('button', { name: station }).click();

@@ -72,6 +72,13 @@ const arrayTypes = new Map<string, new (data: ArrayBuffer) => JobArray>([
   ['u8', Uint8Array],
 ]);
 
+/** What a save took out of storage: steps and arrays by their keys, and the bytes of these. */
+interface Dropped {
+  steps: readonly string[];
+  arrays: readonly string[];
+  bytes: number;
+}
+
 /** What was read of a kept job. */
 export interface KeptHistory {
   entries: HistoryEntry[];
@@ -159,6 +166,7 @@ export class Keeper {
       return key;
     });
     const present = entries[index]!.job;
+    let gone: Dropped = { steps: [], arrays: [], bytes: 0 };
     await this.db.transaction('rw', this.db.jobs, this.db.steps, this.db.arrays, this.db.images, async () => {
       const stored = await this.db.jobs.get(this.jobId);
       const read = readRow(stored);
@@ -173,8 +181,8 @@ export class Keeper {
       const dropped = (before?.steps ?? []).filter((key) => !now.has(key));
       const images = new Set(before?.images ?? []);
       for (const step of newSteps) for (const key of step.arrays) if (key.startsWith(imageKey)) images.add(key.slice(imageKey.length));
-      const gone = dropped.length > 0 ? await this.dropSteps(dropped) : 0;
-      let bytes = before ? (before.bytes ?? (await sizeOf(this.jobId, this.db))) - gone : 0;
+      if (dropped.length > 0) gone = await this.dropSteps(dropped);
+      let bytes = before ? (before.bytes ?? (await sizeOf(this.jobId, this.db))) - gone.bytes : 0;
       if (!before || before.bytes !== undefined) {
         for (const { data } of newArrays.values()) bytes += data.byteLength;
         for (const { data } of newImages.values()) bytes += data.byteLength;
@@ -193,20 +201,38 @@ export class Keeper {
         ...(this.writer !== undefined ? { writer: this.writer } : before?.writer !== undefined ? { writer: before.writer } : {}),
       });
     });
-    for (const [array, key] of arrayKeys) this.arrayKeys.set(array, key);
+    for (const [array, key] of arrayKeys) {
+      this.arrayKeys.set(array, key);
+      this.readArrays.set(key, new WeakRef(array));
+    }
     for (const [entry, key] of stepKeys) {
       this.stepKeys.set(entry, key);
       this.readSteps.set(key, entry);
     }
+    this.forget(gone);
   }
 
-  /** Removes steps and the arrays that no other step of the job uses; returns the bytes of these. */
-  private async dropSteps(keys: string[]): Promise<number> {
+  /** What is not in storage any more is written again where it is needed again: an undo goes back to a change of the view that had been dropped. */
+  private forget({ steps, arrays }: Dropped): void {
+    for (const key of steps) {
+      const entry = this.readSteps.get(key);
+      if (entry) this.stepKeys.delete(entry);
+      this.readSteps.delete(key);
+    }
+    for (const key of arrays) {
+      const array = this.readArrays.get(key)?.deref();
+      if (array) this.arrayKeys.delete(array);
+      this.readArrays.delete(key);
+    }
+  }
+
+  /** Removes steps and the arrays that no other step of the job uses. */
+  private async dropSteps(keys: string[]): Promise<Dropped> {
     const gone = (await this.db.steps.bulkGet(keys)).filter((step): step is StepRow => step !== undefined);
     await this.db.steps.bulkDelete(keys);
     const candidates = new Set<string>();
     for (const step of gone) for (const key of step.arrays) candidates.add(key);
-    if (candidates.size === 0) return 0;
+    if (candidates.size === 0) return { steps: keys, arrays: [], bytes: 0 };
     // images are other jobs' too: those of this job that no step uses any more go with the job
     await this.db.steps
       .where('jobId')
@@ -214,7 +240,7 @@ export class Keeper {
       .each((step) => step.arrays.forEach((key) => candidates.delete(key)));
     const rows = await this.db.arrays.bulkGet([...candidates]);
     await this.db.arrays.bulkDelete([...candidates]);
-    return rows.reduce((sum, row) => sum + (row?.data.byteLength ?? 0), 0);
+    return { steps: keys, arrays: [...candidates], bytes: rows.reduce((sum, row) => sum + (row?.data.byteLength ?? 0), 0) };
   }
 
   /**

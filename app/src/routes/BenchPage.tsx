@@ -1,5 +1,6 @@
 import { Box, Button, LinearProgress, Paper, Typography } from '@mui/material';
 import { lazy, Suspense, useEffect, useRef, useState } from 'react';
+import { useHotkeys } from 'react-hotkeys-hook';
 import { Link, useParams } from 'react-router';
 import { CommandSearch } from '../bench/CommandSearch.tsx';
 import { Gauges } from '../bench/Gauges.tsx';
@@ -110,12 +111,18 @@ export default function BenchPage() {
       <KeyBindings />
       <CommandSearch />
       {keysOpen && (
-        <Suspense fallback={null}>
+        <Suspense fallback={<EscapeCloses />}>
           <KeysDialog />
         </Suspense>
       )}
     </Box>
   );
+}
+
+/** Escape is for a dialog that is on its way, too. */
+function EscapeCloses() {
+  useHotkeys('escape', () => useBench.getState().set({ dialog: null }));
+  return null;
 }
 
 /** New notices become snackbars; they stay in a list that the top bar shows. */

@@ -1,4 +1,4 @@
-import { Alert, Box, Button, Card, CardActionArea, IconButton, CircularProgress, Link as MuiLink, Typography, useTheme } from '@mui/material';
+import { Alert, Box, Button, Card, CardActionArea, IconButton, CircularProgress, Typography, useTheme } from '@mui/material';
 import DarkModeIcon from '@mui/icons-material/DarkModeOutlined';
 import DeleteIcon from '@mui/icons-material/DeleteOutlined';
 import FileOpenIcon from '@mui/icons-material/FileOpenOutlined';
@@ -285,9 +285,14 @@ export function JobsPage() {
         <Room />
         <Typography variant="caption" color="text.secondary" component="p" sx={{ mt: 4 }}>
           A first look: open{' '}
-          <MuiLink component="button" onClick={() => void openSample('skerry-quay.jigpeel', 'Skerry Quay')}>
+          <Button
+            variant="text"
+            size="small"
+            sx={{ p: 0, minWidth: 0, minHeight: 0, verticalAlign: 'baseline' }}
+            onClick={() => void openSample('skerry-quay.jigpeel', 'Skerry Quay')}
+          >
             Skerry Quay
-          </MuiLink>
+          </Button>
           , click an edge of the seal and press X.
         </Typography>
       </Box>

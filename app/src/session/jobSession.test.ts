@@ -10,14 +10,13 @@ import {
   partOf,
   placeJig,
   replay,
-  type ChangeKind,
   type History,
   type Job,
   type OperationName,
   type ParamsOf,
-  type Part,
 } from '@jig-peel/core';
-import { hashOf, openBench, type Bench } from './testing.ts';
+import { Keeper } from '../keep/db.ts';
+import { changesBetween, hashOf, openBench, type Bench } from './testing.ts';
 
 const open: Bench[] = [];
 /** A session with a ball of 384 faces, or what else is asked for. */
@@ -42,42 +41,6 @@ async function done<N extends OperationName>(one: Bench, name: N, params: Params
   const outcome = await one.session.run(name, params, true);
   if (!outcome.ok) throw new Error(`${name}: ${outcome.sentence}`);
   await one.session.idle();
-}
-
-/** Which kinds of change lie between two jobs. */
-function changesBetween(a: Job, b: Job): Set<ChangeKind> {
-  const found = new Set<ChangeKind>();
-  const note = (kind: ChangeKind, pick: (job: Job) => unknown) => {
-    if (hashOf({ it: pick(a) } as never) !== hashOf({ it: pick(b) } as never)) found.add(kind);
-  };
-  const stay = new Set(a.parts.map(({ id }) => id).filter((id) => b.parts.some((part) => part.id === id)));
-  const partsOf = (pick: (part: Part) => unknown) => (job: Job) => job.parts.filter(({ id }) => stay.has(id)).map((part) => [part.id, pick(part)]);
-  note(
-    'mesh',
-    partsOf((part) => part.mesh),
-  );
-  note(
-    'seams',
-    partsOf((part) => part.uvSets.map((set) => islandsOf(part.mesh, set).states)),
-  );
-  note(
-    'uvs',
-    partsOf((part) => part.uvSets.map((set) => [[...set.cornerUv].map((id) => [set.uv[id * 2], set.uv[id * 2 + 1]]).join(), set.unplaced])),
-  );
-  note('jigs', (job) => job.jigs ?? []);
-  note('images', (job) => [job.images.map(({ id }) => id), partsOf(({ imageId, placement }) => [imageId, placement])(job)]);
-  note('marks', (job) => [
-    job.savedSelections ?? [],
-    partsOf(({ done, seamMarks, mesh, uvSets }) => [
-      done ? [...done].join() : '',
-      seamMarks ? [...seamMarks].join() : '',
-      uvSets.map((set) => [...mesh.corners].map((_, c) => set.pins[set.cornerUv[c]!]).join()),
-    ])(job),
-  ]);
-  note('settings', (job) => [job.settings, job.name]);
-  note('parts', (job) => job.parts.map(({ id, name, uvSets, activeUv }) => [id, name, uvSets.map((set) => set.name), activeUv]));
-  note('view', (job) => [job.selection, job.selectedParts ?? [], job.activePart, partsOf(({ hidden, away }) => [hidden ? [...hidden].join() : '', away])(job)]);
-  return found;
 }
 
 const png = () => encode({ width: 2, height: 2, data: new Uint8Array(16).fill(120), channels: 4 });
@@ -305,6 +268,35 @@ describe('changes of the view', () => {
     open.push(again);
     await again.session.load('job-1');
     expect([...present(again).selection.ids]).toEqual([7]);
+  });
+});
+
+describe('an undo to a change of the view that storage had dropped', () => {
+  it('is kept with all that it holds', async () => {
+    const one = await bench();
+    await done(one, 'select', { kind: 'faces', ids: [1] });
+    await done(one, 'selectBy', { way: 'grow', kind: 'faces' });
+    await done(one, 'hide', { what: 'selected' });
+    await done(one, 'selectBy', { way: 'all', kind: 'faces' });
+    const last = hashOf(present(one));
+    for (let k = 0; k < 3; k++) {
+      await one.session.undo();
+      await one.session.idle();
+    }
+    const at = hashOf(present(one));
+    for (const [want, moves] of [
+      [at, 0],
+      [last, 3],
+    ] as const) {
+      for (let k = 0; k < moves; k++) {
+        await one.session.redo();
+        await one.session.idle();
+      }
+      await one.session.settle();
+      const again = await new Keeper('job-1', one.database).load();
+      expect(again!.missing).toBe(0);
+      expect(hashOf(again!.entries[again!.index]!.job)).toBe(want);
+    }
   });
 });
 

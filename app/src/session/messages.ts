@@ -65,7 +65,8 @@ export interface JobSummary {
   /** Names of kept selections. */
   saved: string[];
   intake: readonly string[];
-  history: { sentence: string; operation: string; time: number }[];
+  /** `view`: it changed only what is selected or shown, and is not kept over a reload unless it is the newest. */
+  history: { sentence: string; operation: string; time: number; view?: boolean }[];
   historyIndex: number;
 }
 

@@ -127,7 +127,12 @@ const fields: { [K in Field]: { of: (job: Job) => readonly unknown[]; make: (job
   intake: { of: (job) => [job.intake], make: (job) => job.intake },
 };
 
-const lineOf = onceFor(({ sentence, operation, time }: HistoryEntry): JobSummary['history'][number] => ({ sentence, operation, time }));
+const lineOf = onceFor(({ sentence, operation, time, view }: HistoryEntry): JobSummary['history'][number] => ({
+  sentence,
+  operation,
+  time,
+  ...(view ? { view } : {}),
+}));
 
 /** What was told of a job last, so that only what has changed since is told again. */
 export class SummaryTeller {

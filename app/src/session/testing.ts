@@ -1,4 +1,4 @@
-import { contentHash, kindOf, pack, type Job } from '@jig-peel/core';
+import { contentHash, islandsOf, kindOf, pack, type ChangeKind, type Job, type Part } from '@jig-peel/core';
 import { JobDatabase } from '../keep/db.ts';
 import type { WorkerEvent } from './messages.ts';
 import { JobSession } from './jobSession.ts';
@@ -79,4 +79,40 @@ export function hashOf(job: Job): string {
   );
   // what is left out and what is undefined are the same
   return contentHash(new TextEncoder().encode(JSON.stringify(plain)));
+}
+
+/** Which kinds of change lie between two jobs. */
+export function changesBetween(a: Job, b: Job): Set<ChangeKind> {
+  const found = new Set<ChangeKind>();
+  const note = (kind: ChangeKind, pick: (job: Job) => unknown) => {
+    if (hashOf({ it: pick(a) } as never) !== hashOf({ it: pick(b) } as never)) found.add(kind);
+  };
+  const stay = new Set(a.parts.map(({ id }) => id).filter((id) => b.parts.some((part) => part.id === id)));
+  const partsOf = (pick: (part: Part) => unknown) => (job: Job) => job.parts.filter(({ id }) => stay.has(id)).map((part) => [part.id, pick(part)]);
+  note(
+    'mesh',
+    partsOf((part) => part.mesh),
+  );
+  note(
+    'seams',
+    partsOf((part) => part.uvSets.map((set) => islandsOf(part.mesh, set).states)),
+  );
+  note(
+    'uvs',
+    partsOf((part) => part.uvSets.map((set) => [[...set.cornerUv].map((id) => [set.uv[id * 2], set.uv[id * 2 + 1]]).join(), set.unplaced])),
+  );
+  note('jigs', (job) => job.jigs ?? []);
+  note('images', (job) => [job.images.map(({ id }) => id), partsOf(({ imageId, placement }) => [imageId, placement])(job)]);
+  note('marks', (job) => [
+    job.savedSelections ?? [],
+    partsOf(({ done, seamMarks, mesh, uvSets }) => [
+      done ? [...done].join() : '',
+      seamMarks ? [...seamMarks].join() : '',
+      uvSets.map((set) => [...mesh.corners].map((_, c) => set.pins[set.cornerUv[c]!]).join()),
+    ])(job),
+  ]);
+  note('settings', (job) => [job.settings, job.name]);
+  note('parts', (job) => job.parts.map(({ id, name, uvSets, activeUv }) => [id, name, uvSets.map((set) => set.name), activeUv]));
+  note('view', (job) => [job.selection, job.selectedParts ?? [], job.activePart, partsOf(({ hidden, away }) => [hidden ? [...hidden].join() : '', away])(job)]);
+  return found;
 }

@@ -8,7 +8,8 @@ import type { Outcome, RefusalCode, Sent } from '../session/messages.ts';
 import type { OperationName, ParamsOf, ReportOf } from '@jig-peel/core';
 
 interface Core {
-  worker: Worker;
+  /** Null where the session is in this thread, as in tests. */
+  worker: Worker | null;
   api: Comlink.Remote<CoreApi>;
 }
 
@@ -63,7 +64,7 @@ function answering(remote: Comlink.Remote<CoreApi>): Comlink.Remote<CoreApi> {
 
 /** A new worker takes the place of one that has ended, and opens the job from what is kept. */
 function again(gone: Core): void {
-  gone.worker.terminate();
+  gone.worker?.terminate();
   core = null;
   for (const refuse of [...waiting]) refuse(new Error(endedWords));
   waiting.clear();
@@ -88,7 +89,12 @@ let running = 0;
 export const operationsRunning = () => running;
 
 /** Ends the core worker as the browser may; for tests. */
-export const endCore = () => core?.worker.terminate();
+export const endCore = () => core?.worker?.terminate();
+
+/** Puts a session in this thread in the place of the worker; for tests. */
+export function attachSession(session: object): void {
+  core = { worker: null, api: session as Comlink.Remote<CoreApi> };
+}
 
 /** The answer, or the words why there is none. */
 export async function outcomeOf<R>(asked: Promise<Outcome<R>>): Promise<Outcome<R>> {
@@ -102,9 +108,7 @@ export async function outcomeOf<R>(asked: Promise<Outcome<R>>): Promise<Outcome<
 /** Cancels what the bar shows, or what was begun last. */
 export function cancel(): void {
   board.cancel(useBench.getState().progress?.slot);
-  void coreApi()
-    .cancel()
-    .catch(() => {});
+  void Promise.resolve(coreApi().cancel()).catch(() => {});
 }
 
 /** Deep in its work the session cannot tell of it at first: the bar comes all the same. */

@@ -1,5 +1,7 @@
 import { notify } from '../../worker/client.ts';
-import type { Command } from './command.ts';
+import { operationFacts } from 'virtual:operation-facts';
+import type { OperationName } from '@jig-peel/core';
+import { operate, type Command } from './command.ts';
 import { editing } from './editing.ts';
 import { jigCommands } from './jigCommands.ts';
 import { selecting } from './selecting.ts';
@@ -9,8 +11,13 @@ export type { Command } from './command.ts';
 export { packNow, selectedFaces, unwrapNow } from './editing.ts';
 export { overlaysNow } from './showing.ts';
 
+/** What operations offer by themselves. */
+const offered: Command[] = (Object.keys(operationFacts) as OperationName[]).flatMap((name) =>
+  (operationFacts[name].offered ?? []).map(({ id, label, words, params }) => operate(name, { id, label, words, params: () => params })),
+);
+
 /** Every command of the bench. The command search, the keys and the buttons all read this list. */
-export const commands: readonly Command[] = [...editing, ...taking, ...selecting, ...showing, ...jigCommands];
+export const commands: readonly Command[] = [...editing, ...taking, ...selecting, ...showing, ...jigCommands, ...offered];
 
 const byId = new Map(commands.map((command) => [command.id, command]));
 
