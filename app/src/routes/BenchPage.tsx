@@ -7,8 +7,6 @@ import { Gauges } from '../bench/Gauges.tsx';
 import { KeyBindings } from '../bench/KeyBindings.tsx';
 import { StationRail } from '../bench/StationRail.tsx';
 import { TopBar } from '../bench/TopBar.tsx';
-import { DeliverPanel } from '../bench/stations/DeliverPanel.tsx';
-import { IntakePanel } from '../bench/stations/IntakePanel.tsx';
 import { JigsPanel } from '../bench/stations/JigsPanel.tsx';
 import { PackPanel } from '../bench/stations/PackPanel.tsx';
 import { SeamsPanel } from '../bench/stations/SeamsPanel.tsx';
@@ -22,6 +20,12 @@ import { cancel, codeOf, coreApi, outcomeOf, redo, undo } from '../worker/client
 
 /** Loaded when it is opened first. */
 const KeysDialog = lazy(() => import('../bench/KeysDialog.tsx'));
+
+/** The first and the last station come a moment after the bench, or when they are asked for. */
+const later = { intake: () => import('../bench/stations/IntakePanel.tsx'), deliver: () => import('../bench/stations/DeliverPanel.tsx') };
+const IntakePanel = lazy(later.intake);
+const DeliverPanel = lazy(later.deliver);
+const laterAfter = 1500;
 
 const panels = { intake: IntakePanel, jigs: JigsPanel, seams: SeamsPanel, pack: PackPanel, deliver: DeliverPanel };
 
@@ -57,6 +61,11 @@ export default function BenchPage() {
         .catch(() => {});
     };
   }, [jobId]);
+
+  useEffect(() => {
+    const timer = setTimeout(() => void Promise.all([later.intake(), later.deliver()]).catch(() => {}), laterAfter);
+    return () => clearTimeout(timer);
+  }, []);
 
   const unsaved = useBench((s) => s.unsaved !== null);
   useEffect(() => {
@@ -102,7 +111,7 @@ export default function BenchPage() {
           sx={{ width: 300, flex: 'none', overflowY: 'auto', borderRight: 1, borderColor: 'divider', bgcolor: 'background.default', p: 1.25 }}
         >
           <LiveAsk />
-          {summary ? <PanelOf /> : null}
+          <Suspense fallback={null}>{summary ? <PanelOf /> : null}</Suspense>
         </Box>
         <Views />
       </Box>

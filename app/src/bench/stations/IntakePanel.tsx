@@ -82,7 +82,7 @@ function UvStateList() {
 }
 
 /** What came in: parts, the state of their UVs, the image shown on each, what was read and passed over. */
-export function IntakePanel() {
+export default function IntakePanel() {
   const summary = useBench((s) => s.summary)!;
   const layout = useBench((s) => s.layout);
   const active = summary.parts.find((part) => part.id === summary.activePart)!;
