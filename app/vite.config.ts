@@ -14,9 +14,8 @@ export default defineConfig({
   worker: { format: 'es' },
   build: {
     target: 'es2022',
+    modulePreload: { polyfill: false },
     chunkSizeWarningLimit: 1600,
-    // schemas that a page does not use are left out of it: making one has no effect by itself
-    rolldownOptions: { treeshake: { manualPureFunctions: ['z'] } },
   },
   optimizeDeps: { include: ['comlink', 'three', '@react-three/fiber', 'three-mesh-bvh', '@gltf-transform/core', '@gltf-transform/extensions'] },
 });

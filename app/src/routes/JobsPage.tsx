@@ -4,13 +4,13 @@ import DeleteIcon from '@mui/icons-material/DeleteOutlined';
 import FileOpenIcon from '@mui/icons-material/FileOpenOutlined';
 import LightModeIcon from '@mui/icons-material/LightModeOutlined';
 import { useQuery } from '@tanstack/react-query';
-import { useLiveQuery } from 'dexie-react-hooks';
+import { useLiveQuery } from '../keep/useLiveQuery.ts';
 import { snackbars } from '../notices/snackbars.ts';
 import { useEffect, useState } from 'react';
 import { useDropzone } from 'react-dropzone';
 import { useNavigate } from 'react-router';
 import * as z from 'zod/mini';
-import { binJob, binTime, deleteJob, emptyOldBin, listJobs, putBackJob, restoreJob, sizeOf } from '../keep/db.ts';
+import { binJob, emptyOldBin, listJobs, putBackJob, restoreJob } from '../keep/db.ts';
 import type { JobRow, ReadRow } from '../keep/rows.ts';
 import { wordsOf } from '../session/words.ts';
 import { hasWebGl } from '../bench/views/webgl.ts';
@@ -18,6 +18,8 @@ import { formKinds, type FormKind } from '@jig-peel/core';
 import { useBench } from '../store/bench.ts';
 import { usePreferences } from '../store/preferences.ts';
 import { coreApi, outcomeOf } from '../worker/client.ts';
+import { Bin, type Binned } from './Bin.tsx';
+import { megabytes } from './megabytes.ts';
 
 const samplesSchema = z.array(z.object({ file: z.string(), name: z.string(), kind: z.enum(['job', 'model']), about: z.string() }));
 
@@ -27,6 +29,7 @@ async function fetchSamples() {
   return samplesSchema.parse(await response.json());
 }
 
+const readJobs = () => listJobs().catch(() => 'unreadable' as const);
 const freshId = () => crypto.randomUUID().slice(0, 8);
 
 /** The start page: open a model, go on with a kept job, or try a sample. */
@@ -36,7 +39,7 @@ export function JobsPage() {
   const { mode, setMode } = usePreferences();
   const [busy, setBusy] = useState<string | null>(null);
   const [trouble, setTrouble] = useState<string | null>(null);
-  const rows = useLiveQuery(() => listJobs().catch(() => 'unreadable' as const), []);
+  const rows = useLiveQuery(readJobs);
   const { jobs, bin, damaged } = sorted(rows === 'unreadable' ? [] : rows);
   useEffect(() => void emptyOldBin().catch(() => {}), []);
   const samples = useQuery({ queryKey: ['samples'], queryFn: fetchSamples });
@@ -281,7 +284,7 @@ export function JobsPage() {
             </Card>
           ))}
         </Box>
-        <Bin rows={bin} change={change} />
+        {bin.length > 0 && <Bin rows={bin} change={change} />}
         <Room />
         <Typography variant="caption" color="text.secondary" component="p" sx={{ mt: 4 }}>
           A first look: open{' '}
@@ -313,13 +316,6 @@ function sorted(rows: ReadRow[] | undefined): { jobs: JobRow[]; bin: Binned[]; d
   return out;
 }
 
-interface Binned {
-  id: string;
-  name: string;
-  removed: number;
-  bytes: number | undefined;
-}
-
 /** Is any tab working on it, or waiting to? */
 async function openElsewhere(id: string): Promise<boolean> {
   const locks = (navigator as { locks?: LockManager }).locks;
@@ -327,67 +323,6 @@ async function openElsewhere(id: string): Promise<boolean> {
   await coreApi().letGo(id);
   const all = await locks?.query();
   return all?.held?.some(({ name }) => name === `jig-peel/job/${id}`) ?? false;
-}
-
-/** Removed jobs wait here for thirty days. */
-function Bin({ rows, change }: { rows: Binned[]; change: (work: () => Promise<unknown>) => Promise<boolean> }) {
-  const [open, setOpen] = useState(false);
-  const sizes = useLiveQuery(
-    async () => (open ? new Map(await Promise.all(rows.map(async ({ id, bytes }) => [id, bytes ?? (await sizeOf(id))] as const))) : new Map<string, number>()),
-    [open, rows.map(({ id }) => id).join()],
-  );
-  if (rows.length === 0) return null;
-  const total = [...(sizes?.values() ?? [])].reduce((sum, bytes) => sum + bytes, 0);
-  return (
-    <Box component="section" aria-label="Bin" sx={{ mt: 3 }}>
-      <Button color="inherit" startIcon={<DeleteIcon />} aria-expanded={open} onClick={() => setOpen(!open)}>
-        Bin: {rows.length} {rows.length === 1 ? 'job' : 'jobs'}
-        {open && sizes ? `, ${megabytes(total)}` : ''}
-      </Button>
-      {open && (
-        <>
-          <Typography variant="caption" color="text.secondary" component="p" sx={{ mb: 1 }}>
-            A job waits here for 30 days, then it is deleted for good.
-          </Typography>
-          <Box component="ul" sx={{ m: 0, p: 0, listStyle: 'none', display: 'grid', gap: 0.5 }}>
-            {rows.map(({ id, name, removed }) => (
-              <Box component="li" key={id} sx={{ display: 'flex', alignItems: 'center', gap: 1 }}>
-                <Typography noWrap sx={{ minWidth: 220 }}>
-                  {name}
-                </Typography>
-                <Typography variant="figure" color="text.secondary" sx={{ minWidth: 80, textAlign: 'right' }}>
-                  {sizes?.has(id) ? megabytes(sizes.get(id)!) : ''}
-                </Typography>
-                <Typography variant="caption" color="text.secondary" sx={{ minWidth: 130 }}>
-                  {Math.max(1, Math.ceil((removed + binTime - Date.now()) / 86_400_000))} days left
-                </Typography>
-                <Button size="small" variant="outlined" aria-label={`Put ${name} back`} onClick={() => void change(() => putBackJob(id))}>
-                  Put back
-                </Button>
-                <Button size="small" color="error" aria-label={`Delete ${name} for good`} onClick={() => void change(() => deleteJob(id))}>
-                  Delete for good
-                </Button>
-              </Box>
-            ))}
-          </Box>
-          {rows.length > 1 && (
-            <Button
-              size="small"
-              color="error"
-              sx={{ mt: 1 }}
-              onClick={() =>
-                void change(async () => {
-                  for (const { id } of rows) await deleteJob(id);
-                })
-              }
-            >
-              Delete all of them for good
-            </Button>
-          )}
-        </>
-      )}
-    </Box>
-  );
 }
 
 /** Room used and left in this browser. */
@@ -402,8 +337,6 @@ function Room() {
     </Typography>
   );
 }
-
-const megabytes = (bytes: number) => (bytes < 2 ** 30 ? `${(bytes / 2 ** 20).toFixed(bytes < 2 ** 20 * 10 ? 1 : 0)} MB` : `${(bytes / 2 ** 30).toFixed(1)} GB`);
 
 function ago(time: number): string {
   const minutes = Math.round((Date.now() - time) / 60_000);
