@@ -118,6 +118,8 @@ async function everyOperation(one: Bench, each: (name: OperationName, before: Jo
   await run('makeForm', { kind: 'box' });
   await run('seams', { by: 'crease', angle: 40 });
   await run('joinAdvice', { island: 0 });
+  await run('select', { kind: 'islands', ids: [0, 1, 2] });
+  await run('alignIslands', { side: 'bottom' });
   const { layoutPair } = neighbours(present(one));
   await run('join', layoutPair);
   await idle('repair', {});

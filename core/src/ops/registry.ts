@@ -7,6 +7,7 @@ import { activatePart, placeImage, renameJob, settings, showImage } from './jobO
 import { assignMaterial, renamePart, repair, selectNamed, starterForm, uvSets } from './intake.ts';
 import { addImages, removeImage } from './images.ts';
 import { layTouched, openSeams } from './follow.ts';
+import { alignIslands } from './alignIslands.ts';
 import { check, guide, info } from './look.ts';
 import { settingValue, type Operation } from './operation.ts';
 import { density, pack } from './pack.ts';
@@ -64,6 +65,7 @@ const list = [
   firstLayout,
   openSeams,
   layTouched,
+  alignIslands,
   pack,
   density,
   settings,
