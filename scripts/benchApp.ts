@@ -241,6 +241,85 @@ if (wanted('propose')) {
   await page.close();
 }
 
+// whole parts, small and large: opening, a cut, undo, packing, delivery, opening again
+const goals: Record<
+  number,
+  { open: number; measured: number; cut: number; first: number; final: number; undo: number; pack: number; deliver: number; again: number; frame: number }
+> = {
+  20_000: { open: 500, measured: 1500, cut: 50, first: 100, final: 400, undo: 50, pack: 200, deliver: 1000, again: 500, frame: 50 },
+  250_000: { open: 1500, measured: 4000, cut: 150, first: 800, final: 8000, undo: 100, pack: 1000, deliver: 6000, again: 1500, frame: 50 },
+  1_000_000: { open: 4000, measured: 15_000, cut: 500, first: 3000, final: 60_000, undo: 300, pack: 3000, deliver: 25_000, again: 3000, frame: 100 },
+};
+for (const triangles of wanted('large') ? (process.env.SIZES ?? '20000,250000').split(',').map(Number) : []) {
+  const goal = goals[triangles]!;
+  const size = triangles >= 1e6 ? `${triangles / 1e6}M triangles` : `${triangles / 1000}k triangles`;
+  const bytes = objText(bumpyDisk(triangles));
+  const now = (page: Page) => page.evaluate(() => performance.now());
+  const [opened, measured, again] = [[] as number[], [] as number[], [] as number[]];
+  let page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+  for (let k = 0; k < (triangles > 100_000 ? 2 : 4); k++) {
+    await page.goto(`http://localhost:${(address as { port: number }).port}/`);
+    await page.waitForTimeout(3500);
+    const start = Date.now();
+    await drop(page, [{ name: 'sheet.obj', bytes }]);
+    await benchReady(page);
+    opened.push(Date.now() - start);
+    await settled(page);
+    measured.push(Date.now() - start);
+    const reload = Date.now();
+    await page.reload();
+    await benchReady(page);
+    again.push(Date.now() - reload);
+    await settled(page);
+  }
+  note('open a file, first picture and ready to pick', size, opened, goal.open);
+  note('open a file, all measured', size, measured, goal.measured);
+  note('reload a kept job, ready to pick', size, again, goal.again);
+  await page.waitForTimeout(4000);
+  await page.evaluate(
+    'window.gap_ = 0; window.last_ = performance.now(); requestAnimationFrame(function step(now) { window.gap_ = Math.max(window.gap_, now - window.last_); window.last_ = now; requestAnimationFrame(step); })',
+  );
+  const edit = (name: string, params: object) =>
+    page.evaluate(([n, p]) => (window as unknown as { jigPeel: { edit(n: unknown, p: unknown): Promise<{ ok: boolean }> } }).jigPeel.edit(n, p), [
+      name,
+      params,
+    ] as const);
+  const [cuts, finals, undone, packed] = [[] as number[], [] as number[], [] as number[], [] as number[]];
+  for (let k = 0; k < (triangles > 100_000 ? 2 : 5); k++) {
+    await forget(page);
+    const start = await now(page);
+    await edit('cut', { edges: [Math.round(triangles * (0.61 + 0.03 * k)), Math.round(triangles * (0.71 + 0.03 * k))] });
+    await settled(page);
+    const shown = (await measures(page, 'layout on stage')).map(({ end }) => end - start);
+    cuts.push(shown[0]!);
+    finals.push(shown.at(-1)!);
+    await forget(page);
+    const before = await now(page);
+    await page.keyboard.press('Control+z');
+    await page.waitForFunction(() => performance.getEntriesByName('layout on stage').length > 0, null, { polling, timeout: 60_000 });
+    undone.push((await measures(page, 'layout on stage'))[0]!.end - before);
+    await settled(page);
+  }
+  note('cut, seam and first shape shown', size, cuts, goal.first);
+  note('cut, the island laid out again, shown', size, finals, goal.final);
+  note('undo, shown', size, undone, goal.undo);
+  for (let k = 0; k < 2; k++) {
+    const start = await now(page);
+    await edit('pack', { parts: 'active', margin: 4 + k });
+    packed.push((await now(page)) - start);
+    await settled(page);
+  }
+  note('pack one island', size, packed, goal.pack);
+  note('longest time without a frame, in all of this', size, [(await page.evaluate('window.gap_')) as number], goal.frame);
+  await page.keyboard.press('Shift+Digit8');
+  const start = Date.now();
+  const download = page.waitForEvent('download', { timeout: 120_000 });
+  await page.keyboard.press('Control+Enter');
+  await download;
+  note('deliver OBJ and GLB, read back', size, [Date.now() - start], goal.deliver);
+  await page.close();
+}
+
 await browser.close();
 server.close();
 const row = (r: (typeof rows)[number]) =>
