@@ -256,7 +256,7 @@ for (const triangles of wanted('large') ? (process.env.SIZES ?? '20000,250000').
   const bytes = objText(bumpyDisk(triangles));
   const now = (page: Page) => page.evaluate(() => performance.now());
   const [opened, measured, again] = [[] as number[], [] as number[], [] as number[]];
-  let page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+  const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
   for (let k = 0; k < (triangles > 100_000 ? 2 : 4); k++) {
     await page.goto(`http://localhost:${(address as { port: number }).port}/`);
     await page.waitForTimeout(3500);

@@ -40,7 +40,7 @@ export default function BenchPage() {
 
   useEffect(() => {
     let current = true;
-    void outcomeOf(coreApi().load(jobId)).then((outcome) => {
+    void outcomeOf(coreApi().load(jobId, useBench.getState().summary?.id === jobId)).then((outcome) => {
       if (!current) return;
       setTrouble(outcome.ok || codeOf(outcome) === 'cancelled' ? null : outcome.sentence);
       const { missing, left } = outcome.ok ? outcome.report : { missing: 0, left: 0 };

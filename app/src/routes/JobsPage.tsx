@@ -17,6 +17,7 @@ import { hasWebGl } from '../bench/views/webgl.ts';
 import { formKinds, type FormKind } from '@jig-peel/core';
 import { useBench } from '../store/bench.ts';
 import { usePreferences } from '../store/preferences.ts';
+import { isThrifty } from '../thrift.ts';
 import { coreApi, outcomeOf } from '../worker/client.ts';
 import { Bin, type Binned } from './Bin.tsx';
 import { megabytes } from './megabytes.ts';
@@ -30,6 +31,8 @@ async function fetchSamples() {
 }
 
 const readJobs = () => listJobs().catch(() => 'unreadable' as const);
+/** Ms after which the page gets ready for a job. */
+const readyAfter = 800;
 const freshId = () => crypto.randomUUID().slice(0, 8);
 
 /** The start page: open a model, go on with a kept job, or try a sample. */
@@ -42,6 +45,15 @@ export function JobsPage() {
   const rows = useLiveQuery(readJobs);
   const { jobs, bin, damaged } = sorted(rows === 'unreadable' ? [] : rows);
   useEffect(() => void emptyOldBin().catch(() => {}), []);
+  useEffect(() => {
+    if (isThrifty()) return;
+    // what every job needs is there before the first is chosen
+    const timer = setTimeout(() => {
+      coreApi();
+      void import('./BenchPage.tsx').catch(() => {});
+    }, readyAfter);
+    return () => clearTimeout(timer);
+  }, []);
   const samples = useQuery({ queryKey: ['samples'], queryFn: fetchSamples });
 
   const open = async (files: { name: string; bytes: Uint8Array }[], label: string, name?: string) => {

@@ -109,6 +109,11 @@ export class JobSession {
     this.previews = new Previews(this.mirror.meshIds);
   }
 
+  /** Whether an operation, an opening or a delivery is under way. */
+  get isWorking(): boolean {
+    return this.works.count > 0;
+  }
+
   /** Gets the worker of the unwrapping that follows cuts ready for its first. */
   warm(): void {
     this.livePool.warm();
@@ -159,12 +164,14 @@ export class JobSession {
     await this.held.settle();
   }
 
-  /** Brings a kept job back with its history. */
-  load(id: string): Promise<Outcome<{ id: string; missing: number; left: number }>> {
+  /** Brings a kept job back with its history. @param shown the screen shows it already, e.g. since it was opened */
+  load(id: string, shown = false): Promise<Outcome<{ id: string; missing: number; left: number }>> {
     return attempt(async () => {
       if (this.history?.present.id === id) {
-        this.forget();
-        this.show();
+        if (!shown) {
+          this.forget();
+          this.show();
+        }
         this.tell({ kind: 'owner', owner: this.held.isMine ? 'mine' : 'others', how: 'busy' });
         return { ok: true, sentence: 'Here it is', report: { id, missing: 0, left: this.history.entries.length } };
       }

@@ -1,4 +1,4 @@
-import { JigError, type Context } from '@jig-peel/core';
+import { islandsOf, JigError, packLayout, type Context } from '@jig-peel/core';
 import { CancelBoard } from './pool/cancelBoard.ts';
 import type { MeshIds } from './mirror.ts';
 import type { WorkerPool } from './pool/workerPool.ts';
@@ -28,6 +28,11 @@ export class Works {
     private readonly meshIds: MeshIds,
     readonly board = new CancelBoard(),
   ) {}
+
+  /** How many are under way. */
+  get count(): number {
+    return this.list.length;
+  }
 
   async run<T>(work: (context: Context) => Promise<T>): Promise<T> {
     const mine = new Work(this.pool, this.meshIds, this.board, () => this.show());
@@ -97,6 +102,8 @@ class Work {
         return this.pool.solve(tasks, context, { cancel: this.board.flag(this.slot) });
       },
       pack: (mesh, set, options, context) => {
+        // one island has one best place: that is worked out sooner than the mesh is sent
+        if (islandsOf(mesh, set).count === 1) return Promise.resolve(packLayout(mesh, set, options, context));
         this.usesPool = true;
         const asked = { mesh: { id: this.meshIds.of(mesh), mesh }, cancel: this.board.flag(this.slot), progress: context.progress };
         return this.pool.run('pack', { set, options }, asked);

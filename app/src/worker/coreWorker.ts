@@ -55,8 +55,10 @@ const api = {
       },
     );
     if (!warms) return;
-    setTimeout(() => warmUp(), 0);
-    setTimeout(() => session!.warm(), 2000);
+    // not beside an opening: that one has the machine for itself
+    const whenIdle = (work: () => void, ms: number) => setTimeout(() => (theSession().isWorking ? whenIdle(work, 300) : work()), ms);
+    whenIdle(warmUp, 300);
+    whenIdle(() => theSession().warm(), 2000);
   },
 
   open: (...asked: Parameters<JobSession['open']>) => theSession().open(...asked),

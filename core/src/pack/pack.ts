@@ -316,31 +316,47 @@ function collect(mesh: Mesh, set: UvSet, width: number, height: number, wanted: 
   const islands = islandsOf(mesh, set);
   const all = trianglesOf(mesh);
   const items: Item[] = [];
+  /** The island that a UV point was taken for last. */
+  const takenBy = new Int32Array(set.uv.length / 2).fill(-1);
   for (let i = 0; i < islands.count; i++) {
     if (!wanted(i)) continue;
-    const coordinates: number[] = [];
-    const points = new Set<number>();
+    let count = 0;
+    for (let k = islands.start[i]!; k < islands.start[i + 1]!; k++) count += all.faceStart[islands.faces[k]! + 1]! - all.faceStart[islands.faces[k]!]!;
+    if (count === 0) continue;
+    const triangles = new Float64Array(count * 6);
+    const points: number[] = [];
     let [minX, minY, maxX, maxY] = [Infinity, Infinity, -Infinity, -Infinity];
     let area = 0;
+    let at = 0;
     for (let k = islands.start[i]!; k < islands.start[i + 1]!; k++) {
       const f = islands.faces[k]!;
-      for (let c = mesh.faceStart[f]!; c < mesh.faceStart[f + 1]!; c++) points.add(set.cornerUv[c]!);
-      for (let t = all.faceStart[f]!; t < all.faceStart[f + 1]!; t++) {
+      for (let c = mesh.faceStart[f]!; c < mesh.faceStart[f + 1]!; c++) {
+        const id = set.cornerUv[c]!;
+        if (takenBy[id] === i) continue;
+        takenBy[id] = i;
+        points.push(id);
+      }
+      for (let t = all.faceStart[f]!; t < all.faceStart[f + 1]!; t++, at += 6) {
         for (let v = 0; v < 3; v++) {
           const id = set.cornerUv[all.corners[t * 3 + v]!]! * 2;
-          coordinates.push(set.uv[id]! * width, set.uv[id + 1]! * height);
+          const x = set.uv[id]! * width;
+          const y = set.uv[id + 1]! * height;
+          triangles[at + v * 2] = x;
+          triangles[at + v * 2 + 1] = y;
+          if (x < minX) minX = x;
+          if (x > maxX) maxX = x;
+          if (y < minY) minY = y;
+          if (y > maxY) maxY = y;
         }
-        const at = coordinates.length - 6;
-        const [x0, y0, x1, y1, x2, y2] = [0, 1, 2, 3, 4, 5].map((d) => coordinates[at + d]!) as [number, number, number, number, number, number];
-        area += Math.abs((x1 - x0) * (y2 - y0) - (x2 - x0) * (y1 - y0)) / 2;
-        minX = Math.min(minX, x0, x1, x2);
-        maxX = Math.max(maxX, x0, x1, x2);
-        minY = Math.min(minY, y0, y1, y2);
-        maxY = Math.max(maxY, y0, y1, y2);
+        const x0 = triangles[at]!;
+        const y0 = triangles[at + 1]!;
+        area += Math.abs((triangles[at + 2]! - x0) * (triangles[at + 5]! - y0) - (triangles[at + 4]! - x0) * (triangles[at + 3]! - y0)) / 2;
       }
     }
-    if (coordinates.length === 0) continue;
-    const triangles = Float64Array.from(coordinates, (x, k) => x - (k % 2 === 0 ? minX : minY));
+    for (let k = 0; k < triangles.length; k += 2) {
+      triangles[k]! -= minX;
+      triangles[k + 1]! -= minY;
+    }
     items.push({ island: i, triangles, minX, minY, width: maxX - minX, height: maxY - minY, area, uvPoints: Uint32Array.from(points) });
   }
   return items;

@@ -22,7 +22,8 @@ import { useBench, type Look } from '../../store/bench.ts';
 import { run } from '../../worker/client.ts';
 import { addImageFiles } from '../addImages.ts';
 import { save } from '../deliver.ts';
-import { gridPng, mostTexturePx } from '../views/pictures.ts';
+import { gridPng } from '../views/pictures.ts';
+import { mostTexturePx } from '../views/webgl.ts';
 import { Card } from './Card.tsx';
 
 const gridWords: Record<GridKind, string> = { letters: 'Letters', squares: 'Squares', circles: 'Circles', stripes: 'Stripes (grain)', ramp: 'Ramp of u, v' };

@@ -2,6 +2,7 @@ import { DataTexture, LinearFilter, LinearMipmapLinearFilter, NoColorSpace, Repe
 import type { GridKind } from '@jig-peel/core';
 import { coreApi } from '../../worker/client.ts';
 import { inOwnWorker } from '../../worker/seat.ts';
+import { mostTexturePx } from './webgl.ts';
 
 function prepared<T extends Texture>(texture: T): T {
   texture.wrapS = texture.wrapT = RepeatWrapping;
@@ -20,17 +21,6 @@ function prepared<T extends Texture>(texture: T): T {
 /** A single pixel, until the real picture is there. */
 export function blankTexture(): Texture {
   return prepared(new DataTexture(Uint8Array.of(233, 225, 208, 255), 1, 1, RGBAFormat, UnsignedByteType));
-}
-
-let most = 0;
-/** The largest picture (px a side) that this machine's graphics take; larger ones are shown from a reduced copy. */
-export function mostTexturePx(): number {
-  if (most === 0) {
-    const gl = document.createElement('canvas').getContext('webgl2');
-    most = gl ? Math.min(8192, gl.getParameter(gl.MAX_TEXTURE_SIZE) as number) : 4096;
-    gl?.getExtension('WEBGL_lose_context')?.loseContext();
-  }
-  return most;
 }
 
 /** A test grid as a PNG file at its full size. Large ones take a second or two: they are made in a worker of their own, which then goes. */
