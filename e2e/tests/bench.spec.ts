@@ -144,6 +144,30 @@ test('find a command answers to other common words and shows keys', async ({ pag
   expect(await gaugeValue(page, 'Islands')).toBe(6);
 });
 
+test('keys can be changed: the old holder goes without, hints and finder show the present one, all come back', async ({ page }) => {
+  await openCube(page);
+  const keys = page.getByRole('dialog', { name: 'Keys and pointer' });
+  const row = (label: string) => keys.getByRole('button', { name: `Change the key of ${label}`, exact: true });
+  await page.keyboard.press('Shift+Slash');
+  await row('Seam pen').click();
+  await page.keyboard.press('j');
+  await expect(keys.getByText('Seam pen: J. Join two islands had it, and goes without it now.')).toBeVisible();
+  await expect(row('Join two islands')).toHaveText('none');
+  await keys.getByRole('button', { name: 'Close' }).click();
+  await expect(page.getByText(/J seam pen$/)).toBeVisible();
+  await page.keyboard.press('j');
+  await expect(page.getByText(/Draw on the model to cut/)).toBeVisible();
+  await page.keyboard.press('Escape');
+  await page.reload();
+  await benchReady(page);
+  await page.keyboard.press('j');
+  await expect(page.getByText(/Draw on the model to cut/)).toBeVisible();
+  await page.keyboard.press('Shift+Slash');
+  await keys.getByRole('button', { name: 'Back to the first keys' }).click();
+  await expect(row('Seam pen')).toHaveText('E');
+  await expect(row('Join two islands')).toHaveText('J');
+});
+
 test('rename, theme and settings hold over a reload', async ({ page }) => {
   await openCube(page);
   await page.getByRole('button', { name: 'crate' }).first().click();

@@ -2,6 +2,7 @@ import { Box, ButtonBase, Tooltip, Typography } from '@mui/material';
 import CheckIcon from '@mui/icons-material/CheckCircleOutlined';
 import ProblemIcon from '@mui/icons-material/ErrorOutlined';
 import WarnIcon from '@mui/icons-material/WarningAmberOutlined';
+import { keysOf, useKeys } from '../keys/keyTable.ts';
 import { useBench, type BenchState } from '../store/bench.ts';
 import { runCommand } from './commands/index.ts';
 import { islandsLeft } from './done.ts';
@@ -27,6 +28,7 @@ export function Gauges() {
   const overlay = useBench((s) => s.overlay);
   const fault = useBench((s) => s.fault);
   const tool = useBench((s) => s.tool);
+  const ownKeys = useKeys((s) => s.own);
   const kind = useBench((s) => s.kind);
   const set = useBench((s) => s.set);
   const summary = useBench((s) => s.summary);
@@ -86,7 +88,7 @@ export function Gauges() {
         </Tooltip>
       ))}
       <Typography variant="caption" noWrap sx={{ ml: 'auto', alignSelf: 'center', px: 1, color: 'text.secondary' }}>
-        {hint(tool, kind)}
+        {hint(tool, kind, ownKeys)}
       </Typography>
     </Box>
   );
@@ -110,11 +112,15 @@ function leftGauge(summary: BenchState['summary'], layout: BenchState['layout'])
   ];
 }
 
-function hint(tool: BenchState['tool'], kind: BenchState['kind']): string {
-  if (tool === 'pen') return 'Draw on the model to cut · Ctrl to uncut · Esc ends';
-  if (tool === 'relax') return 'Brush over either view to relax what is under it · [ and ] size · Esc ends';
-  if (kind === 'edges') return 'Click an edge, double click its loop · X cuts · E seam pen';
-  if (kind === 'parts') return 'Click a part to work on it · Shift adds · H hides';
+/** What to do now, with the keys as they are now. */
+function hint(tool: BenchState['tool'], kind: BenchState['kind'], own: Record<string, readonly string[]>): string {
+  const does = (id: string, what: string) => keysOf(id, own).map((key) => `${key} ${what}`)[0];
+  const line = (...parts: (string | undefined)[]) => parts.filter(Boolean).join(' · ');
+  if (tool === 'pen') return line('Draw on the model to cut', 'Ctrl to uncut', does('none', 'ends'));
+  if (tool === 'relax')
+    return line('Brush over either view to relax what is under it', does('brush-less', 'smaller'), does('brush-more', 'larger'), does('none', 'ends'));
+  if (kind === 'edges') return line('Click an edge, double click its loop', does('cut', 'cuts'), does('pen', 'seam pen'));
+  if (kind === 'parts') return line('Click a part to work on it', 'Shift adds', does('hide', 'hides'));
   if (kind === 'points') return 'Click points · Shift adds · values stand beside them';
   return kind === 'faces' ? 'Click faces · double click the piece' : 'Click islands in either view';
 }

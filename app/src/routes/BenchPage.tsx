@@ -7,6 +7,7 @@ import { Gauges } from '../bench/Gauges.tsx';
 import { KeyBindings } from '../bench/KeyBindings.tsx';
 import { StationRail } from '../bench/StationRail.tsx';
 import { TopBar } from '../bench/TopBar.tsx';
+import { DeliverPanel } from '../bench/stations/DeliverPanel.tsx';
 import { JigsPanel } from '../bench/stations/JigsPanel.tsx';
 import { PackPanel } from '../bench/stations/PackPanel.tsx';
 import { SeamsPanel } from '../bench/stations/SeamsPanel.tsx';
@@ -21,10 +22,9 @@ import { cancel, codeOf, coreApi, outcomeOf, redo, undo } from '../worker/client
 /** Loaded when it is opened first. */
 const KeysDialog = lazy(() => import('../bench/KeysDialog.tsx'));
 
-/** The first and the last station come a moment after the bench, or when they are asked for. */
-const later = { intake: () => import('../bench/stations/IntakePanel.tsx'), deliver: () => import('../bench/stations/DeliverPanel.tsx') };
-const IntakePanel = lazy(later.intake);
-const DeliverPanel = lazy(later.deliver);
+/** The first station, which most jobs do not begin at, comes a moment after the bench, or when it is asked for. */
+const intakeLater = () => import('../bench/stations/IntakePanel.tsx');
+const IntakePanel = lazy(intakeLater);
 const laterAfter = 1500;
 
 const panels = { intake: IntakePanel, jigs: JigsPanel, seams: SeamsPanel, pack: PackPanel, deliver: DeliverPanel };
@@ -63,7 +63,7 @@ export default function BenchPage() {
   }, [jobId]);
 
   useEffect(() => {
-    const timer = setTimeout(() => void Promise.all([later.intake(), later.deliver()]).catch(() => {}), laterAfter);
+    const timer = setTimeout(() => void intakeLater().catch(() => {}), laterAfter);
     return () => clearTimeout(timer);
   }, []);
 

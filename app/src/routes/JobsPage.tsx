@@ -308,7 +308,7 @@ export function JobsPage() {
           >
             Skerry Quay
           </Button>
-          , click an edge of the seal and press X.
+          , click an edge of the seal and cut it.
         </Typography>
       </Box>
     </Box>

@@ -21,7 +21,7 @@ const kinds = [
 ] as const;
 
 /** What to write; each file is read back before it is handed over. */
-export default function DeliverPanel() {
+export function DeliverPanel() {
   const summary = useBench((s) => s.summary)!;
   const layout = useBench((s) => s.layout);
   const { choice, guideSize, onlyActive, delivered, bundle, notes, working, normals, asked, set } = useDeliver();
