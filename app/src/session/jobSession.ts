@@ -34,7 +34,7 @@ import {
 } from '@jig-peel/core';
 import { deliver, missingFrom, type Delivered, type DeliverChoice } from './deliver.ts';
 import { HeldJob, type Storage } from './heldJob.ts';
-import { LiveUnwrap } from './liveUnwrap.ts';
+import { CutFollower } from './cutFollower.ts';
 import { Measuring, type AdviceFound } from './measuring.ts';
 import type { Outcome, RegionTake, RegionView, Sent, UvPreview, WorkerEvent } from './messages.ts';
 import { Mirror } from './mirror.ts';
@@ -71,7 +71,7 @@ export class JobSession {
   private readonly works: Works;
   private readonly mirror: Mirror;
   private readonly held: HeldJob;
-  private readonly live: LiveUnwrap;
+  private readonly follower: CutFollower;
   private readonly measuring: Measuring;
   private readonly previews: Previews;
 
@@ -89,12 +89,12 @@ export class JobSession {
       tell,
       changed: () => this.show(),
       stopWork: () => {
-        this.live.stop();
+        this.follower.stop();
         this.works.cancelAll();
       },
-      stopFollowing: () => this.live.drop(),
+      stopFollowing: () => this.follower.drop(),
     });
-    this.live = new LiveUnwrap(this.livePool, () => this.history, {
+    this.follower = new CutFollower(this.livePool, () => this.history, {
       tell,
       amended: () => {
         this.show(true);
@@ -104,7 +104,7 @@ export class JobSession {
     this.measuring = new Measuring(this.measurePool, this.advicePool, this.mirror.meshIds, tell, {
       history: () => this.history,
       shown: () => this.mirror.layout,
-      waits: () => this.live.isUrgent,
+      waits: () => this.follower.isUrgent,
     });
     this.previews = new Previews(this.mirror.meshIds);
   }
@@ -214,14 +214,14 @@ export class JobSession {
   /** Waits until nothing that was asked for, and nothing that follows from it, is under way. */
   async idle(): Promise<void> {
     await this.turns.take(() => Promise.resolve());
-    while (this.live.isBusy || this.measuring.isBusy) await new Promise((next) => setTimeout(next, 5));
+    while (this.follower.isBusy || this.measuring.isBusy) await new Promise((next) => setTimeout(next, 5));
     await this.held.settle();
   }
 
   /** Ends everything. */
   async close(): Promise<void> {
     this.works.cancelAll();
-    this.live.drop();
+    this.follower.drop();
     this.measuring.close();
     this.mirror.close();
     for (const pool of [this.pool, this.livePool, this.measurePool, this.advicePool]) pool.close();
@@ -313,7 +313,7 @@ export class JobSession {
       );
     }
     const laysFlat = changesSeams.has(name) && job.settings.live;
-    const first = laysFlat ? await this.live.first(before, job, part.id) : { job, edges: [], followUps: [] };
+    const first = laysFlat ? await this.follower.first(before, job, part.id) : { job, edges: [], followUps: [] };
     const entry: HistoryEntry = { job: first.job, operation: name, params: recorded(name, ran.params, ran.report, job), sentence, time: Date.now() };
     if (first.followUps.length > 0) entry.followUps = first.followUps;
     if (changesViewOnly(name)) entry.view = true;
@@ -321,7 +321,7 @@ export class JobSession {
     this.show();
     const timings = { run: ended - start, show: performance.now() - ended };
     this.held.save();
-    if (laysFlat) void this.live.follow(part.id, first.edges, before, first.followUps.length > 0);
+    if (laysFlat) void this.follower.follow(part.id, first.edges, before, first.followUps.length > 0);
     return { ok: true, sentence, report, timings, takesBack: 'undo' };
   }
 
@@ -330,7 +330,7 @@ export class JobSession {
       const { history } = this;
       if (!history) throw noJob();
       this.held.assertMine();
-      this.live.drop();
+      this.follower.drop();
       const before = history.index;
       const left = history.entries[before]!.sentence;
       to(history);
@@ -350,7 +350,7 @@ export class JobSession {
   }
 
   private forget(): void {
-    this.live.drop();
+    this.follower.drop();
     this.pool.cancel();
     this.mirror.forget();
   }

@@ -30,7 +30,7 @@ interface Events {
  * Unwrapping on a change of seams: a first shape together with the change, the final one a moment later, both as follow-ups of the step. A further change
  * takes over what is still on its way.
  */
-export class LiveUnwrap {
+export class CutFollower {
   /** Faces of islands that are still on their way, and the layout before their seams changed. */
   private pending: { faces: Set<number>; before: UvSet } | null = null;
   private onTheWay = 0;
