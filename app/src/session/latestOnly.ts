@@ -31,11 +31,6 @@ export class LatestOnly<Q, A> {
     return this.busy !== null;
   }
 
-  /** Until nothing is asked and nothing waits. */
-  async idle(): Promise<void> {
-    while (this.busy) await this.busy;
-  }
-
   private async run(): Promise<void> {
     while (this.waiting) {
       const { question } = this.waiting;

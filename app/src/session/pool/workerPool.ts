@@ -166,14 +166,17 @@ export class WorkerPool implements SolverPool {
 
   /** One that goes on with what nobody waits for is ended, after it had the time to stop by itself. */
   private endUnless(place: Place, done: Promise<unknown>, looks: boolean): void {
+    let over = false;
+    void done.catch(() => {}).then(() => (over = true));
     const end = () => {
-      if (!place.busy) return;
+      // it may have the next task by now
+      if (over || !place.busy) return;
       place.seat.end();
       place.isGone = true;
       this.release(place);
     };
     if (!looks) end();
-    else void Promise.race([done.catch(() => {}), new Promise((late) => setTimeout(late, grace))]).then(end);
+    else setTimeout(end, grace);
   }
 
   /** A free place, taken. @throws JigError `cancelled` */
