@@ -1,6 +1,6 @@
 import { JigError } from './jigError.ts';
 import type { Mesh } from './mesh/mesh.ts';
-import type { PackOptions, PackReport } from './pack/pack.ts';
+import type { PackOptions, PackReport } from './pack/packing.ts';
 import type { UvSet } from './uv/uvSet.ts';
 import type { IslandTask, IslandResult } from './unwrap/solveIsland.ts';
 

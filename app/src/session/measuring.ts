@@ -18,7 +18,7 @@ import {
 } from '@jig-peel/core';
 import { LatestOnly } from './latestOnly.ts';
 import type { Measures, WorkerEvent } from './messages.ts';
-import type { MeshIds } from './mirror.ts';
+import type { MeshIds } from './meshIds.ts';
 import { indexOfLayout } from './pool/indexing.ts';
 import type { WorkerPool } from './pool/workerPool.ts';
 import { wordsOf } from './words.ts';

@@ -16,8 +16,14 @@ import type {
 } from '@jig-peel/core';
 
 import type { JigErrorCode } from '@jig-peel/core';
-import type { Progress } from './work.ts';
 import type { Owner } from './ownership.ts';
+
+export interface Progress {
+  share: number;
+  text: string;
+  /** Of its work on the cancel board. */
+  slot?: number;
+}
 
 /** What the screen needs to know of the job, small enough to send whole after each step. */
 export interface JobSummary {

@@ -1,20 +1,9 @@
 import { activeSet, asImageLands, partOf, type Job, type Mesh, type UvSet } from '@jig-peel/core';
 import type { History } from '@jig-peel/core';
 import type { WorkerEvent } from './messages.ts';
+import { MeshIds } from './meshIds.ts';
 import { contextGeometry, LayoutViews, partGeometry } from './partViews.ts';
 import { SummaryTeller } from './summary.ts';
-
-/** Meshes are immutable, so a number for each object is enough to know what has been told. */
-export class MeshIds {
-  private readonly ids = new WeakMap<Mesh, number>();
-  private counter = 0;
-
-  of(mesh: Mesh): number {
-    let id = this.ids.get(mesh);
-    if (id === undefined) this.ids.set(mesh, (id = ++this.counter));
-    return id;
-  }
-}
 
 /** Ms between the geometries of two parts that are mere context, so that nothing waits for them. */
 const contextPause = 20;

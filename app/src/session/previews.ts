@@ -21,7 +21,7 @@ import {
   type UvSet,
 } from '@jig-peel/core';
 import type { UvPreview } from './messages.ts';
-import type { MeshIds } from './mirror.ts';
+import type { MeshIds } from './meshIds.ts';
 
 /** A drag of pins under way: the island's matrix factored once, so that each move costs a few solves. */
 interface PinDrag {

@@ -1,7 +1,8 @@
 import { JigError } from '@jig-peel/core';
 import { describe, expect, it } from 'vitest';
-import { MeshIds } from './mirror.ts';
-import { Works, type Progress } from './work.ts';
+import { MeshIds } from './meshIds.ts';
+import type { Progress } from './messages.ts';
+import { Works } from './work.ts';
 
 const wait = (ms: number) => new Promise((next) => setTimeout(next, ms));
 

@@ -1,14 +1,8 @@
 import { islandsOf, JigError, packLayout, type Context } from '@jig-peel/core';
 import { CancelBoard } from './pool/cancelBoard.ts';
-import type { MeshIds } from './mirror.ts';
+import type { Progress } from './messages.ts';
+import type { MeshIds } from './meshIds.ts';
 import type { WorkerPool } from './pool/workerPool.ts';
-
-export interface Progress {
-  share: number;
-  text: string;
-  /** Of its work on the cancel board. */
-  slot?: number;
-}
 
 /** Short work shows nothing: the bar comes after so many ms, and moves so often, since each change draws the page on the cores that work. */
 const after = 150;

@@ -1,6 +1,6 @@
 import { create } from 'zustand';
 import type { ProposalReport, Region, SelectionFigures } from '@jig-peel/core';
-import type { Progress as WorkProgress } from '../session/work.ts';
+import type { Progress as WorkProgress } from '../session/messages.ts';
 import type { ContextGeometry, JobSummary, LayoutView, Measures, PartGeometry, SummaryChange, WorkerEvent } from '../session/messages.ts';
 
 export type StationName = 'intake' | 'jigs' | 'seams' | 'pack' | 'deliver';

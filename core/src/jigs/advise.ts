@@ -4,7 +4,8 @@ import { topologyOf } from '../mesh/topology.ts';
 import { foldAngles } from '../seams/crease.ts';
 import type { Jig, JigKind } from './jig.ts';
 import { faceVector, placeJig, placerOf } from './place.ts';
-import { project, type Projected } from './project.ts';
+import { project } from './project.ts';
+import type { Projected } from './projected.ts';
 
 /** What a projection costs, measured on the faces it was asked for. */
 export interface JigFigures {

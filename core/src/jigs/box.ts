@@ -1,9 +1,9 @@
 import { topologyOf } from '../mesh/topology.ts';
 import type { Jig, Put } from './jig.ts';
-import type { Work } from './project.ts';
+import type { ProjectionWork } from './projected.ts';
 
 /** The side of each face by its dominant facing; small patches go with their neighbours where the jig asks for it. */
-export function boxSides(work: Work, jig: Jig): Int32Array {
+export function boxSides(work: ProjectionWork, jig: Jig): Int32Array {
   const { normals, faces } = work;
   const sides = new Int32Array(faces.length);
   for (let f = 0; f < sides.length; f++) {
@@ -18,7 +18,7 @@ export function boxSides(work: Work, jig: Jig): Int32Array {
 }
 
 /** Patches smaller than a share of all go to the side that they share the longest border with, smallest first, until none is left. */
-function groupSmall({ mesh, faces, normals, corners, start }: Work, sides: Int32Array, share: number): void {
+function groupSmall({ mesh, faces, normals, corners, start }: ProjectionWork, sides: Int32Array, share: number): void {
   const { cornerEdge, edgeStart, edgeCorners, cornerFace, edgePoints } = topologyOf(mesh);
   const at = new Map<number, number>();
   faces.forEach((face, k) => at.set(face, k));
@@ -69,7 +69,7 @@ function groupSmall({ mesh, faces, normals, corners, start }: Work, sides: Int32
 }
 
 /** Each side sees the image the right way up and round from outside; top and bottom with the front's edge towards the front. */
-export function sidePlace({ start, places, uv }: Work, { size, imageWidth }: Jig, put: Put, f: number, side: number): void {
+export function sidePlace({ start, places, uv }: ProjectionWork, { size, imageWidth }: Jig, put: Put, f: number, side: number): void {
   // an image of a given width is that wide on every side; without one each side holds as many repeats as the others
   const deep = imageWidth === null ? size[2] : side < 2 ? size[0] : size[1];
   for (let k = start[f]!; k < start[f + 1]!; k++) {

@@ -1,5 +1,5 @@
 import { extentsOf, repeatsOf, type Jig } from './jig.ts';
-import type { Work } from './project.ts';
+import type { ProjectionWork } from './projected.ts';
 import { besideOneAnother, turnOf } from './round.ts';
 
 /** Patches of a cylinder. */
@@ -11,7 +11,7 @@ const turns = new Float64Array(64);
  * Round the axis: u is the turn from the back, the front in the middle; v the height. Faces that look along the axis are lids: flat, at the side's
  * scale, right way round from outside, the top one above the side's band and the bottom one below it.
  */
-export function cylinderFace(work: Work, jig: Jig, f: number): void {
+export function cylinderFace(work: ProjectionWork, jig: Jig, f: number): void {
   const { start, places, normals, uv, patch, put } = work;
   const { size, lids, lidAngle } = jig;
   const from = start[f]!;

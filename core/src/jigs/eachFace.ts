@@ -1,10 +1,10 @@
-import type { Work } from './project.ts';
+import type { ProjectionWork } from './projected.ts';
 
 /**
  * The whole image on the face: a quad's corners go to the image's corners, the side that lies highest on top; any other face lies flat in its own plane,
  * right way up, and fills the image with its box. A face that lies level has the back for its up.
  */
-export function eachFacePlace({ start, places, normals, uv, put }: Work, f: number): void {
+export function eachFacePlace({ start, places, normals, uv, put }: ProjectionWork, f: number): void {
   const [from, to] = [start[f]!, start[f + 1]!];
   const n = [normals[f * 3]!, normals[f * 3 + 1]!, normals[f * 3 + 2]!];
   const length = Math.hypot(n[0]!, n[1]!, n[2]!);

@@ -1,12 +1,12 @@
 import { topologyOf } from '../mesh/topology.ts';
 import { cross, repeatsOf, unit, type Jig, type Vector } from './jig.ts';
-import type { Work } from './project.ts';
+import type { ProjectionWork } from './projected.ts';
 
 /**
  * Each flat region by its own plane at true size, all at one scale: the jig's width is one image (or as many as its repeats say), wherever the region
  * lies and however it leans. Regions hang from the jig's middle, so that neighbours at right angles go on where the other ends.
  */
-export function flatRegionPlaces(work: Work, jig: Jig): void {
+export function flatRegionPlaces(work: ProjectionWork, jig: Jig): void {
   const { mesh, faces, start, corners, places, normals, uv, patch, put } = work;
   const { cornerEdge, edgeStart, edgeCorners, cornerFace } = topologyOf(mesh);
   const at = new Int32Array(mesh.faceStart.length - 1).fill(-1);

@@ -1,8 +1,8 @@
 import type { Jig } from './jig.ts';
-import type { Work } from './project.ts';
+import type { ProjectionWork } from './projected.ts';
 
 /** Straight through, or from an eye in front of the image (a view with perspective): the image is seen from there without any distortion. */
-export function planarPlace({ corners, places, uv, put }: Work, { size, eye, kind }: Jig): void {
+export function planarPlace({ corners, places, uv, put }: ProjectionWork, { size, eye, kind }: Jig): void {
   for (let k = 0; k < corners.length; k++) {
     let [x, y] = [places[k * 3]!, places[k * 3 + 1]!];
     if (kind === 'view' && eye !== null) {

@@ -4,22 +4,10 @@ import { boxSides, sidePlace } from './box.ts';
 import { cylinderFace } from './cylindrical.ts';
 import { eachFacePlace } from './eachFace.ts';
 import { flatRegionPlaces } from './flatRegions.ts';
-import { axesOf, imagePlace, jigSides, type Jig, type Put } from './jig.ts';
+import { axesOf, imagePlace, jigSides, type Jig } from './jig.ts';
 import { planarPlace } from './planar.ts';
+import type { Projected, ProjectionWork } from './projected.ts';
 import { sphereFace } from './spherical.ts';
-
-export interface Projected {
-  /** Faces in the order given. */
-  readonly faces: Uint32Array;
-  /** First number in `corners` and `uv` of each face, and the end. */
-  readonly start: Uint32Array;
-  /** The mesh's corners, face by face. */
-  readonly corners: Uint32Array;
-  /** 2 numbers a corner. */
-  readonly uv: Float64Array;
-  /** Corners share a UV point only within one patch: side of the box, lid, flat region, single face. A number a face. */
-  readonly patch: Int32Array;
-}
 
 /** Points of the chosen faces in the jig's own space (units, not divided by its size): 3 numbers a corner of `corners`. */
 function ownPlaces(mesh: Mesh, corners: Uint32Array, jig: Jig): Float64Array {
@@ -83,7 +71,7 @@ export function project(mesh: Mesh, given: ArrayLike<number>, jig: Jig): Project
   const uv = new Float64Array(corners.length * 2);
   const patch = new Int32Array(faces.length);
   const put = imagePlace(jig);
-  const work: Work = { mesh, faces, start, corners, places, normals, uv, patch, put };
+  const work: ProjectionWork = { mesh, faces, start, corners, places, normals, uv, patch, put };
   switch (jig.kind) {
     case 'planar':
     case 'view':
@@ -111,12 +99,4 @@ export function project(mesh: Mesh, given: ArrayLike<number>, jig: Jig): Project
       break;
   }
   return { faces, start, corners, uv, patch };
-}
-
-/** What the kinds work on. */
-export interface Work extends Projected {
-  mesh: Mesh;
-  places: Float64Array;
-  normals: Float64Array;
-  put: Put;
 }

@@ -1,5 +1,5 @@
 import type { Jig } from './jig.ts';
-import type { Work } from './project.ts';
+import type { ProjectionWork } from './projected.ts';
 import { besideOneAnother, turnOf } from './round.ts';
 
 const turns = new Float64Array(64);
@@ -8,7 +8,7 @@ const turns = new Float64Array(64);
  * Equidistant cylindrical projection (Snyder, Map Projections: A Working Manual, USGS Professional Paper 1395, 1987, ch. 12) from the middle: u is
  * the longitude from the back, v the latitude.
  */
-export function sphereFace({ start, places, uv, put }: Work, { size, start: turned }: Jig, f: number): void {
+export function sphereFace({ start, places, uv, put }: ProjectionWork, { size, start: turned }: Jig, f: number): void {
   const from = start[f]!;
   const to = start[f + 1]!;
   const scratch = to - from <= turns.length ? turns : new Float64Array(to - from);

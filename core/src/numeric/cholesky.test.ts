@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { Matrix, solve as denseSolve } from 'ml-matrix';
 import { describe, expect, it } from 'vitest';
 import { Cholesky } from './cholesky.ts';
-import { makeFactor } from './factor.ts';
+import { makeFactor } from './makeFactor.ts';
 import { minimumDegree } from './minimumDegree.ts';
 import { entryAt, patternFromPairs, trianglePattern } from './pattern.ts';
 import { seededRandom } from './random.ts';

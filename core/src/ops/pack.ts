@@ -4,7 +4,8 @@ import { partOf, type Job } from '../job/job.ts';
 import { joinParts, splitUv } from '../job/joinParts.ts';
 import { evenDensity } from '../pack/density.ts';
 import { scaleU } from '../uv/scaleU.ts';
-import { packAside, type PackReport } from '../pack/pack.ts';
+import { packAside } from '../pack/pack.ts';
+import type { PackReport } from '../pack/packing.ts';
 import { defineOperation, parseSize, partSchema, plural, sizeSchema } from './operation.ts';
 
 const partsSchema = z.enum(['active', 'all']).default('all').describe('all parts share one sheet, or only the active one is touched');

@@ -7,7 +7,8 @@ import { seededRandom } from '../numeric/random.ts';
 import { islandsOf } from '../uv/islands.ts';
 import { uvSetFrom } from '../uv/uvSet.ts';
 import { evenDensity, islandDensities } from './density.ts';
-import { packLayout, type PackOptions } from './pack.ts';
+import { packLayout } from './pack.ts';
+import type { PackOptions } from './packing.ts';
 import { BitRows } from './bitRows.ts';
 import { grow, rasterise, turnRaster } from './shape.ts';
 

@@ -1,5 +1,5 @@
 import Flatbush from 'flatbush';
-import type { Prepared } from './conformal.ts';
+import type { Prepared } from './prepared.ts';
 import type { ExtraEnergy } from './isometric.ts';
 
 /** Numbers of pairs that are kept from one step for its energies: some 16 MB. */

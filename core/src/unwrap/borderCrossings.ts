@@ -1,6 +1,6 @@
 import Flatbush from 'flatbush';
 import { orient2d } from 'robust-predicates';
-import type { Prepared } from './conformal.ts';
+import type { Prepared } from './prepared.ts';
 
 /** Border edges of a laid piece, 4 numbers an edge. */
 export function borderSegments({ border }: Pick<Prepared, 'border'>, uv: Float64Array): Float64Array {

@@ -1,21 +1,8 @@
-import { makeFactor } from '../numeric/factor.ts';
+import { makeFactor } from '../numeric/makeFactor.ts';
 import { entryAt, trianglePattern } from '../numeric/pattern.ts';
-import { analyse, type Symbolic } from '../numeric/symbolic.ts';
-import type { Pins } from './rigid.ts';
-import { flatTriangles, type FlatTriangles } from './flatTriangles.ts';
-
-/** What the solvers of one piece share: worked out once, used by every method. */
-export interface Prepared {
-  vertices: number;
-  positions: Float64Array;
-  triangles: Uint32Array;
-  flat: FlatTriangles;
-  symbolic: Symbolic;
-  /** Directed border edges, 2 vertices each, the piece on the left. */
-  border: Uint32Array;
-  /** The pattern's entries of each triangle: (0,0) (1,1) (2,2) (0,1) (1,2) (2,0). */
-  entries: Int32Array;
-}
+import { analyse } from '../numeric/symbolic.ts';
+import { flatTriangles } from './flatTriangles.ts';
+import type { Pins, Prepared } from './prepared.ts';
 
 /**
  * @param positions 3 numbers a vertex

@@ -1,8 +1,8 @@
-import { makeFactor } from '../numeric/factor.ts';
+import { makeFactor } from '../numeric/makeFactor.ts';
 import { trianglePattern } from '../numeric/pattern.ts';
 import { analyse } from '../numeric/symbolic.ts';
 import { JigError } from '../jigError.ts';
-import type { Prepared } from './conformal.ts';
+import type { Prepared } from './prepared.ts';
 
 /** Borders of a piece as closed runs of vertices, the longest (in space) first. O(border). */
 export function borderLoops({ border, positions }: Pick<Prepared, 'border' | 'positions'>): number[][] {

@@ -1,6 +1,6 @@
-import { makeFactor, type Factor } from '../numeric/factor.ts';
-import type { Prepared } from './conformal.ts';
-import type { Pins } from './rigid.ts';
+import type { Factor } from '../numeric/factor.ts';
+import { makeFactor } from '../numeric/makeFactor.ts';
+import type { Pins, Prepared } from './prepared.ts';
 
 export interface IsometricOptions {
   /** Most steps; default 200. */

@@ -1,5 +1,6 @@
-import { makeFactor, type Factor } from '../numeric/factor.ts';
-import type { Prepared } from './conformal.ts';
+import type { Factor } from '../numeric/factor.ts';
+import { makeFactor } from '../numeric/makeFactor.ts';
+import type { Pins, Prepared } from './prepared.ts';
 
 export interface RigidOptions {
   /** Most local/global steps; default 40. */
@@ -12,13 +13,6 @@ export interface RigidOptions {
   pins?: Pins;
   /** Asked once, after eight steps: is it not worth going on from this map? */
   giveUp?: (uv: Float64Array) => boolean;
-}
-
-/** Vertices that stay where they are put. */
-export interface Pins {
-  vertices: ArrayLike<number>;
-  /** 2 numbers a vertex. */
-  places: ArrayLike<number>;
 }
 
 export interface RigidResult {

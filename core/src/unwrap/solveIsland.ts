@@ -1,13 +1,14 @@
 import { JigError } from '../jigError.ts';
 import { borderBarrier } from './borderBarrier.ts';
 import { borderCrossings, borderSegments } from './borderCrossings.ts';
-import { conformal, prepare, type Prepared } from './conformal.ts';
+import { conformal, prepare } from './conformal.ts';
+import type { Pins, Prepared } from './prepared.ts';
 import { coarseStart } from './coarseStart.ts';
 import { convexStart } from './convexStart.ts';
 import { nearestPlacement } from './heading.ts';
 import { planeMap } from './planeMap.ts';
 import { isometric, stretchEnergy, type IsometricResult } from './isometric.ts';
-import { rigid, type Pins } from './rigid.ts';
+import { rigid } from './rigid.ts';
 
 export const unwrapMethods = ['conformal', 'rigid', 'isometric'] as const;
 export type UnwrapMethod = (typeof unwrapMethods)[number];

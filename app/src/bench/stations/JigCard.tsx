@@ -8,7 +8,7 @@ import { run } from '../../worker/client.ts';
 import type { JigRow } from '../../session/messages.ts';
 import { change, changeKind, useJigs, type SnapTo } from '../jigs.ts';
 import { Card } from './Card.tsx';
-import { Toggle } from './JigsPanel.tsx';
+import { Toggle } from '../../fields/Toggle.tsx';
 
 const short = (x: number) => Number(x.toPrecision(6));
 

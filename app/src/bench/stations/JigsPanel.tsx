@@ -1,16 +1,4 @@
-import {
-  Box,
-  Button,
-  FormControlLabel,
-  LinearProgress,
-  MenuItem,
-  Switch,
-  TextField,
-  ToggleButton,
-  ToggleButtonGroup,
-  Tooltip,
-  Typography,
-} from '@mui/material';
+import { Box, Button, LinearProgress, MenuItem, TextField, ToggleButton, ToggleButtonGroup, Tooltip, Typography } from '@mui/material';
 import { useEffect } from 'react';
 import { jigWords, type Advice, type JigKind } from '@jig-peel/core';
 import { lengthWords } from '../../fields/lengthWords.ts';
@@ -219,12 +207,3 @@ function AdviceRow({ advice, at }: { advice: Advice; at: number }) {
 }
 
 /** A switch with its words. */
-export function Toggle({ label, checked, onChange }: { label: string; checked: boolean; onChange: (on: boolean) => void }) {
-  return (
-    <FormControlLabel
-      sx={{ m: 0 }}
-      control={<Switch size="small" checked={checked} onChange={(event) => onChange(event.target.checked)} />}
-      label={<Typography variant="body2">{label}</Typography>}
-    />
-  );
-}

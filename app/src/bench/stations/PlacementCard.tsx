@@ -7,7 +7,7 @@ import { run } from '../../worker/client.ts';
 import { takeInHand } from '../jigs.ts';
 import { useImageGrip, type ImageGrip } from '../tools/imageTool.ts';
 import { Card } from './Card.tsx';
-import { Toggle } from './JigsPanel.tsx';
+import { Toggle } from '../../fields/Toggle.tsx';
 
 const outsideWords: Record<Outside, string> = { repeat: 'repeats', mirror: 'mirrored repeats', edge: 'the edge’s colour', nothing: 'nothing' };
 const short = (x: number) => Number(x.toPrecision(6));
