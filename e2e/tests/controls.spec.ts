@@ -194,8 +194,8 @@ test('a view is drawn when something in it changes: not for news of the work, no
     const proto = WebGL2RenderingContext.prototype;
     const clear = proto.clear;
     proto.clear = function (mask) {
-      // the left edge of the view
-      drawn.push((this.getParameter(this.SCISSOR_BOX) as Int32Array)[0]!);
+      // the left edge of the view, in px of the page
+      drawn.push(Math.round(((this.getParameter(this.SCISSOR_BOX) as Int32Array)[0]! * (this.canvas as HTMLCanvasElement).clientWidth) / this.canvas.width));
       clear.call(this, mask);
     };
   });

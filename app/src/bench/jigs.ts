@@ -1,7 +1,10 @@
 import { create } from 'zustand';
 import { jigSchema, uprightAxes, type Advice, type Jig, type JigKind, type PlacementAxis, type Vector } from '@jig-peel/core';
 import { useBench } from '../store/bench.ts';
+import { show } from '../store/shown.ts';
 import { coreApi, notify, run } from '../worker/client.ts';
+import { LatestOnly } from '../session/latestOnly.ts';
+import { modelEye, type ModelCamera } from './views/cameras.ts';
 import type { JigRow, Outcome, UvPreview } from '../session/messages.ts';
 
 export type SnapTo = 'off' | 'grid' | 'points';
@@ -49,18 +52,6 @@ export const useJigs = create<JigsState>(() => ({
   old: {},
 }));
 
-/** Where the model view's eye is; set by the views. */
-export const eyeNow: { axes: () => { right: number[]; up: number[]; out: number[]; distance: number; target: number[]; tan: number } | null } = {
-  axes: () => null,
-};
-
-/** Shows UVs that are not the layout's, or the layout again; set by the views. */
-export const previewOn: { show: (preview: UvPreview, badly: ArrayLike<number> | null) => void; end: () => void; frame: (jig: Jig | null) => void } = {
-  show: () => {},
-  end: () => {},
-  frame: () => {},
-};
-
 /** Jigs that drive, or drove, faces of the part at work. */
 export function jigsOfPart(): JigRow[] {
   const { summary } = useBench.getState();
@@ -83,41 +74,33 @@ interface PreviewItem {
   id?: string;
   faces?: Uint32Array;
 }
-let asked: { items: PreviewItem[]; badly: ArrayLike<number> | null } | null = null;
-let busy = false;
-let session = 0;
+const previews = new LatestOnly<{ items: PreviewItem[]; badly: ArrayLike<number> | null }, UvPreview | null>(
+  async ({ items }) => {
+    const start = performance.now();
+    const found = await coreApi().preview(items);
+    performance.measure('jig preview', { start });
+    return found;
+  },
+  (found, { badly }) => {
+    if (found) show({ uvs: { preview: found, badly } });
+  },
+  () => {
+    // said when the worker ended
+  },
+);
 
 /**
  * What jigs would make of the UVs, computed in the worker; the newest question wins.
  * @param badly faces to mark as badly served
  */
 export function preview(items: PreviewItem[], badly: ArrayLike<number> | null = null): void {
-  asked = { items, badly };
-  if (!busy) void answer();
-}
-
-async function answer(): Promise<void> {
-  busy = true;
-  try {
-    while (asked) {
-      const { items, badly } = asked;
-      const mine = session;
-      asked = null;
-      const start = performance.now();
-      const result = await coreApi().preview(items);
-      performance.measure('jig preview', { start });
-      if (result && mine === session) previewOn.show(result, badly);
-    }
-  } finally {
-    busy = false;
-  }
+  previews.ask({ items, badly });
 }
 
 /** Back to the layout as it is. */
 export function endPreview(): void {
-  session++;
-  asked = null;
-  previewOn.end();
+  previews.drop();
+  show({ uvs: null });
 }
 
 /** Measures every kind of projection on the selected faces. */
@@ -190,7 +173,7 @@ export async function placeNow(): Promise<void> {
   const row = await replaced(first.faces);
   const fitted = row ? await fit(kind, plain, row.jig) : first;
   if (!fitted) return;
-  const eye = axis === 'view' ? eyeNow.axes() : null;
+  const eye = axis === 'view' ? modelEye : null;
   await put(
     [{ ...fitted, jig: eye ? fromView(fitted.jig, eye) : fitted.jig, ...(row && row.jig.kind === kind ? { name: row.name } : {}) }],
     row ? [row.id] : [],
@@ -198,13 +181,14 @@ export async function placeNow(): Promise<void> {
 }
 
 /** The same jig as the eye sees it: its image upright in the view. With perspective the image is seen without any distortion from where the eye is. */
-function fromView(jig: Jig, eye: NonNullable<ReturnType<typeof eyeNow.axes>>): Jig {
+function fromView(jig: Jig, eye: ModelCamera): Jig {
   const side = Math.max(...jig.size);
-  const turned = { ...jig, right: eye.right as Jig['right'], up: eye.up as Jig['up'] };
+  const { right, up } = eye.axes;
+  const turned = { ...jig, right: right as Jig['right'], up: up as Jig['up'] };
   if (jig.kind !== 'view') return { ...turned, size: [side, side, side] };
   // the picture's plane stands where the eye looks at, square to its line of sight
   const tall = 2 * eye.distance * eye.tan;
-  return { ...turned, origin: eye.target as Jig['origin'], size: [tall, tall, tall], eye: eye.distance };
+  return { ...turned, origin: eye.target.toArray() as Jig['origin'], size: [tall, tall, tall], eye: eye.distance };
 }
 
 /** The kind of the jig in hand changed where it stands: faces and name stay, the image keeps its size. */
@@ -219,6 +203,7 @@ export async function changeKind(row: JigRow, kind: JigKind): Promise<void> {
 /** Keeps a jig as it has become: one step of the history. */
 export async function commit(id: string, jig: Jig, what: string): Promise<Outcome> {
   const outcome = await run('changeJig', { id, jig: jigSchema.parse(jig), what });
+  show({ jig: null });
   endPreview();
   return outcome;
 }

@@ -31,9 +31,19 @@ export interface Palette {
   selectedEdge: string;
   hover: string;
   wire: string;
+  /** What the seam pen would cut, or make whole. */
+  pen: string;
+  uncut: string;
+  /** Frame of a jig. */
+  jig: string;
+  /** The sheet itself, on its mat. */
+  sheet: string;
+  /** Frame round the far side of the model. */
+  farFrame: string;
 }
 
-const overlays = {
+/** Colours of what is drawn over the form: the same in both themes, but for the mat. */
+export const overlays = {
   mat: '#27343b',
   matLine: '#31414a',
   matLineStrong: '#45575f',
@@ -44,6 +54,9 @@ const overlays = {
   seamCasing: '#fbf8f1',
   selected: '#b6d936',
   selectedEdge: '#23201e',
+  pen: '#c2458f',
+  uncut: '#4a6d73',
+  jig: '#2f4fb0',
 };
 
 export const palettes: Record<Mode, Palette> = {
@@ -64,6 +77,8 @@ export const palettes: Record<Mode, Palette> = {
     clay: '#d8cdb9',
     hover: '#0d4a52',
     wire: '#2a2623',
+    sheet: '#2e3d44',
+    farFrame: '#6b6560',
     ...overlays,
   },
   dark: {
@@ -82,7 +97,9 @@ export const palettes: Record<Mode, Palette> = {
     stageBottom: '#1e2224',
     clay: '#bfb39d',
     hover: '#0d4a52',
-    wire: '#1a1715',
+    wire: '#2a2623',
+    sheet: '#202b30',
+    farFrame: '#a8a29a',
     ...overlays,
     mat: '#1a2327',
     matLine: '#233036',

@@ -14,8 +14,19 @@ export interface TriangleStretch {
   area: Float64Array;
 }
 
-/** Singular values of every triangle's map. O(T). */
+/** Several measures of one layout begin with it: the last answers are kept, two since the sheet's and the square's are asked for in turn. */
+let kept: { mesh: Mesh; set: UvSet; width: number; height: number; stretch: TriangleStretch }[] = [];
+
+/** Singular values of every triangle's map; not to be written into. O(T). */
 export function triangleStretch(mesh: Mesh, set: UvSet, width: number, height: number): TriangleStretch {
+  const known = kept.find((one) => one.mesh === mesh && one.set === set && one.width === width && one.height === height);
+  if (known) return known.stretch;
+  const stretch = stretchOf(mesh, set, width, height);
+  kept = [...kept.slice(-1), { mesh, set, width, height, stretch }];
+  return stretch;
+}
+
+function stretchOf(mesh: Mesh, set: UvSet, width: number, height: number): TriangleStretch {
   const triangles = trianglesOf(mesh);
   const n = triangles.count;
   const most = new Float64Array(n).fill(NaN);
@@ -117,7 +128,9 @@ export function stretchFigures(stretch: TriangleStretch): StretchFigures {
     inverseSquares = 0,
     conformal = 0,
     conformalArea = 0;
-  const ratios: { ratio: number; area: number }[] = [];
+  const ratios = new Float64Array(area.length);
+  const weights = new Float64Array(area.length);
+  let count = 0;
   for (let t = 0; t < area.length; t++) {
     const w = area[t]!;
     const s1 = most[t]!;
@@ -133,22 +146,15 @@ export function stretchFigures(stretch: TriangleStretch): StretchFigures {
       conformal += (w * (s1 / s2 + s2 / s1)) / 2;
       conformalArea += w;
     }
-    ratios.push({ ratio: Math.abs(pxArea[t]!) / w, area: w });
+    ratios[count] = Math.abs(pxArea[t]!) / w;
+    weights[count++] = w;
   }
   if (!(total > 0) || !(totalPx > 0)) return { stretchL2: null, stretchLinf: null, symmetricDirichlet: null, conformalMean: null, areaDistortionP99: null };
   const scale = Math.sqrt(totalPx / total);
   const finite = (x: number) => (Number.isFinite(x) ? x : null);
   const mean = totalPx / total;
-  const sorted = ratios.map(({ ratio, area: w }) => ({ off: Math.max(ratio / mean, mean / ratio), area: w })).sort((a, b) => a.off - b.off);
-  let run = 0;
-  let p99 = sorted.at(-1)!.off;
-  for (const { off, area: w } of sorted) {
-    run += w;
-    if (run >= 0.99 * total) {
-      p99 = off;
-      break;
-    }
-  }
+  const off = ratios.subarray(0, count).map((ratio) => Math.max(ratio / mean, mean / ratio));
+  const p99 = weightedQuantile(off, weights, 0.99);
   return {
     stretchL2: finite(Math.sqrt(inverse / (2 * total)) * scale),
     stretchLinf: finite(largest * scale),
@@ -156,4 +162,28 @@ export function stretchFigures(stretch: TriangleStretch): StretchFigures {
     conformalMean: conformalArea > 0 ? finite(conformal / conformalArea) : null,
     areaDistortionP99: finite(p99),
   };
+}
+
+const bins = 4096;
+
+/** The least value below or at which lies a share of all weight. @param values from 1 up, infinity too. O(n) where values are spread. */
+function weightedQuantile(values: Float64Array, weights: Float64Array, share: number): number {
+  const binOf = (x: number) => Math.min(bins - 1, Math.floor(Math.log2(x) * 256));
+  const inBin = new Float64Array(bins);
+  let total = 0;
+  for (let k = 0; k < values.length; k++) {
+    inBin[binOf(values[k]!)]! += weights[k]!;
+    total += weights[k]!;
+  }
+  let run = 0;
+  let bin = 0;
+  while (bin < bins - 1 && run + inBin[bin]! < share * total) run += inBin[bin++]!;
+  const members: number[] = [];
+  for (let k = 0; k < values.length; k++) if (binOf(values[k]!) === bin) members.push(k);
+  members.sort((a, b) => values[a]! - values[b]!);
+  for (const k of members) {
+    run += weights[k]!;
+    if (run >= share * total) return values[k]!;
+  }
+  return values[members.at(-1)!]!;
 }

@@ -3,6 +3,8 @@ import { quietContext, type Context } from '../context.ts';
 import type { Mesh } from '../mesh/mesh.ts';
 import { trianglesOf } from '../mesh/triangles.ts';
 import type { UvSet } from '../uv/uvSet.ts';
+import { islandsOf } from '../uv/islands.ts';
+import { clearIslands } from './clearIslands.ts';
 import { rasterOverlap } from './rasterOverlap.ts';
 import { polygonArea, unionArea } from './unionArea.ts';
 
@@ -25,7 +27,7 @@ const mostLooks = 3e7;
 
 /**
  * Exact overlap of a layout. Pairs of triangles come from a spatial index (flatbush: a packed Hilbert R-tree); each pair is cut to its
- * common convex polygon. A triangle's share of what is covered once, and of what is covered more than once, follows from the union of
+ * common convex polygon. Islands that surely overlap nothing are left out (see `clearIslands`). A triangle's share of what is covered once, and of what is covered more than once, follows from the union of
  * those polygons, counted at the triangle of lowest number only.
  * O(T log T + pairs); where the pairs would take seconds, all is counted on a raster (see `rasterOverlap`).
  */
@@ -33,8 +35,17 @@ export function overlapFigures(mesh: Mesh, set: UvSet, context: Context = quietC
   const triangles = trianglesOf(mesh);
   const overlapping = new Uint8Array(mesh.faceStart.length - 1);
   const list: number[] = [];
-  for (let t = 0; t < triangles.count; t++) if (!set.unplaced[triangles.face[t]!]) list.push(t);
-  if (list.length === 0) return { overlapArea: 0, coveredArea: 0, overlapping, counted: false };
+  // most layouts overlap nowhere, which their outlines tell far sooner
+  const clear = clearIslands(mesh, set);
+  const { ofFace } = islandsOf(mesh, set);
+  let clearArea = 0;
+  for (let t = 0; t < triangles.count; t++) {
+    const f = triangles.face[t]!;
+    if (set.unplaced[f]) continue;
+    if (clear[ofFace[f]!]) clearArea += Math.abs(twiceArea(set, triangles.corners, t)) / 2;
+    else list.push(t);
+  }
+  if (list.length === 0) return { overlapArea: 0, coveredArea: clearArea, overlapping, counted: false };
   const n = list.length;
   // 6 numbers a triangle, counter-clockwise whatever way it lies
   const xy = new Float64Array(n * 6);
@@ -71,7 +82,7 @@ export function overlapFigures(mesh: Mesh, set: UvSet, context: Context = quietC
   index.finish();
 
   let overlapArea = 0;
-  let coveredArea = 0;
+  let coveredArea = clearArea;
   let work = 0;
   let looks = 0;
   const clipped = new Clipper();
@@ -108,7 +119,7 @@ export function overlapFigures(mesh: Mesh, set: UvSet, context: Context = quietC
     if (work > mostWork || looks > mostLooks) {
       const found = rasterOverlap(xy);
       for (let i = 0; i < n; i++) if (found.overlapping[i]) overlapping[triangles.face[list[i]!]!] = 1;
-      return { overlapArea: found.overlapArea, coveredArea: found.coveredArea, overlapping, counted: true };
+      return { overlapArea: found.overlapArea, coveredArea: clearArea + found.coveredArea, overlapping, counted: true };
     }
     if (lower.length === 0 && higher.length === 0) {
       coveredArea += areas[k]!;
@@ -119,6 +130,12 @@ export function overlapFigures(mesh: Mesh, set: UvSet, context: Context = quietC
     overlapArea += Math.max(0, unionArea([...lower, ...higher], areas[k]!) - covered);
   }
   return { overlapArea, coveredArea, overlapping, counted: false };
+}
+
+/** Positive where the triangle turns counter-clockwise. */
+function twiceArea({ uv, cornerUv }: UvSet, corners: Uint32Array, t: number): number {
+  const [i, j, m] = [cornerUv[corners[t * 3]!]! * 2, cornerUv[corners[t * 3 + 1]!]! * 2, cornerUv[corners[t * 3 + 2]!]! * 2];
+  return (uv[j]! - uv[i]!) * (uv[m + 1]! - uv[i + 1]!) - (uv[m]! - uv[i]!) * (uv[j + 1]! - uv[i + 1]!);
 }
 
 function sharesEdge(ids: Uint32Array, k: number, m: number): boolean {

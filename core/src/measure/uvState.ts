@@ -102,7 +102,8 @@ function copiedFaces(mesh: Mesh, set: UvSet): Uint8Array {
  * Faces that run backwards over half the image or more where a wrap closes: turned over inside their island, and more than half of the
  * island's width in u.
  */
-export function stripFaces(mesh: Mesh, set: UvSet): Uint8Array {
+export function stripFaces(mesh: Mesh, set: UvSet, flipped: Uint8Array = flippedFaces(mesh, set, triangleStretch(mesh, set, 1, 1).pxArea).faces): Uint8Array {
+  if (!flipped.includes(1)) return new Uint8Array(faceCount(mesh));
   const islands = islandsOf(mesh, set);
   const low = new Float64Array(islands.count).fill(Infinity);
   const high = new Float64Array(islands.count).fill(-Infinity);
@@ -120,7 +121,6 @@ export function stripFaces(mesh: Mesh, set: UvSet): Uint8Array {
     low[i] = Math.min(low[i]!, from[f]!);
     high[i] = Math.max(high[i]!, to[f]!);
   }
-  const flipped = flippedFaces(mesh, set, triangleStretch(mesh, set, 1, 1).pxArea).faces;
   const out = new Uint8Array(faces);
   for (let f = 0; f < faces; f++) {
     const i = islands.ofFace[f]!;
@@ -201,24 +201,28 @@ function turnedFaces(mesh: Mesh, set: UvSet, aspect: number, limit: number): Uin
   const all = trianglesOf(mesh);
   const out = new Uint8Array(faceCount(mesh));
   for (let i = 0; i < islands.count; i++) {
-    const positions: number[] = [];
-    const uv: number[] = [];
     const mine = islands.faces.subarray(islands.start[i], islands.start[i + 1]);
+    let count = 0;
+    for (const f of mine) if (!set.unplaced[f]) count += all.faceStart[f + 1]! - all.faceStart[f]!;
+    const positions = new Float64Array(count * 9);
+    const uv = new Float64Array(count * 6);
+    let at = 0;
     for (const f of mine) {
       if (set.unplaced[f]) continue;
       for (let t = all.faceStart[f]!; t < all.faceStart[f + 1]!; t++) {
         for (let k = 0; k < 3; k++) {
           const c = all.corners[t * 3 + k]!;
           const p = mesh.corners[c]! * 3;
-          positions.push(mesh.points[p]!, mesh.points[p + 1]!, mesh.points[p + 2]!);
-          uv.push(set.uv[set.cornerUv[c]! * 2]! * aspect, set.uv[set.cornerUv[c]! * 2 + 1]!);
+          for (let d = 0; d < 3; d++) positions[at * 3 + d] = mesh.points[p + d]!;
+          uv[at * 2] = set.uv[set.cornerUv[c]! * 2]! * aspect;
+          uv[at * 2 + 1] = set.uv[set.cornerUv[c]! * 2 + 1]!;
+          at++;
         }
       }
     }
-    const piece = { positions: Float64Array.from(positions), triangles: Uint32Array.from({ length: positions.length / 3 }, (_, k) => k) };
-    const flat = Float64Array.from(uv);
-    const up = meanDirection(piece, flat, 0, 1, 0);
-    const level = Math.max(Math.hypot(...meanDirection(piece, flat, 1, 0, 0)), Math.hypot(...meanDirection(piece, flat, 0, 0, 1)));
+    const piece = { positions, triangles: Uint32Array.from({ length: count * 3 }, (_, k) => k) };
+    const up = meanDirection(piece, uv, 0, 1, 0);
+    const level = Math.max(Math.hypot(...meanDirection(piece, uv, 1, 0, 0)), Math.hypot(...meanDirection(piece, uv, 0, 0, 1)));
     if (!(Math.hypot(...up) > 0.2 * level)) continue;
     if (Math.abs((Math.atan2(up[0], up[1]) * 180) / Math.PI) > limit) for (const f of mine) out[f] = 1;
   }
@@ -282,14 +286,18 @@ export function uvState(
     if (n > 0) lines.push({ kind, sentence: words(n), faces: n, step });
     return n;
   };
+  const shrunk = shrunkFaces(mesh, set, limits.width, limits.height);
+  const on = known.overlapping ?? overlapFigures(mesh, set).overlapping;
+  // copies lie on one another, or are shrunk to nothing: where half of the faces do neither, there is no need to look
+  const mayBeCopies = on.reduce((sum, x, f) => sum + (x || shrunk[f] ? 1 : 0), 0) * 2 > faces - missing;
+  known = { ...known, overlapping: on, shrunk, strip: stripFaces(mesh, set, known.flipped), ...(mayBeCopies ? {} : { copies: new Uint8Array(faces) }) };
   const copies = found('copies', (n) => `${faceWords(n)} each show a copy of the same piece of the image: no face has room of its own.`, 'firstLayout');
   found('strip', (n) => `${faceWords(n)} run backwards over the image where a wrap closes.`, 'unwindStrips');
   found('shrunk', (n) => `${faceWords(n)} ${n === 1 ? 'is' : 'are'} shrunk to a line or point on the sheet.`, 'unwrap');
   if (copies === 0) {
-    const all = known.overlapping ?? overlapFigures(mesh, set).overlapping;
-    const overlapping = meant ? all.map((x, f) => (meant[f] ? 0 : x)) : all;
+    const overlapping = meant ? on.map((x, f) => (meant[f] ? 0 : x)) : on;
     const { ofFace } = islandsOf(mesh, set);
-    const several = new Set(ofFace.filter((_, f) => overlapping[f])).size > 1;
+    const several = overlapping.includes(1) && new Set(ofFace.filter((_, f) => overlapping[f])).size > 1;
     const n = overlapping.reduce((sum, x) => sum + x, 0);
     // an island that lies on itself is not helped by packing: it needs another cut
     if (n > 0)

@@ -1,3 +1,4 @@
+import { overlays } from '../../theme/palette.ts';
 import { Box, Button, FormControlLabel, MenuItem, Switch, TextField, ToggleButton, ToggleButtonGroup, Tooltip, Typography } from '@mui/material';
 import PenIcon from '@mui/icons-material/DrawOutlined';
 import { islandTint } from '@jig-peel/core';
@@ -195,9 +196,9 @@ function Pieces({ islands }: { islands: IslandView[] }) {
                     height: 18,
                     flex: 'none',
                     borderRadius: 0.5,
-                    border: '1px solid #23201e',
+                    border: `1px solid ${overlays.selectedEdge}`,
                     bgcolor: `rgb(${islandTint(k).join()})`,
-                    color: '#23201e',
+                    color: overlays.selectedEdge,
                     fontWeight: 700,
                     fontSize: 11,
                     display: 'grid',

@@ -1,6 +1,7 @@
 import { create } from 'zustand';
 import { asItLies, placementMatrix, placedAt, type ImagePlacement } from '@jig-peel/core';
 import { useBench } from '../../store/bench.ts';
+import { show } from '../../store/shown.ts';
 import { run } from '../../worker/client.ts';
 import type { PointerAt, Tool } from './tool.ts';
 
@@ -9,9 +10,6 @@ export type ImageGrip = 'slide' | 'turn' | 'size';
 /** What a drag over the model does to the image, if anything. */
 export const useImageGrip = create<{ grip: ImageGrip | null }>(() => ({ grip: null }));
 export const imageHasPointer = () => useImageGrip.getState().grip !== null;
-
-/** Shows another placement than the job's; set by the views. */
-export const imageNow: { show: (placement: ImagePlacement | null) => void } = { show: () => {} };
 
 /** The placement of the active part's image. */
 export function placementNow(): ImagePlacement {
@@ -36,7 +34,7 @@ export class ImageTool implements Tool {
     const { grip } = useImageGrip.getState();
     if (!this.start || !uv || !grip) return;
     this.now = dragged(this.start.placement, grip, this.start.uv, uv, at.ctrl ? 15 : 0);
-    imageNow.show(this.now);
+    show({ placement: this.now });
   }
 
   up(): void {
@@ -44,13 +42,18 @@ export class ImageTool implements Tool {
     const { grip } = useImageGrip.getState();
     this.start = null;
     this.now = null;
-    if (now) void run('placeImage', { placement: now, what: grip === 'slide' ? 'slid' : grip === 'turn' ? 'turned' : 'sized' });
+    if (!now) return;
+    const what = grip === 'slide' ? 'slid' : grip === 'turn' ? 'turned' : 'sized';
+    void run('placeImage', { placement: now, what }).finally(() => {
+      // unless it has been taken hold of again
+      if (!this.start) show({ placement: null });
+    });
   }
 
   cancel(): void {
     this.start = null;
     this.now = null;
-    imageNow.show(placementNow());
+    show({ placement: null });
   }
 }
 

@@ -1,6 +1,8 @@
 import type { Jig, Vector } from '@jig-peel/core';
 import { useBench } from '../../store/bench.ts';
-import { commit, endPreview, eyeNow, jigInHand, onSurface, placeAt, preview, previewOn, useJigs } from '../jigs.ts';
+import { commit, endPreview, jigInHand, onSurface, placeAt, preview, useJigs } from '../jigs.ts';
+import { show } from '../../store/shown.ts';
+import { modelEye } from '../views/cameras.ts';
 import { onPlane } from '../views/jigShape.ts';
 import type { PointerAt, Tool } from './tool.ts';
 
@@ -38,7 +40,7 @@ export class JigTool implements Tool {
     const row = jigInHand();
     if (!row) return;
     const jig = onSurface(row.jig, found.place, found.out);
-    previewOn.frame(jig);
+    show({ jig });
     if (row.state === 'live') preview([{ jig, id: row.id }]);
   }
 
@@ -59,7 +61,7 @@ export class JigTool implements Tool {
     }
     if (!last) {
       endPreview();
-      previewOn.frame(jigInHand()?.jig ?? null);
+      show({ jig: null });
       useBench.getState().notice('Drag over the model: the jig settles on its surface.', 'info');
       return;
     }
@@ -72,14 +74,13 @@ export class JigTool implements Tool {
     this.start = null;
     useBench.getState().set({ drawn: null });
     endPreview();
-    previewOn.frame(jigInHand()?.jig ?? null);
+    show({ jig: null });
   }
 }
 
 /** A jig in a rectangle of the view, as deep in the picture as what lies under its middle. */
 function drawn(jig: Jig, from: PointerAt, to: PointerAt): Jig {
-  const eye = eyeNow.axes();
-  if (!eye) return jig;
+  const eye = modelEye.axes;
   const [cx, cy] = [(from.x + to.x) / 2, (from.y + to.y) / 2];
   const out = eye.out as unknown as Vector;
   const middle = to.picker.facing(cx, cy)?.place ?? onPlane(to.picker.sight(cx, cy), jig.origin, out) ?? jig.origin;

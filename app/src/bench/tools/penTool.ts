@@ -1,3 +1,4 @@
+import { LatestOnly } from '../../session/latestOnly.ts';
 import { useBench } from '../../store/bench.ts';
 import { coreApi, run } from '../../worker/client.ts';
 import type { PointerAt, Tool } from './tool.ts';
@@ -9,8 +10,15 @@ export class PenTool implements Tool {
   private stroke: number[] | null = null;
   private uncuts = false;
   private last: [number, number] = [0, 0];
-  private asking = false;
-  private askAgain = false;
+  private readonly edges = new LatestOnly<number[], Uint32Array>(
+    (stroke) => coreApi().pen(Float64Array.from(stroke)),
+    (edges) => {
+      if (this.stroke) useBench.getState().set({ penEdges: edges });
+    },
+    () => {
+      // said when the worker ended
+    },
+  );
 
   down(at: PointerAt): void {
     if (!at.hit?.place) return;
@@ -24,34 +32,13 @@ export class PenTool implements Tool {
     if (!this.stroke || !at.hit?.place) return;
     if (Math.hypot(at.x - this.last[0], at.y - this.last[1]) < 4) return;
     this.add(at);
-    void this.ask();
+    this.edges.ask(this.stroke);
   }
 
   private add(at: PointerAt) {
     const { place } = at.hit!;
     this.stroke!.push(place!.x, place!.y, place!.z);
     this.last = [at.x, at.y];
-  }
-
-  /** One question at a time; the newest stroke is asked for next. */
-  private async ask(): Promise<void> {
-    if (this.asking) {
-      this.askAgain = true;
-      return;
-    }
-    this.asking = true;
-    try {
-      do {
-        this.askAgain = false;
-        if (!this.stroke) break;
-        const edges = await coreApi().pen(Float64Array.from(this.stroke));
-        if (this.stroke) useBench.getState().set({ penEdges: edges });
-      } while (this.askAgain);
-    } catch {
-      // said when the worker ended
-    } finally {
-      this.asking = false;
-    }
   }
 
   up(at: PointerAt): void {

@@ -1,4 +1,7 @@
+import { LatestOnly } from '../../session/latestOnly.ts';
+import type { UvPreview } from '../../session/messages.ts';
 import { useBench } from '../../store/bench.ts';
+import { show } from '../../store/shown.ts';
 import { coreApi, run } from '../../worker/client.ts';
 import type { Stage } from '../views/stage.ts';
 import type { PointerAt, Tool } from './tool.ts';
@@ -27,10 +30,24 @@ export function pinAt(stage: Stage, x: number, y: number): number {
 export class PinTool implements Tool {
   private point = -1;
   private from: { x: number; y: number; u: number; v: number } | null = null;
-  private asked: [number, number] | null = null;
-  private asking = false;
+  private readonly previews: LatestOnly<[number, number], UvPreview | null>;
 
-  constructor(private readonly stage: Stage) {}
+  constructor(private readonly stage: Stage) {
+    this.previews = new LatestOnly(
+      async (place) => {
+        const start = performance.now();
+        const preview = await coreApi().movePins([this.point], place);
+        performance.measure('pin drag', { start });
+        return preview;
+      },
+      (preview) => {
+        if (preview && this.from) show({ uvs: { preview, badly: null } });
+      },
+      () => {
+        // said when the worker ended
+      },
+    );
+  }
 
   down(at: PointerAt): void {
     this.point = pinAt(this.stage, at.x, at.y);
@@ -49,26 +66,9 @@ export class PinTool implements Tool {
 
   move(at: PointerAt): void {
     if (!this.from) return;
-    this.asked = this.placeOf(at);
-    useBench.getState().set({ pinMoving: { point: this.point, u: this.asked[0], v: this.asked[1] } });
-    if (!this.asking) void this.ask();
-  }
-
-  /** One question at a time; the newest place is asked for next. */
-  private async ask(): Promise<void> {
-    this.asking = true;
-    try {
-      while (this.asked && this.from) {
-        const place = this.asked;
-        this.asked = null;
-        const start = performance.now();
-        const preview = await coreApi().movePins([this.point], place);
-        performance.measure('pin drag', { start });
-        if (preview && this.from) this.stage.showPreview(preview);
-      }
-    } finally {
-      this.asking = false;
-    }
+    const place = this.placeOf(at);
+    useBench.getState().set({ pinMoving: { point: this.point, u: place[0], v: place[1] } });
+    this.previews.ask(place);
   }
 
   up(at: PointerAt): void {
@@ -76,7 +76,6 @@ export class PinTool implements Tool {
     if (!from) return;
     const place = this.placeOf(at);
     this.from = null;
-    this.asked = null;
     if (Math.hypot(at.x - from.x, at.y - from.y) < 2) {
       this.done();
       return;
@@ -86,12 +85,12 @@ export class PinTool implements Tool {
 
   cancel(): void {
     this.from = null;
-    this.asked = null;
     this.done();
   }
 
   private done(): void {
-    this.stage.endPreview();
+    this.previews.drop();
+    show({ uvs: null });
     useBench.getState().set({ pinMoving: null });
     void coreApi().endPins();
   }

@@ -1,9 +1,11 @@
+import { overlays } from '../../theme/palette.ts';
 import { Box, Tooltip, useTheme } from '@mui/material';
 import { useEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
 import { axesOf, type Jig, type Vector } from '@jig-peel/core';
 import { figureWords } from '../../fields/lengthWords.ts';
 import { useBench } from '../../store/bench.ts';
-import { commit, endPreview, preview, previewOn, useJigs } from '../jigs.ts';
+import { useShown } from '../../store/shown.ts';
+import { commit, endPreview, preview, useJigs } from '../jigs.ts';
 import type { JigRow } from '../../session/messages.ts';
 import { dragHandle, handlesOf, roundStep, type Dragged, type Handle, type Ray, type Snap } from './jigShape.ts';
 import type { Picker } from './pick.ts';
@@ -21,18 +23,15 @@ export function JigLayer({ stage, picker }: { stage: Stage; picker: Picker }) {
   const here = useBench((s) => row !== null && (row.drives.length === 0 || row.drives.some(({ part }) => part === s.summary?.activePart)));
   const shown = station === 'jigs' && row !== null && here ? row : null;
   useEffect(() => {
-    previewOn.show = (found, badly) => stage.showPreview(found, badly);
-    previewOn.end = () => stage.endPreview();
-    previewOn.frame = (jig) => stage.setJig(useJigs.getState().frame ? jig : null, useJigs.getState().image);
+    const draw = () => stage.setJig(frame ? (useShown.getState().jig ?? shown?.jig ?? null) : null, image);
+    draw();
+    const stop = useShown.subscribe((now, before) => {
+      if (now.jig !== before.jig) draw();
+    });
     return () => {
-      previewOn.show = () => {};
-      previewOn.end = () => {};
-      previewOn.frame = () => {};
+      stop();
+      stage.setJig(null, false);
     };
-  }, [stage]);
-  useEffect(() => {
-    stage.setJig(frame ? (shown?.jig ?? null) : null, image);
-    return () => stage.setJig(null, false);
   }, [stage, shown, frame, image]);
   if (!shown || !frame) return null;
   return <Handles stage={stage} picker={picker} row={shown} />;
@@ -238,8 +237,8 @@ const tag = {
   fontVariantNumeric: 'tabular-nums',
 } as const;
 
-const cobalt = '#2f4fb0';
-const paper = '#fbf8f1';
+const cobalt = overlays.jig;
+const paper = overlays.seamCasing;
 
 /** Signs of the handles: a cross moves, a bar sizes a side, a square sizes evenly, a ring turns, a flag is the start line. */
 function Mark({ kind }: { kind: Handle['kind'] }) {

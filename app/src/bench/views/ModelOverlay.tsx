@@ -1,3 +1,4 @@
+import { palettes } from '../../theme/palette.ts';
 import { useEffect, useRef } from 'react';
 import { usePreferences } from '../../store/preferences.ts';
 import { useBench } from '../../store/bench.ts';
@@ -20,7 +21,7 @@ export function ModelOverlay({ stage, picker }: { stage: Stage; picker: Picker }
       const state = useBench.getState();
       if (stage.geometry && state.look.farSide) {
         const far = stage.farRect();
-        c.strokeStyle = mode === 'light' ? '#6b6560' : '#a8a29a';
+        c.strokeStyle = palettes[mode].farFrame;
         c.lineWidth = 1;
         c.strokeRect(far.left + 0.5, far.top + 0.5, far.width - 1, far.height - 1);
         c.fillStyle = c.strokeStyle;

@@ -1,5 +1,5 @@
 import { useEffect, useRef } from 'react';
-import { palettes } from '../../theme/palette.ts';
+import { overlays, palettes } from '../../theme/palette.ts';
 import { monospaced } from '../../theme/theme.ts';
 import { usePreferences } from '../../store/preferences.ts';
 import { useBench, type BenchState } from '../../store/bench.ts';
@@ -122,8 +122,8 @@ function notches(c: CanvasRenderingContext2D, eye: SheetCamera, marks: Float32Ar
     const [nx, ny] = [(tx - x) / long, (ty - y) / long];
     const ticks = marks[k + 1]!;
     for (const [color, wide] of [
-      ['#fbf8f1', 4],
-      ['#23201e', 1.8],
+      [overlays.seamCasing, 4],
+      [overlays.selectedEdge, 1.8],
     ] as const) {
       c.strokeStyle = color;
       c.lineWidth = wide;
@@ -136,8 +136,8 @@ function notches(c: CanvasRenderingContext2D, eye: SheetCamera, marks: Float32Ar
       c.stroke();
     }
     c.lineWidth = 3;
-    c.strokeStyle = '#fbf8f1';
-    c.fillStyle = '#23201e';
+    c.strokeStyle = overlays.seamCasing;
+    c.fillStyle = overlays.selectedEdge;
     const letter = String.fromCharCode(97 + marks[k]!);
     c.strokeText(letter, x + nx * 16, y + ny * 16);
     c.fillText(letter, x + nx * 16, y + ny * 16);
@@ -151,8 +151,8 @@ function pins(c: CanvasRenderingContext2D, eye: SheetCamera, { layout, pinMoving
     const [x, y] = eye.toPx(moving ? pinMoving.u : layout!.cornerUv[corner * 2]!, moving ? pinMoving.v : layout!.cornerUv[corner * 2 + 1]!, width, height);
     if (x < -20 || y < -20 || x > width + 20 || y > height + 20) continue;
     for (const [line, wide] of [
-      ['#fbf8f1', 4],
-      ['#23201e', 1.6],
+      [overlays.seamCasing, 4],
+      [overlays.selectedEdge, 1.6],
     ] as const) {
       c.strokeStyle = line;
       c.lineWidth = wide;
@@ -166,7 +166,7 @@ function pins(c: CanvasRenderingContext2D, eye: SheetCamera, { layout, pinMoving
     c.fillStyle = color;
     c.fill();
     c.lineWidth = 1.6;
-    c.strokeStyle = '#23201e';
+    c.strokeStyle = overlays.selectedEdge;
     c.stroke();
   }
 }

@@ -22,10 +22,21 @@ export class ModelCamera {
   scene: readonly number[] = [];
   private size = 1;
 
+  /** Half the height of the view at distance 1. */
+  get tan(): number {
+    return Math.tan((this.camera.fov * Math.PI) / 360);
+  }
+
+  /** Right, up and towards the eye, as it was drawn last. */
+  get axes(): { right: number[]; up: number[]; out: number[] } {
+    const column = (k: number) => new Vector3().setFromMatrixColumn(this.camera.matrixWorld, k).toArray();
+    return { right: column(0), up: column(1), out: column(2) };
+  }
+
   /** Comes as near as shows all of the given places (3 numbers each) from the present side. `box` is the whole model's, for the depth range. */
   frame(places: ArrayLike<number>, box: readonly number[], aspect: number): void {
     this.size = Math.max(1e-9, Math.hypot(box[3]! - box[0]!, box[4]! - box[1]!, box[5]! - box[2]!) / 2);
-    const tan = Math.tan((this.camera.fov * Math.PI) / 360);
+    const tan = this.tan;
     const [sa, ca, se, ce] = [Math.sin(this.azimuth), Math.cos(this.azimuth), Math.sin(this.elevation), Math.cos(this.elevation)];
     // right, up and towards the eye
     const axes = [
@@ -74,7 +85,7 @@ export class ModelCamera {
 
   /** Moves the target in the view plane by px of a view that is `height` px high. */
   pan(dx: number, dy: number, height: number): void {
-    const scale = (2 * this.distance * Math.tan((this.camera.fov * Math.PI) / 360)) / height;
+    const scale = (2 * this.distance * this.tan) / height;
     const right = new Vector3().setFromMatrixColumn(this.camera.matrixWorld, 0);
     const up = new Vector3().setFromMatrixColumn(this.camera.matrixWorld, 1);
     this.target.addScaledVector(right, -dx * scale).addScaledVector(up, dy * scale);
@@ -84,7 +95,7 @@ export class ModelCamera {
   zoom(factor: number, x: number, y: number): void {
     const next = Math.max(this.size * 1e-3, Math.min(this.size * 60, this.distance * factor));
     const share = 1 - next / this.distance;
-    const tan = Math.tan((this.camera.fov * Math.PI) / 360);
+    const tan = this.tan;
     const right = new Vector3().setFromMatrixColumn(this.camera.matrixWorld, 0);
     const up = new Vector3().setFromMatrixColumn(this.camera.matrixWorld, 1);
     this.target.addScaledVector(right, x * tan * this.camera.aspect * this.distance * share).addScaledVector(up, y * tan * this.distance * share);
@@ -115,6 +126,9 @@ export class ModelCamera {
     camera.updateMatrixWorld();
   }
 }
+
+/** The eye of the one model view: jigs can be placed from it. */
+export const modelEye = new ModelCamera();
 
 /** The sheet view's eye: u to the right, v up; `scale` px a unit of v. */
 export class SheetCamera {

@@ -70,7 +70,7 @@ export class Picker {
         nearestPoint = Math.hypot(a[0] - x, a[1] - y);
         point = geometry.corners[c]!;
       }
-      const b = project(geometry.corners[this.stage.nextCorner(c, face)]!);
+      const b = project(geometry.corners[this.stage.topology.nextCorner(c, face)]!);
       const d = distance(x, y, a[0], a[1], b[0], b[1]);
       if (d < nearest) {
         nearest = d;
@@ -218,7 +218,7 @@ export class Picker {
         place = this.placeAt(t, u, v);
       }
       for (let c = geometry.faceStart[f]!; c < geometry.faceStart[f + 1]!; c++) {
-        const n = this.stage.nextCorner(c, f);
+        const n = this.stage.topology.nextCorner(c, f);
         const a = eye.toPx(layout.cornerUv[c * 2]!, layout.cornerUv[c * 2 + 1]!, width, height);
         const b = eye.toPx(layout.cornerUv[n * 2]!, layout.cornerUv[n * 2 + 1]!, width, height);
         const d = distance(x, y, a[0], a[1], b[0], b[1]);

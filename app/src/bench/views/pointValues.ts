@@ -1,3 +1,4 @@
+import { overlays } from '../../theme/palette.ts';
 import { monospaced } from '../../theme/theme.ts';
 import type { BenchState } from '../../store/bench.ts';
 
@@ -58,7 +59,7 @@ export function drawValues(c: CanvasRenderingContext2D, state: BenchState, at: (
     const top = y - 9 + line * 17;
     c.fillStyle = 'rgba(35,32,30,0.86)';
     c.fillRect(x + 9, top, c.measureText(words).width + 10, 16);
-    c.fillStyle = '#fbf8f1';
+    c.fillStyle = overlays.seamCasing;
     c.fillText(words, x + 14, top + 8.5);
   }
 }

@@ -1,0 +1,189 @@
+import { Box } from '@mui/material';
+import { useLayoutEffect, useMemo, useRef, type PointerEvent } from 'react';
+import { useBench } from '../../store/bench.ts';
+import { addImageFiles } from '../addImages.ts';
+import { useJigs } from '../jigs.ts';
+import { holds, letsGo } from '../tools/held.ts';
+import { imageHasPointer, ImageTool } from '../tools/imageTool.ts';
+import { jigHasPointer, JigTool } from '../tools/jigTool.ts';
+import { PenTool } from '../tools/penTool.ts';
+import { pinAt, PinTool } from '../tools/pinTool.ts';
+import { RelaxTool } from '../tools/relaxTool.ts';
+import { SelectTool } from '../tools/selectTool.ts';
+import type { PointerAt, Tool } from '../tools/tool.ts';
+import { keepWhole } from './framing.ts';
+import type { Picker } from './pick.ts';
+import type { Stage, ViewName } from './stage.ts';
+
+interface PaneProps {
+  view: ViewName;
+  stage: Stage;
+  picker: Picker;
+  children: React.ReactNode;
+}
+
+/** One view's rectangle: measures itself, and sends the pointer to navigation or to the tool in hand. */
+export function Pane({ view, stage, picker, children }: PaneProps) {
+  const element = useRef<HTMLDivElement>(null);
+  const tools = useMemo(
+    () => ({ select: new SelectTool(), pen: new PenTool(), jig: new JigTool(), image: new ImageTool(), pin: new PinTool(stage), relax: new RelaxTool() }),
+    [stage],
+  );
+  const held = useRef<Tool | null>(null);
+  /** The tool that a press begins with keeps the pointer until it is lifted. */
+  const toolNow = (here?: PointerAt): Tool =>
+    held.current ??
+    (here && view === 'sheet' && pinAt(stage, here.x, here.y) >= 0 ? tools.pin : null) ??
+    (view === 'model' && imageHasPointer() ? tools.image : view === 'model' && jigHasPointer() ? tools.jig : tools[useBench.getState().tool]);
+  const drag = useRef<{ mode: 'orbit' | 'pan' | 'tool'; x: number; y: number } | null>(null);
+  const space = useRef(false);
+  const tool = useBench((s) => s.tool);
+  const placing = useJigs((s) => s.placing !== null);
+
+  useLayoutEffect(() => {
+    const pane = element.current!;
+    const host = pane.closest<HTMLElement>('#views')!;
+    const frameFirst = { done: false };
+    const measure = () => {
+      const outer = host.getBoundingClientRect();
+      const inner = pane.getBoundingClientRect();
+      stage.rects[view] = { left: inner.left - outer.left, top: inner.top - outer.top, width: inner.width, height: inner.height };
+      if (!frameFirst.done && inner.width > 10) {
+        frameFirst.done = true;
+        useBench.getState().frame();
+      } else keepWhole(stage, view);
+      stage.invalidate();
+    };
+    const observer = new ResizeObserver(measure);
+    observer.observe(pane);
+    observer.observe(host);
+    measure();
+    const wheel = (event: WheelEvent) => {
+      // lists over the view scroll by themselves
+      if ((event.target as HTMLElement).closest('[data-chrome]')) return;
+      event.preventDefault();
+      const r = pane.getBoundingClientRect();
+      const [x, y] = [event.clientX - r.left, event.clientY - r.top];
+      stage.moved[view] = true;
+      const factor = Math.exp(Math.max(-120, Math.min(120, event.deltaY)) * 0.0022);
+      if (view === 'model') stage.eye.zoom(factor, (x / r.width) * 2 - 1, 1 - (y / r.height) * 2);
+      else stage.sheetEye.zoom(factor, x, y, r.width, r.height);
+      stage.invalidate(view);
+    };
+    pane.addEventListener('wheel', wheel, { passive: false });
+    const keys = (event: KeyboardEvent) => {
+      if (event.code === 'Space') space.current = event.type === 'keydown';
+    };
+    window.addEventListener('keydown', keys);
+    window.addEventListener('keyup', keys);
+    return () => {
+      observer.disconnect();
+      pane.removeEventListener('wheel', wheel);
+      window.removeEventListener('keydown', keys);
+      window.removeEventListener('keyup', keys);
+      stage.rects[view] = { left: 0, top: 0, width: 0, height: 0 };
+    };
+  }, [view, stage]);
+
+  const at = (event: PointerEvent): PointerAt => {
+    const r = element.current!.getBoundingClientRect();
+    const [x, y] = [event.clientX - r.left, event.clientY - r.top];
+    return { view, picker, x, y, hit: view === 'model' ? picker.model(x, y) : picker.sheet(x, y), shift: event.shiftKey, ctrl: event.ctrlKey || event.metaKey };
+  };
+  /** Controls over the view, and their menus, which stand elsewhere in the page but pass their events on to here. */
+  const isChrome = (event: { target: EventTarget; currentTarget: EventTarget }) =>
+    !(event.currentTarget as Node).contains(event.target as Node) || (event.target as HTMLElement).closest('[data-chrome]') !== null;
+
+  return (
+    <Box
+      ref={element}
+      data-view={view}
+      sx={{
+        position: 'absolute',
+        inset: 0,
+        overflow: 'hidden',
+        touchAction: 'none',
+        // Shift and a click would select texts of the page, and the next drag would carry them off
+        userSelect: 'none',
+        cursor: tool !== 'select' || (placing && view === 'model') ? 'crosshair' : 'default',
+      }}
+      style={{ position: 'relative', width: '100%', height: '100%' }}
+      onContextMenu={(event) => event.preventDefault()}
+      onDragStart={(event) => event.preventDefault()}
+      onDragOver={(event) => {
+        if ([...event.dataTransfer.types].includes('Files')) event.preventDefault();
+      }}
+      onDrop={(event) => {
+        event.preventDefault();
+        void addImageFiles([...event.dataTransfer.files]);
+      }}
+      onPointerDown={(event) => {
+        if (isChrome(event)) return;
+        element.current?.closest<HTMLElement>('#views')?.focus({ preventScroll: true });
+        event.currentTarget.setPointerCapture(event.pointerId);
+        const navigates = event.button === 2 || event.button === 1 || (event.button === 0 && space.current);
+        const mode = !navigates ? 'tool' : event.button === 1 || view === 'sheet' ? 'pan' : 'orbit';
+        drag.current = { mode, x: event.clientX, y: event.clientY };
+        if (mode === 'tool') {
+          const here = at(event);
+          held.current = toolNow(here);
+          held.current.down(here);
+          holds(() => {
+            held.current?.cancel();
+            held.current = null;
+            drag.current = null;
+          });
+        } else useBench.getState().set({ hover: null });
+      }}
+      onPointerMove={(event) => {
+        if (isChrome(event) && !drag.current) return;
+        const start = performance.now();
+        const d = drag.current;
+        if (d && d.mode !== 'tool') {
+          const [dx, dy] = [event.clientX - d.x, event.clientY - d.y];
+          stage.moved[view] = true;
+          d.x = event.clientX;
+          d.y = event.clientY;
+          const r = element.current!.getBoundingClientRect();
+          if (view === 'sheet') stage.sheetEye.pan(dx, dy);
+          else if (d.mode === 'orbit') stage.eye.orbit(dx, dy);
+          else stage.eye.pan(dx, dy, r.height);
+          stage.invalidate(view);
+          return;
+        }
+        const here = at(event);
+        if (d) toolNow().move(here);
+        const { hover, kind, hoverPart } = useBench.getState();
+        if (kind === 'parts') {
+          const part = view === 'model' ? picker.part(here.x, here.y) : null;
+          if (part !== hoverPart) useBench.getState().set({ hoverPart: part });
+          return;
+        }
+        const hit = here.hit;
+        if (hit?.face !== hover?.face || hit?.edge !== hover?.edge || hit?.point !== hover?.point || hit?.island !== hover?.island) {
+          useBench.getState().set({ hover: hit ? { view, face: hit.face, edge: hit.edge, point: hit.point, island: hit.island } : null });
+          performance.measure('hover', { start });
+        }
+      }}
+      onPointerUp={(event) => {
+        const d = drag.current;
+        drag.current = null;
+        letsGo();
+        if (d?.mode === 'tool') toolNow().up(at(event));
+        held.current = null;
+      }}
+      onPointerCancel={() => {
+        drag.current = null;
+        toolNow().cancel();
+        held.current = null;
+      }}
+      onPointerLeave={() => useBench.getState().set({ hover: null, hoverPart: null })}
+      onDoubleClick={(event) => {
+        if (isChrome(event)) return;
+        toolNow().double?.(at(event as unknown as PointerEvent));
+      }}
+    >
+      {children}
+    </Box>
+  );
+}

@@ -1,0 +1,146 @@
+import { BufferAttribute, BufferGeometry, LineBasicMaterial, LineSegments, Mesh, type Material, type Scene } from 'three';
+import type { LayoutView, PartGeometry, UvPreview } from '../../../session/messages.ts';
+import { FaceTexture } from '../faceTexture.ts';
+import { PartTopology } from './partTopology.ts';
+
+/** The part at work in both views: its faces, which share one geometry, and its edges. */
+export class PartLayer {
+  readonly topology: PartTopology;
+  readonly faceTexture: FaceTexture;
+  private readonly onModel: Mesh;
+  private readonly onSheet: Mesh;
+  private readonly modelWire: LineSegments<BufferGeometry, LineBasicMaterial>;
+  private readonly sheetWire: LineSegments<BufferGeometry, LineBasicMaterial>;
+
+  constructor(
+    readonly geometry: PartGeometry,
+    scenes: { model: Scene; sheet: Scene },
+    materials: { model: Material; sheet: Material },
+    wireColor: string,
+  ) {
+    this.topology = new PartTopology(geometry);
+    this.faceTexture = new FaceTexture(geometry.faces);
+    const shared = new BufferGeometry();
+    shared.setAttribute('position', new BufferAttribute(geometry.positions, 3));
+    shared.setAttribute('normal', new BufferAttribute(geometry.normals, 3));
+    const ids = new Float32Array(geometry.triangles * 3);
+    for (let k = 0; k < ids.length; k++) ids[k] = geometry.triFace[(k / 3) | 0]!;
+    shared.setAttribute('faceId', new BufferAttribute(ids, 1));
+    shared.setAttribute('uvAt', new BufferAttribute(new Float32Array(geometry.triangles * 6), 2));
+    this.onModel = new Mesh(shared, materials.model);
+    this.onSheet = new Mesh(shared, materials.sheet);
+    this.onModel.frustumCulled = this.onSheet.frustumCulled = false;
+    this.onSheet.renderOrder = 5;
+    const wire = (positions: Float32Array, order: number, depthTest: boolean) => {
+      const lines = new LineSegments(new BufferGeometry(), new LineBasicMaterial({ color: wireColor, transparent: true, depthTest, depthWrite: false }));
+      lines.geometry.setAttribute('position', new BufferAttribute(positions, 3));
+      lines.frustumCulled = false;
+      lines.renderOrder = order;
+      return lines;
+    };
+    this.modelWire = wire(geometry.points, 5, true);
+    this.sheetWire = wire(new Float32Array(geometry.corners.length * 3), 6, false);
+    scenes.model.add(this.onModel, this.modelWire);
+    scenes.sheet.add(this.onSheet, this.sheetWire);
+    this.hide(null);
+  }
+
+  recolor(wireColor: string): void {
+    for (const wire of [this.modelWire, this.sheetWire]) wire.material.color.set(wireColor);
+  }
+
+  /** Edges that only hidden faces have are not drawn. O(corners) */
+  hide(hidden: Uint8Array | null): void {
+    const { geometry, topology } = this;
+    let edges = geometry.edgePoints;
+    if (hidden) {
+      const kept: number[] = [];
+      for (let e = 0; e * 2 < edges.length; e++) if (topology.isEdgeShown(e, hidden)) kept.push(edges[e * 2]!, edges[e * 2 + 1]!);
+      edges = Uint32Array.from(kept);
+    }
+    this.modelWire.geometry.setIndex(new BufferAttribute(edges, 1));
+    const pairs = new Uint32Array(geometry.corners.length * 2);
+    let at = 0;
+    for (let f = 0; f < geometry.faces; f++) {
+      if (hidden?.[f]) continue;
+      const from = geometry.faceStart[f]!;
+      const to = geometry.faceStart[f + 1]!;
+      for (let c = from; c < to; c++) {
+        pairs[at++] = c;
+        pairs[at++] = c + 1 === to ? from : c + 1;
+      }
+    }
+    this.sheetWire.geometry.setIndex(new BufferAttribute(pairs.subarray(0, at), 1));
+  }
+
+  private get uvs(): BufferAttribute {
+    return this.onModel.geometry.getAttribute('uvAt') as BufferAttribute;
+  }
+
+  private get flat(): BufferAttribute {
+    return this.sheetWire.geometry.getAttribute('position') as BufferAttribute;
+  }
+
+  /** UVs as they are drawn now: 2 numbers a corner of each triangle. */
+  get shownUvs(): ArrayLike<number> {
+    return this.uvs.array;
+  }
+
+  /** Takes the arrays over. */
+  showPreview({ uvAt, flat }: UvPreview): void {
+    for (const [attribute, array] of [
+      [this.uvs, uvAt],
+      [this.flat, flat],
+    ] as const) {
+      attribute.array = array;
+      attribute.needsUpdate = true;
+    }
+  }
+
+  /** O(corners) */
+  showLayout(layout: LayoutView): void {
+    const { geometry, uvs, flat } = this;
+    const to = uvs.array as Float32Array;
+    for (let k = 0; k < geometry.triCorner.length; k++) {
+      const c = geometry.triCorner[k]!;
+      to[k * 2] = layout.cornerUv[c * 2]!;
+      to[k * 2 + 1] = layout.cornerUv[c * 2 + 1]!;
+    }
+    uvs.needsUpdate = true;
+    const at = flat.array as Float32Array;
+    for (let f = 0; f < geometry.faces; f++) {
+      for (let c = geometry.faceStart[f]!; c < geometry.faceStart[f + 1]!; c++) {
+        // a face without a place shrinks to a dot far off the sheet
+        at[c * 3] = layout.unplaced[f] ? -1e4 : layout.cornerUv[c * 2]!;
+        at[c * 3 + 1] = layout.unplaced[f] ? -1e4 : layout.cornerUv[c * 2 + 1]!;
+      }
+    }
+    flat.needsUpdate = true;
+  }
+
+  /** Edges closer than a few px apart would make the model grey: they fade out. @param pxPerUnit at the distance of the eye's target */
+  fadeModelWire(pxPerUnit: number): void {
+    const [x0, y0, z0, x1, y1, z1] = this.geometry.bounds;
+    const size = Math.hypot(x1 - x0, y1 - y0, z1 - z0);
+    const edge = (size * 1.4) / Math.sqrt(Math.max(1, this.geometry.faces));
+    fade(this.modelWire, Math.max(0, Math.min(0.3, (edge * pxPerUnit - 3) * 0.022)));
+  }
+
+  fadeSheetWire(pxPerUnit: number): void {
+    const px = (0.7 / Math.sqrt(Math.max(1, this.geometry.faces))) * pxPerUnit;
+    fade(this.sheetWire, Math.max(0, Math.min(0.35, (px - 2.5) * 0.03)));
+  }
+
+  dispose(): void {
+    for (const one of [this.onModel, this.onSheet, this.modelWire, this.sheetWire]) {
+      one.geometry.dispose();
+      one.removeFromParent();
+    }
+    this.faceTexture.dispose();
+  }
+}
+
+function fade(wire: LineSegments<BufferGeometry, LineBasicMaterial>, opacity: number): void {
+  wire.material.opacity = opacity;
+  wire.visible = opacity > 0.01;
+}

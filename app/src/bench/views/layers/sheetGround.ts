@@ -1,0 +1,68 @@
+import {
+  BufferAttribute,
+  BufferGeometry,
+  LineBasicMaterial,
+  LineSegments,
+  Mesh,
+  MeshBasicMaterial,
+  PlaneGeometry,
+  ShaderMaterial,
+  type Scene,
+  type Texture,
+} from 'three';
+import type { Palette } from '../../../theme/palette.ts';
+import { underFragmentShader, underVertexShader } from '../shaders.ts';
+import { WideLines } from './wideLines.ts';
+
+/** Lines of the ruling along each side of the sheet. */
+const rulings = 16;
+
+/** What lies under the islands: the sheet with its ruling and border, and a picture if one is shown. */
+export class SheetGround {
+  readonly edge: WideLines;
+  private readonly plane = new Mesh(new PlaneGeometry(1, 1), new MeshBasicMaterial({ depthTest: false, depthWrite: false }));
+  private readonly ruling = new LineSegments(new BufferGeometry(), new LineBasicMaterial({ depthTest: false, transparent: true }));
+  private readonly picture: Mesh<PlaneGeometry, ShaderMaterial>;
+
+  constructor(scene: Scene, blank: Texture) {
+    this.plane.position.set(0.5, 0.5, -1);
+    this.plane.renderOrder = 0;
+    this.picture = new Mesh(
+      new PlaneGeometry(1, 1),
+      new ShaderMaterial({
+        vertexShader: underVertexShader,
+        fragmentShader: underFragmentShader,
+        uniforms: { picture: { value: blank }, repeats: { value: 1 }, channel: { value: 0 }, opacity: { value: 0.4 } },
+        transparent: true,
+        depthTest: false,
+        depthWrite: false,
+      }),
+    );
+    this.picture.position.set(0.5, 0.5, -1);
+    this.picture.renderOrder = 1;
+    this.picture.visible = false;
+    const at: number[] = [];
+    for (let k = 1; k < rulings; k++) at.push(k / rulings, 0, 0, k / rulings, 1, 0, 0, k / rulings, 0, 1, k / rulings, 0);
+    this.ruling.geometry.setAttribute('position', new BufferAttribute(Float32Array.from(at), 3));
+    this.ruling.renderOrder = 1.5;
+    this.edge = new WideLines({ width: 1.6, order: 2 }).addTo(scene);
+    this.edge.set(Float32Array.from([0, 0, 0, 1, 0, 0, 1, 0, 0, 1, 1, 0, 1, 1, 0, 0, 1, 0, 0, 1, 0, 0, 0, 0]));
+    scene.add(this.plane, this.picture, this.ruling);
+  }
+
+  recolor(palette: Palette): void {
+    this.ruling.material.color.set(palette.matLineStrong);
+    this.plane.material.color.set(palette.sheet);
+    this.edge.recolor(palette.sheetEdge, palette.seamCasing);
+  }
+
+  show(picture: { texture: Texture; repeats: number; channel: number; opacity: number } | null): void {
+    this.picture.visible = picture !== null;
+    if (!picture) return;
+    const { uniforms } = this.picture.material;
+    uniforms.picture!.value = picture.texture;
+    uniforms.repeats!.value = picture.repeats;
+    uniforms.channel!.value = picture.channel;
+    uniforms.opacity!.value = picture.opacity;
+  }
+}

@@ -1,0 +1,82 @@
+import { Color, GreaterDepth, type Scene } from 'three';
+import { LineMaterial } from 'three/addons/lines/LineMaterial.js';
+import { LineSegments2 } from 'three/addons/lines/LineSegments2.js';
+import { LineSegmentsGeometry } from 'three/addons/lines/LineSegmentsGeometry.js';
+
+export interface LineStyle {
+  width: number;
+  /** Width of the casing below; none if it is left out. */
+  casing?: number;
+  dashed?: boolean;
+  order: number;
+  /** Only where something stands before it. */
+  behind?: boolean;
+}
+
+/** A set of wide lines over a casing, rebuilt when its segments change. */
+export class WideLines {
+  readonly top: LineSegments2;
+  readonly casing: LineSegments2 | null;
+
+  constructor({ width, casing, dashed = false, order, behind = false }: LineStyle) {
+    const material = (linewidth: number, isDashed: boolean) =>
+      new LineMaterial({
+        linewidth,
+        dashed: isDashed,
+        dashSize: 1,
+        gapSize: 0.7,
+        transparent: true,
+        depthWrite: false,
+        ...(behind ? { depthFunc: GreaterDepth } : {}),
+      });
+    this.casing = casing ? new LineSegments2(new LineSegmentsGeometry(), material(casing, false)) : null;
+    this.top = new LineSegments2(new LineSegmentsGeometry(), material(width, dashed));
+    for (const [k, line] of [this.casing, this.top].entries()) {
+      if (!line) continue;
+      line.frustumCulled = false;
+      line.renderOrder = order + k * 0.1;
+      line.visible = false;
+    }
+  }
+
+  addTo(scene: Scene): this {
+    if (this.casing) scene.add(this.casing);
+    scene.add(this.top);
+    return this;
+  }
+
+  /** @param segments 6 numbers a segment */
+  set(segments: Float32Array): void {
+    for (const line of [this.casing, this.top]) {
+      if (!line) continue;
+      line.geometry.dispose();
+      line.visible = segments.length > 0;
+      if (segments.length === 0) continue;
+      line.geometry = new LineSegmentsGeometry();
+      line.geometry.setPositions(segments);
+      if (line.material.dashed) line.computeLineDistances();
+    }
+  }
+
+  prepare(width: number, height: number, dash: number): void {
+    for (const line of [this.casing, this.top]) {
+      if (!line?.visible) continue;
+      line.material.resolution.set(width, height);
+      if (line.material.dashed) {
+        line.material.dashSize = dash * 1.0;
+        line.material.gapSize = dash * 0.55;
+      }
+    }
+  }
+
+  /** Steps back (0 … 1 of its full strength) so that what is below can be seen. */
+  fade(strength: number): void {
+    for (const line of [this.casing, this.top]) if (line) line.material.opacity = strength;
+  }
+
+  /** @param casing colour of the casing */
+  recolor(color: string, casing: string): void {
+    this.top.material.color = new Color(color);
+    if (this.casing) this.casing.material.color = new Color(casing);
+  }
+}

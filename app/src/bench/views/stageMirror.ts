@@ -1,0 +1,158 @@
+import { useEffect } from 'react';
+import type { Texture } from 'three';
+import type { LayoutView } from '../../session/messages.ts';
+import { useBench, type BenchState } from '../../store/bench.ts';
+import { usePreferences } from '../../store/preferences.ts';
+import { show, useShown } from '../../store/shown.ts';
+import { coreApi } from '../../worker/client.ts';
+import { frameSelection } from './framing.ts';
+import type { Picker } from './pick.ts';
+import { gridTexture, imageTexture } from './pictures.ts';
+import type { Stage } from './stage.ts';
+
+/** Carries what changes in the store over to the stage. */
+export function useStageMirror(stage: Stage, picker: Picker) {
+  const mode = usePreferences((s) => s.mode);
+  const imageId = useBench((s) => s.summary?.parts.find((part) => part.id === s.summary?.activePart)?.imageId ?? null);
+  const gridRepeat = useBench((s) => s.summary?.settings.gridRepeat ?? 1);
+  const gridKind = useBench((s) => s.summary?.settings.gridKind);
+  const gridSize = useBench((s) => s.summary?.settings.gridSize);
+  const sheet = useBench((s) => (s.summary ? s.summary.settings.width / s.summary.settings.height : 1));
+  useEffect(() => stage.setMode(mode), [stage, mode]);
+  useEffect(() => {
+    stage.sheetEye.aspect = sheet;
+    stage.invalidate('sheet');
+  }, [stage, sheet]);
+  useEffect(() => {
+    if (!gridKind || !gridSize) return;
+    let current = true;
+    void gridTexture(gridKind, gridSize).then((grid) => {
+      if (!current) return;
+      stage.setPictures({ grid, repeats: gridRepeat });
+      stage.setLook(useBench.getState());
+    });
+    return () => {
+      current = false;
+    };
+  }, [stage, gridKind, gridSize, gridRepeat]);
+  useEffect(() => {
+    let current = true;
+    const show = (image: Texture | null) => {
+      if (!current) return;
+      stage.setPictures({ image });
+      stage.setLook(useBench.getState());
+    };
+    if (!imageId) show(null);
+    else
+      void imageTexture(imageId).then((texture) => {
+        show(texture);
+        if (!texture && current) useBench.getState().notice('This image cannot be drawn: it may be cut short. The test grid is shown instead.', 'warning');
+      });
+    return () => {
+      current = false;
+    };
+  }, [stage, imageId]);
+  useEffect(() => {
+    const first = useBench.getState();
+    if (first.geometry) stage.setGeometry(first.geometry);
+    showLayout(stage);
+    stage.setPlacement(placementOf(first), first);
+    showContexts(stage, first);
+    // straight from the store: an effect of a component would wait for the next frame
+    const paintOn = useBench.subscribe((s, before) => {
+      if (s.geometry !== before.geometry && s.geometry) stage.setGeometry(s.geometry);
+      const part = s.summary?.parts.find((p) => p.id === s.summary?.activePart);
+      if (part && stage.geometry?.part === part.id && (part.hidden ?? null) !== stage.hidden) {
+        stage.setHidden(part.hidden ?? null);
+        stage.paint(s);
+      }
+      if (s.layout !== before.layout) showLayout(stage);
+      if (
+        s.summary?.selection !== before.summary?.selection ||
+        s.summary?.selectedParts !== before.summary?.selectedParts ||
+        s.kind !== before.kind ||
+        s.overlay !== before.overlay ||
+        s.measures !== before.measures ||
+        s.density !== before.density ||
+        s.fault !== before.fault ||
+        ((s.station === 'seams' || before.station === 'seams') && (s.station !== before.station || marksOf(s) !== marksOf(before)))
+      )
+        stage.paint(s);
+      if (placementOf(s) !== placementOf(before) && !useShown.getState().placement) stage.setPlacement(placementOf(s), s);
+      if (s.overlay === 'density' && s.layout && (s.overlay !== before.overlay || s.layout !== before.layout)) askDensity(s.layout);
+      if (s.notches && s.layout && (!before.notches || s.layout !== before.layout)) askNotches(s.layout);
+      if (s.look !== before.look) stage.setLook(s);
+      if (s.drawn !== before.drawn) stage.setDragging(s.drawn !== null);
+      if (
+        s.summary !== before.summary ||
+        s.contexts !== before.contexts ||
+        s.hoverPart !== before.hoverPart ||
+        s.look.context !== before.look.context ||
+        s.kind !== before.kind ||
+        s.geometry !== before.geometry
+      )
+        showContexts(stage, s);
+      if (s.hover !== before.hover || s.penEdges !== before.penEdges || s.kind !== before.kind) stage.hover(s);
+      if (s.penUncuts !== before.penUncuts) stage.setPenColor(s.penUncuts);
+      if (s.sheetIndex !== before.sheetIndex) picker.setIndex(s.sheetIndex);
+      if (s.frameAsked !== before.frameAsked) requestAnimationFrame(() => frameSelection(stage));
+      if (s.viewAsked !== before.viewAsked && s.viewAsked) {
+        stage.eye.look(s.viewAsked.name as never);
+        stage.invalidate('model');
+      }
+    });
+    const showOn = useShown.subscribe((now, before) => {
+      if (now.uvs !== before.uvs) {
+        if (now.uvs) stage.showPreview(now.uvs.preview, now.uvs.badly);
+        else stage.endPreview();
+      }
+      if (now.placement !== before.placement) stage.setPlacement(now.placement ?? placementOf(useBench.getState()), useBench.getState());
+    });
+    picker.setIndex(useBench.getState().sheetIndex);
+    return () => {
+      paintOn();
+      showOn();
+      show({ uvs: null, placement: null, jig: null });
+    };
+  }, [stage, picker]);
+  useEffect(() => () => stage.dispose(), [stage]);
+}
+
+/** The density overlay follows the layout a moment later. */
+function askDensity(layout: LayoutView) {
+  void coreApi()
+    .density()
+    .then((answer) => {
+      if (answer && useBench.getState().layout === layout) useBench.getState().set({ density: { ...answer, layout } });
+    });
+}
+
+/** And so do the notches. */
+function askNotches(layout: LayoutView) {
+  void coreApi()
+    .notches()
+    .then((marks) => {
+      if (useBench.getState().layout === layout) useBench.getState().set({ notchMarks: { layout, marks } });
+    });
+}
+
+const marksOf = (s: BenchState) => s.summary?.parts.find((part) => part.id === s.summary?.activePart)?.seamMarks ?? null;
+const placementOf = (s: BenchState) => s.summary?.parts.find((part) => part.id === s.summary?.activePart)?.placement ?? null;
+
+function showContexts(stage: Stage, s: BenchState) {
+  if (!s.summary) return;
+  const parts = s.summary.parts.filter((part) => part.id !== s.summary!.activePart && !part.away);
+  const known = new Map([...s.contexts].filter(([id]) => s.summary!.parts.some((part) => part.id === id)));
+  // parts can be picked only where they are seen
+  const shown = new Set(s.look.context || s.kind === 'parts' ? parts.map((part) => part.id) : []);
+  const picking = s.kind === 'parts';
+  stage.setContexts(known, { shown, selected: new Set(picking ? s.summary.selectedParts : []), pointed: s.hoverPart, picking });
+}
+
+function showLayout(stage: Stage) {
+  const start = performance.now();
+  const state = useBench.getState();
+  if (state.layout) stage.setLayout(state.layout);
+  stage.paint(state);
+  performance.measure('layout on stage', { start });
+}

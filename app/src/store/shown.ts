@@ -1,0 +1,16 @@
+import { create } from 'zustand';
+import type { ImagePlacement, Jig } from '@jig-peel/core';
+import type { UvPreview } from '../session/messages.ts';
+
+/** What the views show in place of what the job holds, while something is dragged or asked about; null where they show the job's own. */
+export interface Shown {
+  /** UVs, and faces to mark as badly served. */
+  uvs: { preview: UvPreview; badly: ArrayLike<number> | null } | null;
+  /** How the image lies in the UVs. */
+  placement: ImagePlacement | null;
+  /** The jig in hand. */
+  jig: Jig | null;
+}
+
+export const useShown = create<Shown>(() => ({ uvs: null, placement: null, jig: null }));
+export const show = (what: Partial<Shown>): void => useShown.setState(what);
