@@ -9,12 +9,15 @@ import {
   writeMtl,
   writeObj,
   writePly,
+  type Context,
   type Job,
   type LeftOut,
   type NormalChoice,
+  type Part,
+  type ReportOf,
 } from '@jig-peel/core';
-import { zipSync } from 'fflate';
 import type { DeliveredFile } from './messages.ts';
+import type { Aside } from './work.ts';
 
 export interface DeliverChoice {
   obj: boolean;
@@ -53,80 +56,116 @@ export interface Delivered {
   notes: string[];
 }
 
-/** Writes what was chosen, reads every model back and compares it, and only then hands it over. */
-export async function deliver(job: Job, choice: DeliverChoice, history: string[], progress: (share: number, text: string) => void): Promise<Delivered> {
+/** What is written by itself, beside the others. */
+export type DeliverFormat = 'obj' | 'glb' | 'ply' | 'guide' | 'archive';
+
+export interface DeliverTask {
+  job: Job;
+  choice: DeliverChoice;
+  format: DeliverFormat;
+  /** Sentences of the steps, for an archive. */
+  history: string[];
+}
+
+export interface DeliverPart {
+  files: DeliveredFile[];
+  notes: string[];
+}
+
+/** Writes what was chosen, each format by itself, reads every model back and compares it, and only then hands it over. */
+export async function deliver(job: Job, choice: DeliverChoice, history: string[], aside: Aside, progress: Context['progress']): Promise<Delivered> {
+  const { obj, glb, ply, guidePng, guideSvg, archive } = choice;
+  const wanted = { obj, glb, ply, guide: guidePng || guideSvg, archive };
+  const formats = (Object.keys(wanted) as DeliverFormat[]).filter((format) => wanted[format]);
+  const shares = formats.map(() => 0);
+  const parts = await Promise.all(
+    formats.map((format, k) =>
+      aside('deliver', { job, choice, format, history: format === 'archive' ? history : [] }, (share, text) => {
+        shares[k] = share;
+        progress((0.95 * shares.reduce((sum, x) => sum + x, 0)) / formats.length, text);
+      }),
+    ),
+  );
+  const files = parts.flatMap((part) => part.files);
+  const notes = parts.flatMap((part) => part.notes);
+  if (files.length === 1) return { files, bundle: files[0]!, notes };
+  progress(0.95, 'Putting the files together');
+  const bytes = await aside('zip', files);
+  return { files, bundle: { name: `${plain(job.name)}-delivery.zip`, type: 'application/zip', bytes, proof: `${files.length} files` }, notes };
+}
+
+const compared = (report: Awaited<ReturnType<typeof readBack>>) =>
+  `read back and compared: ${report.faces.toLocaleString('en')} faces, largest UV difference ${report.uvError === 0 ? '0' : report.uvError.toExponential(0)}`;
+
+/** Files of one format, read back and compared. @throws JigError `cancelled`, or of the writer */
+export async function writeFormat({ job, choice, format, history }: DeliverTask, context: Context): Promise<DeliverPart> {
   const parts = choice.parts.length > 0 ? job.parts.filter((part) => choice.parts.includes(part.id)) : job.parts;
-  const stem = plain(job.name);
+  const write = { obj: writeObjFiles, glb: writeGlbFile, ply: writePlyFile, guide: drawGuide, archive: writeArchiveFile }[format];
+  const written = await write({ job, parts, choice, stem: plain(job.name), history }, context);
+  context.progress(1, 'Done');
+  return written;
+}
+
+interface Wanted {
+  job: Job;
+  parts: readonly Part[];
+  choice: DeliverChoice;
+  /** Name of the files without their ending. */
+  stem: string;
+  history: string[];
+}
+
+async function writeObjFiles({ job, parts, choice, stem }: Wanted, context: Context): Promise<DeliverPart> {
+  context.progress(0.1, 'Writing OBJ');
+  const kept = job.files.find((file) => file.name.toLowerCase().endsWith('.mtl'));
+  const mtl = writeMtl(parts, kept ? new TextDecoder().decode(kept.bytes) : null, job.images);
+  const bytes = writeObj(withNormals(parts, choice.normals), mtl ? `${stem}.mtl` : null);
+  context.throwIfCancelled();
+  context.progress(0.4, 'Reading the OBJ back');
+  const proof = compared(await readBack(job, parts, [{ name: `${stem}.obj`, bytes }]));
+  const files: DeliveredFile[] = [{ name: `${stem}.obj`, type: 'model/obj', bytes, proof }];
+  if (mtl) {
+    const materials = parts.reduce((n, part) => n + part.mesh.materials.length, 0);
+    files.push({ name: `${stem}.mtl`, type: 'model/mtl', bytes: mtl.bytes, proof: `${materials} materials by name` });
+    for (const image of mtl.images) files.push({ name: image.name, type: image.type, bytes: image.bytes, proof: 'the image that the material file names' });
+  }
+  return { files, notes: mtl ? [...mtl.notes] : [] };
+}
+
+async function writeGlbFile({ job, parts, choice, stem }: Wanted, context: Context): Promise<DeliverPart> {
+  context.progress(0.1, 'Writing GLB');
+  const { bytes, notes } = await writeGlb(parts, job.files, job.images, choice.normals);
+  context.throwIfCancelled();
+  context.progress(0.4, 'Reading the GLB back');
+  const proof = compared(await readBack(job, parts, [{ name: `${stem}.glb`, bytes }]));
+  return { files: [{ name: `${stem}.glb`, type: 'model/gltf-binary', bytes, proof }], notes: [...notes] };
+}
+
+async function writePlyFile({ job, parts, stem }: Wanted, context: Context): Promise<DeliverPart> {
+  context.progress(0.1, 'Writing PLY');
+  const bytes = writePly(parts);
+  context.throwIfCancelled();
+  const proof = compared(await readBack(job, parts, [{ name: `${stem}.ply`, bytes }]));
+  return { files: [{ name: `${stem}.ply`, type: 'application/octet-stream', bytes, proof }], notes: [] };
+}
+
+async function drawGuide({ job, parts, choice, stem }: Wanted, context: Context): Promise<DeliverPart> {
+  context.progress(0.1, 'Drawing the layout guide');
+  const { report } = await runOperation({ ...job, parts: [...parts] }, 'guide', { size: choice.guideSize }, context);
+  const { png, svg, width, height, islands, leftOut: words } = report as ReportOf<'guide'>;
+  const proof = `${width} × ${height} px, ${islands} ${islands === 1 ? 'island' : 'islands'}`;
   const files: DeliveredFile[] = [];
-  const notes: string[] = [];
-  const compared = (report: Awaited<ReturnType<typeof readBack>>) =>
-    `read back and compared: ${report.faces.toLocaleString('en')} faces, largest UV difference ${report.uvError === 0 ? '0' : report.uvError.toExponential(0)}`;
-  if (choice.obj) {
-    progress(0.1, 'Writing OBJ');
-    const kept = job.files.find((file) => file.name.toLowerCase().endsWith('.mtl'));
-    const mtl = writeMtl(parts, kept ? new TextDecoder().decode(kept.bytes) : null, job.images);
-    const bytes = writeObj(withNormals(parts, choice.normals), mtl ? `${stem}.mtl` : null);
-    progress(0.2, 'Reading the OBJ back');
-    files.push({ name: `${stem}.obj`, type: 'model/obj', bytes, proof: compared(await readBack(job, parts, [{ name: `${stem}.obj`, bytes }])) });
-    if (mtl) {
-      notes.push(...mtl.notes);
-      files.push({
-        name: `${stem}.mtl`,
-        type: 'model/mtl',
-        bytes: mtl.bytes,
-        proof: `${parts.reduce((n, part) => n + part.mesh.materials.length, 0)} materials by name`,
-      });
-      for (const image of mtl.images) files.push({ name: image.name, type: image.type, bytes: image.bytes, proof: 'the image that the material file names' });
-    }
-  }
-  if (choice.glb) {
-    progress(0.4, 'Writing GLB');
-    const { bytes, notes: said } = await writeGlb(parts, job.files, job.images, choice.normals);
-    notes.push(...said);
-    progress(0.55, 'Reading the GLB back');
-    files.push({ name: `${stem}.glb`, type: 'model/gltf-binary', bytes, proof: compared(await readBack(job, parts, [{ name: `${stem}.glb`, bytes }])) });
-  }
-  if (choice.ply) {
-    progress(0.65, 'Writing PLY');
-    const bytes = writePly(parts);
-    files.push({ name: `${stem}.ply`, type: 'application/octet-stream', bytes, proof: compared(await readBack(job, parts, [{ name: `${stem}.ply`, bytes }])) });
-  }
-  if (choice.guidePng || choice.guideSvg) {
-    progress(0.75, 'Drawing the layout guide');
-    const { report } = await runOperation({ ...job, parts }, 'guide', { size: choice.guideSize });
-    const { png, svg, width, height, islands, leftOut } = report as {
-      png: () => Uint8Array;
-      svg: () => string;
-      width: number;
-      height: number;
-      islands: number;
-      leftOut: string[];
-    };
-    const proof = `${width} × ${height} px, ${islands} ${islands === 1 ? 'island' : 'islands'}`;
-    for (const words of leftOut) notes.push(`Not on the layout guide, or cut off by it: ${words}`);
-    if (choice.guidePng) files.push({ name: `${stem}-guide.png`, type: 'image/png', bytes: png(), proof });
-    if (choice.guideSvg) files.push({ name: `${stem}-guide.svg`, type: 'image/svg+xml', bytes: new TextEncoder().encode(svg()), proof });
-  }
-  if (choice.archive) {
-    progress(0.9, 'Writing the job archive');
-    const bytes = writeArchive(job, history);
-    const again = readArchive(bytes);
-    files.push({
-      name: `${stem}.jigpeel`,
-      type: 'application/zip',
-      bytes,
-      proof: `read back: ${again.job.parts.length} parts, ${again.history.length} steps listed`,
-    });
-  }
-  progress(1, 'Done');
-  const bundle: DeliveredFile =
-    files.length === 1
-      ? files[0]!
-      : {
-          name: `${stem}-delivery.zip`,
-          type: 'application/zip',
-          bytes: zipSync(Object.fromEntries(files.map((file) => [file.name, file.bytes])), { level: 3 }),
-          proof: `${files.length} files`,
-        };
-  return { files, bundle, notes };
+  if (choice.guidePng) files.push({ name: `${stem}-guide.png`, type: 'image/png', bytes: png(), proof });
+  if (choice.guideSvg) files.push({ name: `${stem}-guide.svg`, type: 'image/svg+xml', bytes: new TextEncoder().encode(svg()), proof });
+  return { files, notes: words.map((line) => `Not on the layout guide, or cut off by it: ${line}`) };
+}
+
+function writeArchiveFile({ job, stem, history }: Wanted, context: Context): Promise<DeliverPart> {
+  context.progress(0.1, 'Writing the job archive');
+  const bytes = writeArchive(job, history);
+  context.throwIfCancelled();
+  context.progress(0.6, 'Reading the archive back');
+  const again = readArchive(bytes);
+  const proof = `read back: ${again.job.parts.length} parts, ${again.history.length} steps listed`;
+  return Promise.resolve({ files: [{ name: `${stem}.jigpeel`, type: 'application/zip', bytes, proof }], notes: [] });
 }

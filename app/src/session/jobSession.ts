@@ -55,6 +55,9 @@ export interface Surroundings {
   board: CancelBoard;
 }
 
+/** From so many bytes on files are read in another thread: its start takes as long as reading less. */
+const largeFile = 1_000_000;
+
 /** Operations after which what they touched is unwrapped again by itself. */
 const changesSeams: ReadonlySet<string> = new Set<OperationName>(['cut', 'uncut', 'seams', 'open', 'join']);
 
@@ -134,8 +137,10 @@ export class JobSession {
   /** Opens files as a new job. */
   open(files: InputFile[], id: string, name?: string): Promise<Outcome<{ id: string; intake: readonly string[]; first: 'intake' | 'seams' }>> {
     return attempt(() =>
-      this.works.run(async (context) => {
-        const opened = await openFiles(files, id, context, { up: 'guess' });
+      this.works.run(async (context, aside) => {
+        // so that a large file holds nobody up, and reading it can be cancelled
+        const isLarge = files.reduce((sum, { bytes }) => sum + bytes.length, 0) > largeFile;
+        const opened = isLarge ? await aside('open', { files, id }) : await openFiles(files, id, context, { up: 'guess' });
         const job = name ? { ...opened, name } : opened;
         await this.start(job, `Opened ${files.length === 1 ? files[0]!.name : `${files.length} files`}`);
         const bare = job.parts.every((part) => part.uvSets.every((set) => unplacedCount(set) === set.unplaced.length));
@@ -460,7 +465,7 @@ export class JobSession {
 
   deliver(choice: DeliverChoice): Promise<Outcome<Delivered>> {
     return attempt(() =>
-      this.works.run(async (context) => {
+      this.works.run(async (context, aside) => {
         const { job } = this;
         const missing = choice.asItIs ? [] : missingFrom(job, choice);
         if (missing.length > 0) {
@@ -469,7 +474,7 @@ export class JobSession {
         }
         const { entries, index } = this.history!;
         const sentences = entries.slice(0, index + 1).map((entry) => entry.sentence);
-        const report = await deliver(job, choice, sentences, context.progress);
+        const report = await deliver(job, choice, sentences, aside, context.progress);
         return { ok: true, sentence: `Delivered ${report.files.length} ${report.files.length === 1 ? 'file' : 'files'}`, report };
       }),
     );

@@ -1,14 +1,11 @@
 import {
   activeSet,
   asImageLands,
-  atOwnScale,
   facesBy,
   leftOut,
   partOf,
   repeatsImage,
   selectionFigures,
-  stretchFigures,
-  triangleStretch,
   type Advice,
   type History,
   type Job,
@@ -166,16 +163,14 @@ export class Measuring {
     const set = activeSet(part);
     const { settings } = job;
     const meant = meantFaces(job, part, set);
-    const asked = { set, width: settings.width, height: settings.height, margin: settings.margin, meant };
+    const { width, height, margin, countImage } = settings;
+    const asked = { set, width, height, margin, meant, landed: countImage ? asImageLands(job, part, set) : null };
     const { report, faults, state } = await this.pool.run('check', asked, { mesh: this.meshOf(job) });
-    // each island at its own scale: how their sizes differ is told by density
-    const { set: landed, width, height } = settings.countImage ? asImageLands(job, part, set) : { set, ...settings };
-    const stretch = stretchFigures(atOwnScale(part.mesh, landed, triangleStretch(part.mesh, landed, width, height)));
     const notMeant = (faces: Uint8Array) => faces.reduce((sum, x, f) => sum + (x && !meant?.[f] ? 1 : 0), 0);
     const [away] = leftOut([part]);
     return {
       part: part.id,
-      report: { ...report, ...stretch },
+      report,
       state,
       ...faults,
       repeats: meant !== null,

@@ -2,7 +2,11 @@ import { islandsOf, JigError, packLayout, type Context } from '@jig-peel/core';
 import { CancelBoard } from './pool/cancelBoard.ts';
 import type { Progress } from './messages.ts';
 import type { MeshIds } from './meshIds.ts';
+import type { TaskName, Tasks } from './pool/tasks.ts';
 import type { WorkerPool } from './pool/workerPool.ts';
+
+/** Does a task in the pool. @param progress default: the bar's */
+export type Aside = <N extends TaskName>(name: N, input: Tasks[N]['input'], progress?: Context['progress']) => Promise<Tasks[N]['output']>;
 
 /** Short work shows nothing: the bar comes after so many ms, and moves so often, since each change draws the page on the cores that work. */
 const after = 150;
@@ -28,11 +32,12 @@ export class Works {
     return this.list.length;
   }
 
-  async run<T>(work: (context: Context) => Promise<T>): Promise<T> {
+  /** @param work is given `aside`, which does a task in the pool under this work's cancel and progress */
+  async run<T>(work: (context: Context, aside: Aside) => Promise<T>): Promise<T> {
     const mine = new Work(this.pool, this.meshIds, this.board, () => this.show());
     this.list.push(mine);
     try {
-      return await work(mine.context);
+      return await work(mine.context, mine.aside);
     } finally {
       mine.end();
       this.list.splice(this.list.indexOf(mine), 1);
@@ -103,6 +108,11 @@ class Work {
         return this.pool.run('pack', { set, options }, asked);
       },
     },
+  };
+
+  readonly aside: Aside = (name, input, progress = this.context.progress) => {
+    this.usesPool = true;
+    return this.pool.run(name, input, { cancel: this.board.flag(this.slot), progress });
   };
 
   end(): void {

@@ -73,6 +73,8 @@ export class Stage {
   private farSide = false;
   private previewing = false;
   private marksBad = false;
+  /** What `setLook` has shown last. */
+  private seen: unknown[] = [];
   private partner: Float32Array = none;
   private fillFaces: (layout: LayoutView, badly?: ArrayLike<number> | null) => void = () => {};
 
@@ -206,10 +208,9 @@ export class Stage {
     this.invalidate();
   }
 
-  /** The test grid with its repeats, and the part's image if it has one. */
+  /** The test grid with its repeats, and the part's image if it has one; shown by the next `setLook`. */
   setPictures(pictures: Partial<{ grid: Texture; image: Texture | null; repeats: number }>): void {
     Object.assign(this.textures, pictures);
-    this.invalidate();
   }
 
   /** How the part's image lies in the UVs. */
@@ -238,7 +239,16 @@ export class Stage {
     this.farSide = look.farSide;
     const under = look.under === 'picture' ? image : look.under === 'grid' ? grid : null;
     this.ground.show(under && { texture: under, repeats: under === grid ? repeats : 1, channel: channelOf(under), opacity: look.underOpacity });
-    this.invalidate();
+    // a picture that is not shown draws nothing
+    const seen = [
+      JSON.stringify(look),
+      overlay,
+      ...(overlay === 'plain' && !this.jig.showsImage ? [] : [shown.uuid, u.repeats.value, placement]),
+      under?.uuid,
+      under && repeats,
+    ];
+    if (seen.length !== this.seen.length || seen.some((one, k) => one !== this.seen[k])) this.invalidate();
+    this.seen = seen;
   }
 
   /** While the pointer drags, marks step back so that what is below can be seen. */

@@ -72,7 +72,7 @@ export function useStageMirror(stage: Stage, picker: Picker) {
         s.summary?.selectedParts !== before.summary?.selectedParts ||
         s.kind !== before.kind ||
         s.overlay !== before.overlay ||
-        s.measures !== before.measures ||
+        (s.measures !== before.measures && (s.overlay === 'stretch' || s.fault !== 'none')) ||
         s.density !== before.density ||
         s.fault !== before.fault ||
         ((s.station === 'seams' || before.station === 'seams') && (s.station !== before.station || marksOf(s) !== marksOf(before)))

@@ -1,9 +1,14 @@
 import { checkLayout } from '@jig-peel/core/measure/check';
+import { atOwnScale, stretchFigures, triangleStretch } from '@jig-peel/core/measure/distortion';
 import { uvState } from '@jig-peel/core/measure/uvState';
-import type { Tasks, Tools } from './tasks.ts';
+import type { Checked, ToCheck, Tools } from './tasks.ts';
 
-export function check({ set, width, height, margin, meant }: Tasks['check']['input'], { mesh }: Tools): Tasks['check']['output'] {
-  const { report, faults } = checkLayout(mesh(), set, width, height);
-  const state = uvState(mesh(), set, { width, height, stretch: 1.5, gapPx: margin, angle: 45 }, faults, meant);
-  return { report, faults, state };
+export function check({ set, width, height, margin, meant, landed }: ToCheck, tools: Tools): Checked {
+  const mesh = tools.mesh();
+  const { report, faults } = checkLayout(mesh, set, width, height, { progress: () => {}, throwIfCancelled: () => tools.check() });
+  tools.check();
+  const state = uvState(mesh, set, { width, height, stretch: 1.5, gapPx: margin, angle: 45 }, faults, meant);
+  const of = landed ?? { set, width, height };
+  const stretch = stretchFigures(atOwnScale(mesh, of.set, triangleStretch(mesh, of.set, of.width, of.height)));
+  return { report: { ...report, ...stretch }, faults, state };
 }

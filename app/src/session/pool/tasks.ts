@@ -1,9 +1,24 @@
 import { JigError } from '@jig-peel/core/jigError';
 import type { Advice, CheckReport, FaultFaces, GridKind, IslandResult, IslandTask, JigErrorCode } from '@jig-peel/core';
-import type { Mesh, PackOptions, PackReport, SmallPicture, StateLine, UvSet } from '@jig-peel/core';
+import type { InputFile, Job, Mesh, PackOptions, PackReport, SmallPicture, StateLine, UvSet } from '@jig-peel/core';
+import type { DeliverPart, DeliverTask } from '../deliver.ts';
+import type { DeliveredFile } from '../messages.ts';
 import { isFlagged, type CancelFlag } from './cancelBoard.ts';
 
+export interface ToCheck {
+  set: UvSet;
+  /** Sheet and margin in px. */
+  width: number;
+  height: number;
+  margin: number;
+  /** Faces that may overlap or go beyond the sheet by design. */
+  meant: Uint8Array | null;
+  /** The layout as the image lands, where stretch counts it. */
+  landed: { set: UvSet; width: number; height: number } | null;
+}
+
 export interface Checked {
+  /** Its stretch is that inside of islands, each at its own scale: how their sizes differ is told by density. */
   report: CheckReport;
   faults: FaultFaces;
   state: StateLine[];
@@ -15,13 +30,17 @@ export interface Tasks {
   warm: { input: null; output: null };
   solve: { input: IslandTask[]; output: IslandResult[] };
   pack: { input: { set: UvSet; options: PackOptions }; output: { set: UvSet; report: PackReport } };
-  /** `meant`: faces that may overlap or go beyond the sheet by design. */
-  check: { input: { set: UvSet; width: number; height: number; margin: number; meant: Uint8Array | null }; output: Checked };
+  check: { input: ToCheck; output: Checked };
   /** A spatial index over the triangles on the sheet. */
   index: { input: { set: UvSet }; output: ArrayBuffer };
   /** Projections ranked for the faces; null when it was left meanwhile. */
   advise: { input: { faces: Uint32Array }; output: Advice[] | null };
   picture: { input: { list: Advice[] }; output: SmallPicture[] };
+  /** Reads files as a new job. */
+  open: { input: { files: InputFile[]; id: string }; output: Job };
+  /** Writes files of one format, and reads them back. */
+  deliver: { input: DeliverTask; output: DeliverPart };
+  zip: { input: DeliveredFile[]; output: Uint8Array };
   /** A test grid as RGBA, first row on top. */
   grid: { input: { kind: GridKind; size: number }; output: Uint8Array };
   gridPng: { input: { kind: GridKind; size: number }; output: Uint8Array };
@@ -68,6 +87,9 @@ const handlers: { [N in TaskName]: () => Promise<Handler<N>> } = {
   index: async () => (await import('./indexing.ts')).index,
   advise: async () => (await import('./advising.ts')).advise,
   picture: async () => (await import('./advising.ts')).picture,
+  open: async () => (await import('./opening.ts')).open,
+  deliver: async () => (await import('./delivering.ts')).deliver,
+  zip: async () => (await import('./delivering.ts')).zip,
   grid: async () => (await import('./grids.ts')).grid,
   gridPng: async () => (await import('./grids.ts')).gridPng,
 };
@@ -106,12 +128,22 @@ export async function runTask<N extends TaskName>(
   }
 }
 
-/** Arrays of an answer that no one in this thread needs any more. */
+/** Tasks whose answers hold nothing that anything else in the worker looks at afterwards. */
+const givenAway: readonly TaskName[] = ['index', 'open', 'deliver', 'zip', 'grid', 'gridPng'];
+
+/** Arrays of an answer that are handed over instead of copied. */
 export function buffersOf(name: TaskName, answer: Answer<unknown>): ArrayBuffer[] {
   if (!answer.ok) return [];
-  const { output } = answer;
-  if (name === 'solve') return (output as IslandResult[]).map(({ uv }) => uv.buffer as ArrayBuffer);
-  if (name === 'index') return [output as ArrayBuffer];
-  if (name === 'grid' || name === 'gridPng') return [(output as Uint8Array).buffer as ArrayBuffer];
-  return [];
+  if (name === 'solve') return (answer.output as IslandResult[]).map(({ uv }) => uv.buffer as ArrayBuffer);
+  if (!givenAway.includes(name)) return [];
+  const found = new Set<ArrayBuffer>();
+  collect(answer.output, found);
+  return [...found];
+}
+
+function collect(value: unknown, found: Set<ArrayBuffer>): void {
+  if (value instanceof ArrayBuffer) found.add(value);
+  else if (ArrayBuffer.isView(value)) {
+    if (value.buffer instanceof ArrayBuffer) found.add(value.buffer);
+  } else if (value && typeof value === 'object') for (const inner of Object.values(value)) collect(inner, found);
 }

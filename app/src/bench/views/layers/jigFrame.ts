@@ -38,6 +38,10 @@ export class JigFrame {
     scene.add(this.image);
   }
 
+  get showsImage(): boolean {
+    return this.image.visible;
+  }
+
   show(jig: Jig | null, withImage: boolean): void {
     const shape = jig ? jigShape(jig) : { lines: [], start: [], places: [], uvs: [] };
     for (const line of this.frame) line.set(Float32Array.from(shape.lines));

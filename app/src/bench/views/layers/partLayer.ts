@@ -11,6 +11,8 @@ export class PartLayer {
   private readonly onSheet: Mesh;
   private readonly modelWire: LineSegments<BufferGeometry, LineBasicMaterial>;
   private readonly sheetWire: LineSegments<BufferGeometry, LineBasicMaterial>;
+  /** Some face of it is on the sheet. */
+  private hasPlace = false;
 
   constructor(
     readonly geometry: PartGeometry,
@@ -88,6 +90,7 @@ export class PartLayer {
 
   /** Takes the arrays over. */
   showPreview({ uvAt, flat }: UvPreview): void {
+    this.onSheet.visible = this.hasPlace = true;
     for (const [attribute, array] of [
       [this.uvs, uvAt],
       [this.flat, flat],
@@ -100,6 +103,9 @@ export class PartLayer {
   /** O(corners) */
   showLayout(layout: LayoutView): void {
     const { geometry, uvs, flat } = this;
+    // nothing of it is on the sheet: it need not be drawn there
+    this.onSheet.visible = !layout.allUnplaced;
+    this.hasPlace = !layout.allUnplaced;
     const to = uvs.array as Float32Array;
     for (let k = 0; k < geometry.triCorner.length; k++) {
       const c = geometry.triCorner[k]!;
@@ -128,7 +134,7 @@ export class PartLayer {
 
   fadeSheetWire(pxPerUnit: number): void {
     const px = (0.7 / Math.sqrt(Math.max(1, this.geometry.faces))) * pxPerUnit;
-    fade(this.sheetWire, Math.max(0, Math.min(0.35, (px - 2.5) * 0.03)));
+    fade(this.sheetWire, this.hasPlace ? Math.max(0, Math.min(0.35, (px - 2.5) * 0.03)) : 0);
   }
 
   dispose(): void {
