@@ -3,6 +3,7 @@ import { ALL_EXTENSIONS, type Transform } from '@gltf-transform/extensions';
 import { fromTextureTransform, isAsItLies, type ImagePlacement } from '../images/placement.ts';
 import { DoubleList, IntList, latin1, utf8, utf8Mark } from './bytes.ts';
 import { assertGltfSane } from './gltfLimits.ts';
+import { TupleNumbers } from './tupleNumbers.ts';
 import { JigError } from '../jigError.ts';
 import type { Mesh } from '../mesh/mesh.ts';
 import type { UvSet } from '../uv/uvSet.ts';
@@ -221,7 +222,7 @@ function placed(part: GltfPart, m: readonly number[]): GltfPart {
 function readMesh(mesh: GltfMesh, meshIndex: number, nodeName: string, skipped: string[]): GltfPart | null {
   const name = mesh.getName() || nodeName || `Part ${meshIndex + 1}`;
   const points = new DoubleList();
-  const at = new Map<string, number>();
+  const at = new TupleNumbers(3);
   const corners = new IntList();
   const faceMaterial: number[] = [];
   const facePrimitive: number[] = [];
@@ -252,13 +253,8 @@ function readMesh(mesh: GltfMesh, meshIndex: number, nodeName: string, skipped: 
       if (merged[v]! >= 0) continue;
       position.getElement(v, value);
       if (!value.every(Number.isFinite)) throw new JigError('bad-number', 'A coordinate is not a number.', `${name}, vertex ${v}`, 'Export the model again.');
-      const key = `${value[0]! + 0},${value[1]! + 0},${value[2]! + 0}`;
-      let point = at.get(key);
-      if (point === undefined) {
-        point = points.length / 3;
-        at.set(key, point);
-        for (let k = 0; k < 3; k++) points.push(value[k]!);
-      }
+      const point = at.of(value);
+      if (point * 3 === points.length) for (let k = 0; k < 3; k++) points.push(value[k]!);
       merged[v] = point;
     }
     for (let k = 0; k + 2 < indices.length; k += 3) {
@@ -290,27 +286,27 @@ function readMesh(mesh: GltfMesh, meshIndex: number, nodeName: string, skipped: 
 
 function readUvSet(mesh: Mesh, primitives: Primitive[], semantic: string, name: string, cornerPrimitive: Int32Array, cornerVertex: Uint32Array): UvSet {
   const accessors = primitives.map((primitive) => primitive.getAttribute(semantic));
-  const at = new Map<string, number>();
+  const at = new TupleNumbers(3, mesh.corners.length / 4);
   const uv = new DoubleList();
   const cornerUv = new Uint32Array(mesh.corners.length);
+  const key = [0, 0, 0];
   const unplaced = new Uint8Array(mesh.faceStart.length - 1);
   const value = [0, 0];
   for (let c = 0; c < cornerUv.length; c++) {
     const accessor = accessors[cornerPrimitive[c]!];
-    let key: string;
     if (accessor) {
       accessor.getElement(cornerVertex[c]!, value);
-      if (!value.every(Number.isFinite)) value.fill(0);
-      key = `${mesh.corners[c]},${value[0]},${value[1]}`;
+      if (!(Number.isFinite(value[0]) && Number.isFinite(value[1]))) value.fill(0);
     } else {
       value.fill(0);
       unplaced[Math.floor(c / 3)] = 1;
-      key = `${mesh.corners[c]}`;
     }
-    let id = at.get(key);
-    if (id === undefined) {
-      id = uv.length / 2;
-      at.set(key, id);
+    key[0] = mesh.corners[c]!;
+    // no vertex has UVs as far off as that
+    key[1] = accessor ? value[0]! : Infinity;
+    key[2] = accessor ? value[1]! : Infinity;
+    const id = at.of(key);
+    if (id * 2 === uv.length) {
       uv.push(value[0]!);
       uv.push(accessor ? 1 - value[1]! : 0);
     }

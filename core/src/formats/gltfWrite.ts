@@ -2,6 +2,7 @@ import { Document, type Accessor, type Primitive, type TypedArray } from '@gltf-
 import { KHRTextureTransform } from '@gltf-transform/extensions';
 import { isAsItLies, outsideNote, toTextureTransform, type Outside } from '../images/placement.ts';
 import type { JobImage, KeptFile, Part } from '../job/job.ts';
+import { TupleNumbers } from './tupleNumbers.ts';
 import { cornerNormals, usualNormals, type NormalChoice } from '../mesh/cornerNormals.ts';
 import { trianglesOf } from '../mesh/triangles.ts';
 import { JigError } from '../jigError.ts';
@@ -130,16 +131,13 @@ function replaceCoordinates(document: Document, part: Part, notes: string[]) {
     for (let f = 0; f < origin.facePrimitive.length; f++)
       if (origin.facePrimitive[f] === p) corners.push(f * 3, f * 3 + (origin.mirrored ? 2 : 1), f * 3 + (origin.mirrored ? 1 : 2));
     if (corners.length === 0) return;
-    const vertexOf = new Map<string, number>();
+    const vertices = new TupleNumbers(1 + part.uvSets.length, corners.length / 4);
     const source: number[] = [];
     const firstCorner: number[] = [];
     const indices = new Uint32Array(corners.length);
     corners.forEach((c, k) => {
-      const key = `${origin.cornerVertex[c]!},${part.uvSets.map((set) => set.cornerUv[c]!).join()}`;
-      let v = vertexOf.get(key);
-      if (v === undefined) {
-        v = source.length;
-        vertexOf.set(key, v);
+      const v = vertices.of([origin.cornerVertex[c]!, ...part.uvSets.map((set) => set.cornerUv[c]!)]);
+      if (v === source.length) {
         source.push(origin.cornerVertex[c]!);
         firstCorner.push(c);
       }
@@ -221,19 +219,18 @@ function addPart(
   const placed = part.uvSets.filter((set) => !set.unplaced.every((x) => x === 1));
   for (const [material, list] of byMaterial) {
     const primitive: Primitive = document.createPrimitive();
-    const vertexOf = new Map<string, number>();
+    const vertices = new TupleNumbers(2 + placed.length, list.length);
+    const key = new Array<number>(2 + placed.length).fill(0);
     const corner: number[] = [];
     const indices = new Uint32Array(list.length * 3);
     list.forEach((t, k) => {
       for (let v = 0; v < 3; v++) {
         const c = triangles.corners[t * 3 + v]!;
-        const key = `${mesh.corners[c]},${cornerNormal[c]},${placed.map((set) => set.cornerUv[c]).join()}`;
-        let id = vertexOf.get(key);
-        if (id === undefined) {
-          id = corner.length;
-          vertexOf.set(key, id);
-          corner.push(c);
-        }
+        key[0] = mesh.corners[c]!;
+        key[1] = cornerNormal[c]!;
+        for (let s = 0; s < placed.length; s++) key[2 + s] = placed[s]!.cornerUv[c]!;
+        const id = vertices.of(key);
+        if (id === corner.length) corner.push(c);
         indices[k * 3 + v] = id;
       }
     });
