@@ -34,19 +34,22 @@ const checked = (job: Job) => {
 
 describe('from a bare mesh to a layout in one step', () => {
   it.each([
-    ['box', box(1, 2, 3)],
-    ['ball', sphere(1, 20, 12)],
-    ['ring', torus(1, 0.35, 24, 12)],
-    ['tin', cylinder(1, 2, 24, 4, true)],
-    ['ball of quads', cubeSphere(1, 8)],
-  ] as const)('%s: all islands disks, inside the sheet, margin kept', async (_name, mesh) => {
+    ['box', box(1, 2, 3), 6],
+    ['ball', sphere(1, 20, 12), 1],
+    ['ring', torus(1, 0.35, 24, 12), 1],
+    ['tin', cylinder(1, 2, 24, 4, true), 3],
+    ['ball of quads', cubeSphere(1, 8), 1],
+  ] as const)('%s: all islands disks, inside the sheet, margin kept', async (_name, mesh, islands) => {
     const { job } = await runOperation(jobOf(mesh), 'firstLayout');
     const report = checked(job);
     expect(report.facesWithoutUv).toBe(0);
     expect(islandFacts(mesh, activeSet(job.parts[0]!)).every((f) => f.shape === 'disk')).toBe(true);
     expect(report.outsideArea).toBe(0);
     expect(report.smallestBorderGapPx!).toBeGreaterThanOrEqual(8 - 1e-6);
-    if (report.islands > 1) expect(report.smallestGapPx!).toBeGreaterThanOrEqual(8 - 1e-6);
+    expect(report.islands).toBe(islands);
+    // one island has none beside it
+    expect(report.smallestGapPx ?? 8).toBeGreaterThanOrEqual(8 - 1e-6);
+    expect(report.smallestGapPx === null).toBe(islands === 1);
   });
 
   it('seams that a person cut stand; creases are not added to them', async () => {

@@ -6,8 +6,8 @@ import { useBench } from '../../store/bench.ts';
 import { coreApi } from '../../worker/client.ts';
 import { advise, endPreview, placeNow, preview, takeAdvice, useJigs } from '../jigs.ts';
 import { Card } from './Card.tsx';
-import { JigCard } from './JigCard.tsx';
-import { JigList } from './JigList.tsx';
+import { JigCard } from './jig/JigCard.tsx';
+import { JigList } from './jig/JigList.tsx';
 
 const help: Record<JigKind, string> = {
   planar: 'Straight through, like a slide projector far away (planar)',

@@ -2,6 +2,7 @@ import { Box, Button, Link, MenuItem, TextField, ToggleButton, ToggleButtonGroup
 import { useEffect } from 'react';
 import { asItLies, isAsItLies, outsideKinds, type ImagePlacement, type Outside } from '@jig-peel/core';
 import { NumberField } from '../../fields/NumberField.tsx';
+import { NumberRow, sixFigures } from '../../fields/NumberRow.tsx';
 import { useBench } from '../../store/bench.ts';
 import { run } from '../../worker/client.ts';
 import { takeInHand } from '../jigs.ts';
@@ -10,7 +11,6 @@ import { Card } from './Card.tsx';
 import { Toggle } from '../../fields/Toggle.tsx';
 
 const outsideWords: Record<Outside, string> = { repeat: 'repeats', mirror: 'mirrored repeats', edge: 'the edge’s colour', nothing: 'nothing' };
-const short = (x: number) => Number(x.toPrecision(6));
 
 /** How the part's image lies, apart from the UVs: by numbers and by hand on the model; what drives it; every number can be put back. */
 export function PlacementCard() {
@@ -29,24 +29,6 @@ export function PlacementCard() {
   // as the layout is on the mean: one image is so many units wide
   const width = active.uvPerUnit === null ? null : 1 / (placement.repeats[0] * active.uvPerUnit);
   const aspect = image.width > 0 ? image.height / image.width : 1;
-  const number = (
-    label: string,
-    value: number,
-    old: number,
-    change: (x: number) => void,
-    more: { min?: number; max?: number; step?: number; unit?: string } = {},
-  ) => (
-    <NumberField
-      label={label}
-      value={short(value)}
-      old={short(old)}
-      min={more.min ?? -1e6}
-      max={more.max ?? 1e6}
-      step={more.step ?? 0.1}
-      unit={more.unit}
-      onChange={change}
-    />
-  );
   return (
     <Card title="How the image lies">
       <Typography variant="body2" color="text.secondary">
@@ -114,35 +96,44 @@ export function PlacementCard() {
           </ToggleButton>
         ))}
       </ToggleButtonGroup>
-      {width !== null &&
-        number(
-          'Image width',
-          width,
-          1 / active.uvPerUnit!,
-          (wide) => {
-            const factor = width / wide;
-            lay({ repeats: [placement.repeats[0] * factor, placement.repeats[1] * factor] }, 'sized');
-          },
-          { min: 1e-6, step: 0.1, unit },
-        )}
-      <Box sx={{ display: 'flex', gap: 1 }}>
-        {number('Repeats across', placement.repeats[0], 1, (u) => lay({ repeats: [u, placement.repeats[1]] }, 'sized'), { min: 1e-6, max: 1e5, step: 1 })}
-        {number('Repeats up', placement.repeats[1], 1, (v) => lay({ repeats: [placement.repeats[0], v] }, 'sized'), { min: 1e-6, max: 1e5, step: 1 })}
-      </Box>
+      {width !== null && (
+        <NumberField
+          label="Image width"
+          unit={unit}
+          value={sixFigures(width)}
+          old={sixFigures(1 / active.uvPerUnit!)}
+          min={1e-6}
+          max={1e6}
+          step={0.1}
+          onChange={(wide) => lay({ repeats: placement.repeats.map((x) => (x * width) / wide) as [number, number] }, 'sized')}
+        />
+      )}
+      <NumberRow
+        labels={['Repeats across', 'Repeats up']}
+        values={placement.repeats}
+        old={[1, 1]}
+        min={1e-6}
+        max={1e5}
+        step={1}
+        onChange={(repeats) => lay({ repeats }, 'sized')}
+      />
       {Math.abs(placement.repeats[1] * aspect - placement.repeats[0]) > 1e-6 * placement.repeats[0] && aspect !== 1 && (
         <Button size="small" variant="outlined" onClick={() => lay({ repeats: [placement.repeats[0], placement.repeats[0] / aspect] }, 'evened out')}>
           Keep its proportions ({image.width} : {image.height})
         </Button>
       )}
-      <Box sx={{ display: 'flex', gap: 1 }}>
-        {number('Slid right', placement.offset[0], 0, (u) => lay({ offset: [u, placement.offset[1]] }, 'slid'), { step: 0.05 })}
-        {number('Slid up', placement.offset[1], 0, (v) => lay({ offset: [placement.offset[0], v] }, 'slid'), { step: 0.05 })}
-      </Box>
-      {number('Image turned by', placement.turn, 0, (turn) => lay({ turn }, 'turned'), { min: -3600, max: 3600, step: 15, unit: '°' })}
-      <Box sx={{ display: 'flex', gap: 1 }}>
-        {number('Pivot u', placement.pivot[0], 0.5, (u) => lay({ pivot: [u, placement.pivot[1]] }, 'moved the pivot of'))}
-        {number('Pivot v', placement.pivot[1], 0.5, (v) => lay({ pivot: [placement.pivot[0], v] }, 'moved the pivot of'))}
-      </Box>
+      <NumberRow labels={['Slid right', 'Slid up']} values={placement.offset} old={[0, 0]} step={0.05} onChange={(offset) => lay({ offset }, 'slid')} />
+      <NumberRow
+        labels={['Image turned by']}
+        unit="°"
+        values={[placement.turn]}
+        old={[0]}
+        min={-3600}
+        max={3600}
+        step={15}
+        onChange={([turn]) => lay({ turn }, 'turned')}
+      />
+      <NumberRow labels={['Pivot u', 'Pivot v']} values={placement.pivot} old={[0.5, 0.5]} onChange={(pivot) => lay({ pivot }, 'moved the pivot of')} />
       <Box sx={{ display: 'flex', gap: 1 }}>
         {(['mirrorU', 'mirrorV'] as const).map((key) => (
           <Button

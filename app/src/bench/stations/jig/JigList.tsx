@@ -1,12 +1,12 @@
 import { Box, Button, IconButton, ListItemButton, Menu, MenuItem, Tooltip, Typography } from '@mui/material';
 import MoreVertIcon from '@mui/icons-material/MoreVert';
 import { useState } from 'react';
-import { useBench } from '../../store/bench.ts';
-import { run } from '../../worker/client.ts';
-import type { JigRow } from '../../session/messages.ts';
-import { jigActions } from '../jigActions.ts';
-import { takeInHand, useJigs } from '../jigs.ts';
-import { Card } from './Card.tsx';
+import { useBench } from '../../../store/bench.ts';
+import { run } from '../../../worker/client.ts';
+import type { JigRow } from '../../../session/messages.ts';
+import { jigActions } from '../../jigActions.ts';
+import { takeInHand, useJigs } from '../../jigs.ts';
+import { Card } from '../Card.tsx';
 
 /** The job's jigs: what each drives, in words; the one in hand is marked. */
 export function JigList() {
