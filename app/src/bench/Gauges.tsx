@@ -5,6 +5,7 @@ import WarnIcon from '@mui/icons-material/WarningAmberOutlined';
 import { keysOf, useKeys } from '../keys/keyTable.ts';
 import { useBench, type BenchState } from '../store/bench.ts';
 import { runCommand } from './commands/index.ts';
+import type { JobSummary } from '../session/messages.ts';
 import { islandsLeft } from './done.ts';
 
 interface Gauge {
@@ -31,8 +32,8 @@ export function Gauges() {
   const ownKeys = useKeys((s) => s.own);
   const kind = useBench((s) => s.kind);
   const set = useBench((s) => s.set);
-  const summary = useBench((s) => s.summary);
-  const gauges = [...gaugesOf(layout, measures, overlay, fault), ...leftGauge(summary, layout)];
+  const part = useBench((s) => s.summary?.parts.find((one) => one.id === s.summary?.activePart) ?? null);
+  const gauges = [...gaugesOf(layout, measures, overlay, fault), ...leftGauge(part, layout)];
   return (
     <Box
       component="footer"
@@ -95,10 +96,9 @@ export function Gauges() {
 }
 
 /** How many islands are still to do, once anything is marked as done; a click shows them alone. */
-function leftGauge(summary: BenchState['summary'], layout: BenchState['layout']): Gauge[] {
-  const part = summary?.parts.find((p) => p.id === summary.activePart);
+function leftGauge(part: JobSummary['parts'][number] | null, layout: BenchState['layout']): Gauge[] {
   if (!part?.done || !layout || layout.part !== part.id) return [];
-  const left = islandsLeft({ summary, layout });
+  const left = islandsLeft(useBench.getState());
   const alone = part.hidden !== null && part.hidden.every((x, f) => x === part.done![f]);
   return [
     {

@@ -18,7 +18,8 @@ import { runCommand } from './commands/index.ts';
 
 /** Job, part, undo, search, how long ago the last step was kept. */
 export function TopBar() {
-  const summary = useBench((s) => s.summary);
+  const canUndo = useBench((s) => s.summary !== null && s.summary.historyIndex > 0);
+  const canRedo = useBench((s) => s.summary !== null && s.summary.historyIndex + 1 < s.summary.history.length);
   const { mode, setMode } = usePreferences();
   const undoWords = useWithKey('Undo', 'undo');
   const redoWords = useWithKey('Redo', 'redo');
@@ -44,14 +45,14 @@ export function TopBar() {
       <Divider orientation="vertical" flexItem sx={{ mx: 0.5, my: 1 }} />
       <Tooltip title={undoWords}>
         <span>
-          <IconButton aria-label="Undo" disabled={!summary || summary.historyIndex === 0} onClick={() => runCommand('undo')}>
+          <IconButton aria-label="Undo" disabled={!canUndo} onClick={() => runCommand('undo')}>
             <UndoIcon fontSize="small" />
           </IconButton>
         </span>
       </Tooltip>
       <Tooltip title={redoWords}>
         <span>
-          <IconButton aria-label="Redo" disabled={!summary || summary.historyIndex + 1 >= summary.history.length} onClick={() => runCommand('redo')}>
+          <IconButton aria-label="Redo" disabled={!canRedo} onClick={() => runCommand('redo')}>
             <RedoIcon fontSize="small" />
           </IconButton>
         </span>
@@ -88,12 +89,12 @@ export function TopBar() {
 }
 
 function JobMenu() {
-  const summary = useBench((s) => s.summary);
+  const held = useBench((s) => s.summary?.name);
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
   const [name, setName] = useState<string | null>(null);
   const navigate = useNavigate();
   const commit = () => {
-    if (name !== null && name.trim() && name.trim() !== summary?.name) void run('renameJob', { name: name.trim() });
+    if (name !== null && name.trim() && name.trim() !== held) void run('renameJob', { name: name.trim() });
     setName(null);
   };
   if (name !== null) {
@@ -123,7 +124,7 @@ function JobMenu() {
         >
           <Box component="img" src="/mark.svg" alt="" sx={{ width: 18, height: 18, mr: 1 }} />
           <Typography noWrap component="span" sx={{ fontWeight: 700 }}>
-            {summary?.name ?? 'Opening …'}
+            {held ?? 'Opening …'}
           </Typography>
         </Button>
       </Tooltip>
@@ -131,7 +132,7 @@ function JobMenu() {
         <MenuItem
           onClick={() => {
             setAnchor(null);
-            setName(summary?.name ?? '');
+            setName(held ?? '');
           }}
         >
           Rename the job
@@ -151,11 +152,12 @@ function JobMenu() {
 }
 
 function PartMenu() {
-  const summary = useBench((s) => s.summary);
+  const parts = useBench((s) => s.summary?.parts);
+  const activePart = useBench((s) => s.summary?.activePart);
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
-  if (!summary) return null;
-  const active = summary.parts.find((part) => part.id === summary.activePart)!;
-  if (summary.parts.length === 1) return <Typography sx={{ px: 1 }}>{active.name}</Typography>;
+  if (!parts) return null;
+  const active = parts.find((part) => part.id === activePart)!;
+  if (parts.length === 1) return <Typography sx={{ px: 1 }}>{active.name}</Typography>;
   return (
     <>
       <Tooltip title="The part being worked on">
@@ -171,7 +173,7 @@ function PartMenu() {
         </Button>
       </Tooltip>
       <Menu anchorEl={anchor} open={anchor !== null} onClose={() => setAnchor(null)}>
-        {summary.parts.map((part) => (
+        {parts.map((part) => (
           <MenuItem
             key={part.id}
             selected={part.id === active.id}
@@ -188,8 +190,21 @@ function PartMenu() {
   );
 }
 
+/** The steps of the job, the newest first; those that were undone are grey. */
+function Steps() {
+  const history = useBench((s) => s.summary?.history) ?? [];
+  const index = useBench((s) => s.summary?.historyIndex ?? 0);
+  return history
+    .map((entry, k) => ({ ...entry, k }))
+    .reverse()
+    .map(({ sentence, time, k }) => (
+      <MenuItem key={k} dense selected={k === index} disabled={k > index} disableRipple sx={{ cursor: 'default' }}>
+        <ListItemText primary={sentence} secondary={new Date(time).toLocaleTimeString()} slotProps={{ primary: { noWrap: true } }} />
+      </MenuItem>
+    ));
+}
+
 function HistoryMenu() {
-  const summary = useBench((s) => s.summary);
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
   return (
     <>
@@ -199,14 +214,7 @@ function HistoryMenu() {
         </IconButton>
       </Tooltip>
       <Menu anchorEl={anchor} open={anchor !== null} onClose={() => setAnchor(null)} slotProps={{ paper: { sx: { maxHeight: 420, width: 340 } } }}>
-        {summary?.history
-          .map((entry, k) => ({ ...entry, k }))
-          .reverse()
-          .map(({ sentence, time, k }) => (
-            <MenuItem key={k} dense selected={k === summary.historyIndex} disabled={k > summary.historyIndex} disableRipple sx={{ cursor: 'default' }}>
-              <ListItemText primary={sentence} secondary={new Date(time).toLocaleTimeString()} slotProps={{ primary: { noWrap: true } }} />
-            </MenuItem>
-          ))}
+        {anchor && <Steps />}
       </Menu>
     </>
   );

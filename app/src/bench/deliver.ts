@@ -2,7 +2,7 @@ import { create } from 'zustand';
 import { useBench } from '../store/bench.ts';
 import { usualNormals, type NormalChoice } from '@jig-peel/core';
 import { coreApi, notify, outcomeOf } from '../worker/client.ts';
-import type { DeliverChoice } from '../session/deliver.ts';
+import type { DeliverChoice } from '../session/delivery.ts';
 import type { DeliveredFile } from '../session/messages.ts';
 
 type What = Omit<DeliverChoice, 'parts' | 'guideSize' | 'normals' | 'asItIs'>;

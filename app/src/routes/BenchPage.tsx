@@ -33,7 +33,7 @@ const panels = { intake: IntakePanel, jigs: JigsPanel, seams: SeamsPanel, pack: 
 export default function BenchPage() {
   const { jobId = '' } = useParams();
   const station = useBench((s) => s.station);
-  const summary = useBench((s) => s.summary);
+  const name = useBench((s) => s.summary?.name);
   const keysOpen = useBench((s) => s.dialog === 'keys');
   const [trouble, setTrouble] = useState<string | null>(null);
   useNotices();
@@ -76,8 +76,8 @@ export default function BenchPage() {
   }, [unsaved]);
 
   useEffect(() => {
-    document.title = summary ? `${summary.name} – Jig Peel` : 'Jig Peel';
-  }, [summary]);
+    document.title = name === undefined ? 'Jig Peel' : `${name} – Jig Peel`;
+  }, [name]);
 
   if (trouble) {
     return (
@@ -111,7 +111,7 @@ export default function BenchPage() {
           sx={{ width: 300, flex: 'none', overflowY: 'auto', borderRight: 1, borderColor: 'divider', bgcolor: 'background.default', p: 1.25 }}
         >
           <LiveAsk />
-          <Suspense fallback={null}>{summary ? <PanelOf /> : null}</Suspense>
+          <Suspense fallback={null}>{name === undefined ? null : <PanelOf />}</Suspense>
         </Box>
         <Views />
       </Box>

@@ -12,28 +12,12 @@ import {
   type Context,
   type Job,
   type LeftOut,
-  type NormalChoice,
   type Part,
   type ReportOf,
 } from '@jig-peel/core';
 import type { DeliveredFile } from './messages.ts';
+import type { DeliverChoice, DeliverFormat, Delivered, DeliverPart, DeliverTask } from './delivery.ts';
 import type { Aside } from './work.ts';
-
-export interface DeliverChoice {
-  obj: boolean;
-  glb: boolean;
-  ply: boolean;
-  guidePng: boolean;
-  guideSvg: boolean;
-  archive: boolean;
-  guideSize: string;
-  /** Parts by id; all if empty. */
-  parts: string[];
-  /** Where the normals of OBJ and GLB come from. */
-  normals: NormalChoice;
-  /** Deliver though islands are not on the sheet. */
-  asItIs: boolean;
-}
 
 const plain = (name: string) => name.replace(/[^\p{L}\p{N}._-]+/gu, '-').replace(/^-+|-+$/g, '') || 'job';
 
@@ -47,29 +31,6 @@ export function missingFrom(job: Job, choice: DeliverChoice): LeftOut[] {
   // an archive holds the work as it stands
   if (!painted && !choice.obj && !choice.glb && !choice.ply) return [];
   return leftOut(parts).filter(({ waiting, outside, repeats }) => waiting.length > 0 || (outside.length > 0 && (painted || !repeats)));
-}
-
-export interface Delivered {
-  files: DeliveredFile[];
-  /** All of them as one: a zip, or the one there is. */
-  bundle: DeliveredFile;
-  notes: string[];
-}
-
-/** What is written by itself, beside the others. */
-export type DeliverFormat = 'obj' | 'glb' | 'ply' | 'guide' | 'archive';
-
-export interface DeliverTask {
-  job: Job;
-  choice: DeliverChoice;
-  format: DeliverFormat;
-  /** Sentences of the steps, for an archive. */
-  history: string[];
-}
-
-export interface DeliverPart {
-  files: DeliveredFile[];
-  notes: string[];
 }
 
 /** Writes what was chosen, each format by itself, reads every model back and compares it, and only then hands it over. */

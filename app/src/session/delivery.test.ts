@@ -2,7 +2,7 @@ import 'fake-indexeddb/auto';
 import { unzipSync } from 'fflate';
 import { afterEach, expect, it } from 'vitest';
 import { emptyUvSet, openFiles, quietContext, sphere, writeObj, type History, type Job, type Part } from '@jig-peel/core';
-import type { DeliverChoice } from './deliver.ts';
+import type { DeliverChoice } from './delivery.ts';
 import { hashOf, openBench, type Bench } from './testing.ts';
 
 const open: Bench[] = [];

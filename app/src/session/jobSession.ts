@@ -32,7 +32,8 @@ import {
   type Region,
   type ReportOf,
 } from '@jig-peel/core';
-import { deliver, missingFrom, type Delivered, type DeliverChoice } from './deliver.ts';
+import { deliver, missingFrom } from './deliver.ts';
+import type { DeliverChoice, Delivered } from './delivery.ts';
 import { HeldJob, type Storage } from './heldJob.ts';
 import { CutFollower } from './cutFollower.ts';
 import { Measuring, type AdviceFound } from './measuring.ts';

@@ -1,5 +1,6 @@
 import { Alert, Box, Button, Checkbox, FormControlLabel, MenuItem, TextField, Typography } from '@mui/material';
 import DoneIcon from '@mui/icons-material/TaskAlt';
+import { useJob } from '../../store/useJob.ts';
 import { useBench } from '../../store/bench.ts';
 import { deliverNow, save, useDeliver } from '../deliver.ts';
 import { NumberField } from '../../fields/NumberField.tsx';
@@ -22,13 +23,13 @@ const kinds = [
 
 /** What to write; each file is read back before it is handed over. */
 export function DeliverPanel() {
-  const summary = useBench((s) => s.summary)!;
+  const { parts, activePart } = useJob('parts', 'activePart');
   const layout = useBench((s) => s.layout);
   const { choice, guideSize, onlyActive, delivered, bundle, notes, working, normals, asked, set } = useDeliver();
-  const delivering = onlyActive ? summary.parts.filter((part) => part.id === summary.activePart) : summary.parts;
+  const delivering = onlyActive ? parts.filter((part) => part.id === activePart) : parts;
   const ownNormals = delivering.every((part) => part.fromGltf);
-  const active = summary.parts.find((part) => part.id === summary.activePart)!;
-  const many = summary.parts.length > 1;
+  const active = parts.find((part) => part.id === activePart)!;
+  const many = parts.length > 1;
   return (
     <>
       <Card>
@@ -46,7 +47,7 @@ export function DeliverPanel() {
               </Typography>
             ))}
             <Box sx={{ display: 'flex', flexWrap: 'wrap', gap: 0.5, mt: 0.5 }}>
-              {asked.parts.includes(summary.activePart) && (
+              {asked.parts.includes(activePart) && (
                 <Button
                   size="small"
                   variant="contained"
@@ -142,7 +143,7 @@ export function DeliverPanel() {
             helperText="a job archive always holds all parts"
           >
             <MenuItem value="active">{active.name} only</MenuItem>
-            <MenuItem value="all">all {summary.parts.length} parts</MenuItem>
+            <MenuItem value="all">all {parts.length} parts</MenuItem>
           </TextField>
         )}
       </Card>

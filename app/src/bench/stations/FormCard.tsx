@@ -2,7 +2,7 @@ import { Box, Button, FormControlLabel, MenuItem, Switch, TextField, Typography 
 import { formKinds, formSchema, formWords, type FormKind } from '@jig-peel/core';
 import { useState } from 'react';
 import { NumberField } from '../../fields/NumberField.tsx';
-import { useBench } from '../../store/bench.ts';
+import { useJob } from '../../store/useJob.ts';
 import { run } from '../../worker/client.ts';
 import { Card } from './Card.tsx';
 
@@ -51,7 +51,7 @@ const fields: Record<FormKind, { key: 'width' | 'height' | 'depth' | 'tube' | 's
 
 /** Adds a starter form; one that nothing was done to yet is made anew as its numbers change: the views are the preview. */
 export function FormCard() {
-  const summary = useBench((s) => s.summary)!;
+  const summary = useJob('parts', 'activePart', 'settings');
   const [draft, setDraft] = useState<Form>(start);
   const unit = summary.settings.unit === 'unit' ? 'units' : summary.settings.unit;
   const active = summary.parts.find((part) => part.id === summary.activePart)!;

@@ -3,6 +3,7 @@ import FineIcon from '@mui/icons-material/CheckCircleOutlined';
 import NoteIcon from '@mui/icons-material/InfoOutlined';
 import type { SelectWay, StateLine } from '@jig-peel/core';
 import { useBench } from '../../store/bench.ts';
+import { useActivePart, useJob } from '../../store/useJob.ts';
 import { run } from '../../worker/client.ts';
 import { runCommand } from '../commands/index.ts';
 import { Card } from './Card.tsx';
@@ -83,9 +84,9 @@ function UvStateList() {
 
 /** What came in: parts, the state of their UVs, the image shown on each, what was read and passed over. */
 export default function IntakePanel() {
-  const summary = useBench((s) => s.summary)!;
+  const { intake } = useJob('intake');
   const layout = useBench((s) => s.layout);
-  const active = summary.parts.find((part) => part.id === summary.activePart)!;
+  const active = useActivePart();
   return (
     <>
       <Card title={active.name}>
@@ -103,7 +104,7 @@ export default function IntakePanel() {
       <FormCard />
       <Card title="What was read">
         <Box component="ul" sx={{ m: 0, pl: 2, maxHeight: 260, overflow: 'auto' }}>
-          {summary.intake.map((line, k) => (
+          {intake.map((line, k) => (
             <Typography key={k} component="li" variant="caption" sx={{ display: 'list-item' }}>
               {line}
             </Typography>

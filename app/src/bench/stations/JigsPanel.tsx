@@ -3,6 +3,7 @@ import { useEffect } from 'react';
 import { jigWords, type Advice, type JigKind } from '@jig-peel/core';
 import { lengthWords } from '../../fields/lengthWords.ts';
 import { useBench } from '../../store/bench.ts';
+import { useJob } from '../../store/useJob.ts';
 import { coreApi } from '../../worker/client.ts';
 import { advise, endPreview, placeNow, preview, takeAdvice, useJigs } from '../jigs.ts';
 import { Card } from './Card.tsx';
@@ -34,7 +35,7 @@ const axes: { value: 'auto' | 'facing' | 'x' | 'y' | 'z' | 'view'; label: string
 
 /** Placed projections: what the form is like, with measured advice on top; where to place it; the jigs of the part and the one in hand. */
 export function JigsPanel() {
-  const summary = useBench((s) => s.summary)!;
+  const summary = useJob('parts', 'activePart', 'jigs', 'selection');
   const { kind, axis, sizeBy, advice, advised, measuring, placing, chosen } = useJigs();
   const { selection } = summary;
   const active = summary.parts.find((p) => p.id === summary.activePart)!;

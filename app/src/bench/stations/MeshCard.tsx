@@ -3,6 +3,7 @@ import { unitNames, type JobSettings, type UpAxis } from '@jig-peel/core';
 import { useState } from 'react';
 import { NumberField } from '../../fields/NumberField.tsx';
 import { useBench } from '../../store/bench.ts';
+import { useJob } from '../../store/useJob.ts';
 import { run } from '../../worker/client.ts';
 import { Card } from './Card.tsx';
 
@@ -11,7 +12,7 @@ const figure = (x: number) => Number(x.toPrecision(4)).toLocaleString('en', { ma
 
 /** Size and unit of the model, the mesh's own faults, and their repair on request. */
 export function MeshCard() {
-  const { active, settings, parts } = useBench((s) => s.summary)!;
+  const { active, settings, parts } = useJob('active', 'settings', 'parts');
   // one answer for all parts; where they differ, the first press makes them alike
   const up = parts.length === 0 ? null : parts.every((part) => part.up === parts[0]!.up) ? parts[0]!.up : 'y';
   const [open, setOpen] = useState(false);

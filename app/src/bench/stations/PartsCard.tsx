@@ -7,6 +7,7 @@ import { useVirtualizer } from '@tanstack/react-virtual';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { NameField } from '../../fields/NameField.tsx';
 import { useBench } from '../../store/bench.ts';
+import { useJob } from '../../store/useJob.ts';
 import type { JobSummary } from '../../session/messages.ts';
 import { run } from '../../worker/client.ts';
 import { Card } from './Card.tsx';
@@ -22,7 +23,7 @@ const mostRows = 10;
  * takes it out. A hundred parts stay usable: only the rows in sight are drawn.
  */
 export function PartsCard() {
-  const summary = useBench((s) => s.summary)!;
+  const summary = useJob('id', 'parts', 'activePart');
   const [open, setOpen] = useState<ReadonlySet<string>>(() => new Set(summary.parts.length === 1 ? [summary.activePart] : []));
   const [renaming, setRenaming] = useState<Row | null>(null);
   const scroller = useRef<HTMLDivElement>(null);

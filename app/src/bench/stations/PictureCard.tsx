@@ -19,6 +19,7 @@ import { gridKinds, gridSizes, type GridKind } from '@jig-peel/core';
 import { useState } from 'react';
 import { useDropzone } from 'react-dropzone';
 import { useBench, type Look } from '../../store/bench.ts';
+import { useActivePart, useJob } from '../../store/useJob.ts';
 import { run } from '../../worker/client.ts';
 import { addImageFiles } from '../addImages.ts';
 import { save } from '../deliver.ts';
@@ -32,11 +33,10 @@ const sizeWords = (bytes: number) => (bytes < 1e5 ? `${Math.max(1, Math.round(by
 
 /** The test grid, and the images of the job: which is on the part, which are missing, what of them is shown. */
 export function PictureCard() {
-  const summary = useBench((s) => s.summary)!;
+  const { settings, images, missingImages } = useJob('settings', 'images', 'missingImages');
   const look = useBench((s) => s.look);
   const setLook = useBench((s) => s.setLook);
-  const { settings, images, missingImages } = summary;
-  const active = summary.parts.find((part) => part.id === summary.activePart)!;
+  const active = useActivePart();
   const { getRootProps, getInputProps, open, isDragActive } = useDropzone({
     onDrop: (files) => void addImageFiles(files),
     noClick: true,

@@ -4,6 +4,7 @@ import { asItLies, isAsItLies, outsideKinds, type ImagePlacement, type Outside }
 import { NumberField } from '../../fields/NumberField.tsx';
 import { NumberRow, sixFigures } from '../../fields/NumberRow.tsx';
 import { useBench } from '../../store/bench.ts';
+import { useJob } from '../../store/useJob.ts';
 import { run } from '../../worker/client.ts';
 import { takeInHand } from '../jigs.ts';
 import { useImageGrip, type ImageGrip } from '../tools/imageTool.ts';
@@ -14,7 +15,7 @@ const outsideWords: Record<Outside, string> = { repeat: 'repeats', mirror: 'mirr
 
 /** How the part's image lies, apart from the UVs: by numbers and by hand on the model; what drives it; every number can be put back. */
 export function PlacementCard() {
-  const summary = useBench((s) => s.summary)!;
+  const summary = useJob('parts', 'activePart', 'images', 'jigs', 'settings');
   const grip = useImageGrip((s) => s.grip);
   const active = summary.parts.find((part) => part.id === summary.activePart)!;
   const image = summary.images.find(({ id }) => id === active.imageId);

@@ -3,7 +3,8 @@ import { Box, Button, FormControlLabel, MenuItem, Switch, TextField, ToggleButto
 import PenIcon from '@mui/icons-material/DrawOutlined';
 import { islandTint } from '@jig-peel/core';
 import { useKeyOf, useWithKey } from '../../keys/keyTable.ts';
-import { useBench } from '../../store/bench.ts';
+import { useBench, type BenchState } from '../../store/bench.ts';
+import { useJob } from '../../store/useJob.ts';
 import { run } from '../../worker/client.ts';
 import type { IslandView } from '../../session/messages.ts';
 import { runCommand, unwrapNow } from '../commands/index.ts';
@@ -15,7 +16,10 @@ import { SeamFigures } from './SeamFigures.tsx';
 
 /** Cut, uncut, pen, proposals; unwrap; join, pins; the pieces and which of them cannot lie flat. */
 export function SeamsPanel() {
-  const summary = useBench((s) => s.summary)!;
+  const { settings } = useJob('settings');
+  const selectedOf = (kind: 'edges' | 'islands') => (s: BenchState) => (s.summary?.selection.kind === kind ? s.summary.selection.ids.length : 0);
+  const edges = useBench(selectedOf('edges'));
+  const chosen = useBench(selectedOf('islands'));
   const layout = useBench((s) => s.layout);
   const tool = useBench((s) => s.tool);
   const progress = useBench((s) => s.progress);
@@ -23,9 +27,6 @@ export function SeamsPanel() {
   const uncutKey = useKeyOf('uncut');
   const cutWords = useWithKey('Make the selected edges seams', 'cut');
   const uncutWords = useWithKey('Make the selected seams whole', 'uncut');
-  const { settings, selection } = summary;
-  const edges = selection.kind === 'edges' ? selection.ids.length : 0;
-  const chosen = selection.kind === 'islands' ? selection.ids.length : 0;
   const bare = layout?.allUnplaced ?? false;
   return (
     <>

@@ -3,13 +3,13 @@ import DownIcon from '@mui/icons-material/ArrowDownward';
 import RemoveIcon from '@mui/icons-material/DeleteOutlined';
 import UpIcon from '@mui/icons-material/ArrowUpward';
 import { NameField } from '../../fields/NameField.tsx';
-import { useBench } from '../../store/bench.ts';
+import { useJob } from '../../store/useJob.ts';
 import { run } from '../../worker/client.ts';
 import { Card } from './Card.tsx';
 
 /** The active part's UV sets: choose, add, copy, rename, reorder, remove. GLB gets all, OBJ and PLY the one being worked on. */
 export function UvSetsCard() {
-  const summary = useBench((s) => s.summary)!;
+  const summary = useJob('id', 'parts', 'activePart');
   const { uvSets, activeUv } = summary.parts.find((part) => part.id === summary.activePart)!;
   const many = uvSets.length > 1;
   return (

@@ -1,5 +1,6 @@
 import { zipSync } from 'fflate';
-import { writeFormat, type DeliverPart, type DeliverTask } from '../deliver.ts';
+import { writeFormat } from '../deliver.ts';
+import type { DeliverPart, DeliverTask } from '../delivery.ts';
 import type { DeliveredFile } from '../messages.ts';
 import type { Tools } from './tasks.ts';
 

@@ -1,7 +1,7 @@
 import { JigError } from '@jig-peel/core/jigError';
 import type { Advice, CheckReport, FaultFaces, GridKind, IslandResult, IslandTask, JigErrorCode } from '@jig-peel/core';
 import type { InputFile, Job, Mesh, PackOptions, PackReport, SmallPicture, StateLine, UvSet } from '@jig-peel/core';
-import type { DeliverPart, DeliverTask } from '../deliver.ts';
+import type { DeliverPart, DeliverTask } from '../delivery.ts';
 import type { DeliveredFile } from '../messages.ts';
 import { isFlagged, type CancelFlag } from './cancelBoard.ts';
 
