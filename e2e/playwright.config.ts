@@ -31,8 +31,8 @@ export default defineConfig({
   retries: process.env.CI ? 1 : 0,
   reporter: [['list'], ['./slowest.ts']],
   use: {
-    // see app/src/thrift.ts
-    storageState: { cookies: [], origins: [{ origin: `http://localhost:${port}`, localStorage: [{ name: 'jig-peel thrift', value: 'on' }] }] },
+    // see app/src/lowPower.ts
+    storageState: { cookies: [], origins: [{ origin: `http://localhost:${port}`, localStorage: [{ name: 'jig-peel low power', value: 'on' }] }] },
     baseURL: `http://localhost:${port}`,
     viewport: { width: 1280, height: 800 },
     launchOptions,

@@ -220,7 +220,7 @@ if (wanted('edge')) {
     await settled(page);
   }
   note('cut one edge, first shape shown', '20k triangles', first, 100);
-  note('cut one edge, the whole island laid anew, shown', '20k triangles', refined, 400);
+  note('cut one edge, the whole island laid again, shown', '20k triangles', refined, 400);
   await page.close();
 }
 

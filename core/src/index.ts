@@ -99,4 +99,5 @@ export { makeFactor } from './numeric/makeFactor.ts';
 export { trianglePattern } from './numeric/pattern.ts';
 export { sharedBorder, type JoinAdvice, type ProposalReport } from './ops/seams.ts';
 export { selectWays, type SelectWay } from './ops/selectBy.ts';
-export { facesBy, type PlaceReport } from './ops/place.ts';
+export { facesBy } from './ops/faceSelector.ts';
+export type { PlaceReport } from './ops/place.ts';

@@ -5,9 +5,9 @@ import {
   jobSchema,
   keptSteps,
   kindOf,
-  pack,
+  detachArrays,
   settingsSchema,
-  unpack,
+  attachArrays,
   type FollowUp,
   type HistoryEntry,
   type Job,
@@ -133,7 +133,7 @@ export class Keeper {
       if (known) return known;
       const used = new Set<string>();
       const pictures = new Set<JobArray>(entry.job.images.map((image) => image.bytes));
-      const job = pack(entry.job, (array) => {
+      const job = detachArrays(entry.job, (array) => {
         let key = this.arrayKeys.get(array) ?? arrayKeys.get(array);
         if (!key && pictures.has(array)) {
           const hash = contentHash(array as Uint8Array);
@@ -303,7 +303,7 @@ export class Keeper {
 function readStep(step: StepRow, arrays: ReadonlyMap<string, JobArray>): HistoryEntry | null {
   if (!Array.isArray(step.arrays) || step.arrays.some((key) => !arrays.has(key))) return null;
   try {
-    const stored = unpack(step.job, (key) => arrays.get(key)!) as Job;
+    const stored = attachArrays(step.job, (key) => arrays.get(key)!) as Job;
     // settings that came later begin with what a new job has
     const job: Job = { ...stored, settings: settingsSchema.parse(stored.settings) };
     if (!jobSchema.safeParse(job).success) return null;

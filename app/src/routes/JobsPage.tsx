@@ -17,7 +17,7 @@ import { hasWebGl } from '../bench/views/webgl.ts';
 import { formKinds, type FormKind } from '@jig-peel/core';
 import { useBench } from '../store/bench.ts';
 import { usePreferences } from '../store/preferences.ts';
-import { isThrifty } from '../thrift.ts';
+import { isLowPower } from '../lowPower.ts';
 import { coreApi, outcomeOf } from '../worker/client.ts';
 import { Bin, type Binned } from './Bin.tsx';
 import { megabytes } from './megabytes.ts';
@@ -46,7 +46,7 @@ export function JobsPage() {
   const { jobs, bin, damaged } = sorted(rows === 'unreadable' ? [] : rows);
   useEffect(() => void emptyOldBin().catch(() => {}), []);
   useEffect(() => {
-    if (isThrifty()) return;
+    if (isLowPower()) return;
     // what every job needs is there before the first is chosen
     const timer = setTimeout(() => {
       coreApi();

@@ -48,14 +48,14 @@ export interface JobSummary {
     /** Wishes for proposed seams, a face: 1 keep whole, 2 seams may go here. */
     seamMarks: Uint8Array | null;
     /** The whole part is hidden. */
-    away: boolean;
+    isHidden: boolean;
     /** It came from a glTF, which keeps the normals it has. */
     fromGltf: boolean;
     /** Which axis is up in its file; here it is always y. */
     up: UpAxis;
     groups: readonly string[];
     materials: readonly string[];
-    /** What a starter form was made from, while making it anew loses nothing. */
+    /** What a starter form was made from, while making it again loses nothing. */
     form: Part['form'] | null;
   }[];
   /** Of the active part: its size along x, y, z in units, and edges that are no plain ones. */

@@ -65,7 +65,7 @@ export class Mirror {
       const active = partOf(job).id;
       for (const part of job.parts) {
         const known = this.contexts.get(part.id);
-        if (part.id === active || part.away || (known?.mesh === part.mesh && known.hidden === part.hidden)) continue;
+        if (part.id === active || part.isHidden || (known?.mesh === part.mesh && known.hidden === part.hidden)) continue;
         this.contexts.set(part.id, { mesh: part.mesh, hidden: part.hidden });
         this.tell({ kind: 'context', geometry: contextGeometry(part) });
         this.contextsSoon(history);

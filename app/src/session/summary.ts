@@ -79,7 +79,7 @@ function partRow(job: Job, part: Part): PartRow {
     hidden: part.hidden ?? null,
     done: part.done ?? null,
     seamMarks: part.seamMarks ?? null,
-    away: part.away === true,
+    isHidden: part.isHidden === true,
     fromGltf: part.origin.kind === 'gltf',
     up: part.up ?? 'y',
     activeUv: part.activeUv,

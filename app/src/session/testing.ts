@@ -1,4 +1,4 @@
-import { contentHash, islandsOf, kindOf, pack, type ChangeKind, type Job, type Part } from '@jig-peel/core';
+import { contentHash, islandsOf, kindOf, detachArrays, type ChangeKind, type Job, type Part } from '@jig-peel/core';
 import { JobDatabase } from '../keep/db.ts';
 import type { WorkerEvent } from './messages.ts';
 import { JobSession } from './jobSession.ts';
@@ -73,7 +73,7 @@ export function openBench(database = new JobDatabase(`session-${counter++}`), to
 
 /** What a job is, as one line: equal for equal jobs, whatever their objects. */
 export function hashOf(job: Job): string {
-  const plain = pack(
+  const plain = detachArrays(
     job,
     (array) => `${kindOf(array)} ${array.length} ${contentHash(new Uint8Array(array.buffer, array.byteOffset, array.byteLength).slice())}`,
   );
@@ -113,6 +113,11 @@ export function changesBetween(a: Job, b: Job): Set<ChangeKind> {
   ]);
   note('settings', (job) => [job.settings, job.name]);
   note('parts', (job) => job.parts.map(({ id, name, uvSets, activeUv }) => [id, name, uvSets.map((set) => set.name), activeUv]));
-  note('view', (job) => [job.selection, job.selectedParts ?? [], job.activePart, partsOf(({ hidden, away }) => [hidden ? [...hidden].join() : '', away])(job)]);
+  note('view', (job) => [
+    job.selection,
+    job.selectedParts ?? [],
+    job.activePart,
+    partsOf(({ hidden, isHidden }) => [hidden ? [...hidden].join() : '', isHidden])(job),
+  ]);
   return found;
 }

@@ -1,5 +1,5 @@
 import { createTheme, type Theme } from '@mui/material';
-import { isThrifty } from '../thrift.ts';
+import { isLowPower } from '../lowPower.ts';
 import { palettes, type Mode } from './palette.ts';
 
 declare module '@mui/material/styles' {
@@ -21,9 +21,9 @@ const sans = '"Hanken Grotesk Variable", system-ui, sans-serif';
 
 export function makeTheme(mode: Mode): Theme {
   const p = palettes[mode];
-  const thrifty = isThrifty();
+  const lowPower = isLowPower();
   return createTheme({
-    ...(thrifty ? { transitions: { create: () => 'none' } } : {}),
+    ...(lowPower ? { transitions: { create: () => 'none' } } : {}),
     palette: {
       mode,
       primary: { main: p.primary, contrastText: p.onPrimary },
@@ -49,7 +49,7 @@ export function makeTheme(mode: Mode): Theme {
       figure: { fontFamily: monospaced, fontSize: 12.5 },
     },
     components: {
-      ...(thrifty ? { MuiButtonBase: { defaultProps: { disableRipple: true } } } : {}),
+      ...(lowPower ? { MuiButtonBase: { defaultProps: { disableRipple: true } } } : {}),
       MuiButton: { defaultProps: { size: 'small', disableElevation: true }, styleOverrides: { root: { minHeight: 32 } } },
       MuiIconButton: { defaultProps: { size: 'small' } },
       MuiTextField: { defaultProps: { size: 'small' } },

@@ -1,6 +1,6 @@
 import * as Comlink from 'comlink';
 import { useBench } from '../store/bench.ts';
-import { isThrifty } from '../thrift.ts';
+import { isLowPower } from '../lowPower.ts';
 import { whenGone } from './alive.ts';
 import type { CoreApi } from './coreWorker.ts';
 import { CancelBoard } from '../session/pool/cancelBoard.ts';
@@ -38,7 +38,7 @@ function start(): Core {
   void remote.listen(
     Comlink.proxy((event) => useBench.getState().receive(event)),
     board.buffer,
-    !isThrifty(),
+    !isLowPower(),
   );
   const mine: Core = { worker, api: answering(remote) };
   void whenGone(worker, remote).then(() => core === mine && again(mine));

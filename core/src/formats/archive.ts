@@ -20,26 +20,30 @@ export type JobArray = Float64Array | Uint32Array | Int32Array | Uint8Array;
 export const kindOf = (array: JobArray): ArrayKind =>
   array instanceof Float64Array ? 'f64' : array instanceof Uint32Array ? 'u32' : array instanceof Int32Array ? 'i32' : 'u8';
 
+/** Fields whose names in files and databases are older than those in the code. */
+const storedNames = new Map([['isHidden', 'away']]);
+const namesOfStored = new Map([...storedNames].map(([name, stored]) => [stored, name]));
+
 /** A value with each typed array replaced by { $: key }, the key given by `keep`. Shared arrays get one key. */
-export function pack(value: unknown, keep: (array: JobArray) => string): unknown {
+export function detachArrays(value: unknown, keep: (array: JobArray) => string): unknown {
   if (ArrayBuffer.isView(value)) return { $: keep(value as JobArray) };
-  if (Array.isArray(value)) return value.map((item) => pack(item, keep));
+  if (Array.isArray(value)) return value.map((item) => detachArrays(item, keep));
   if (value && typeof value === 'object')
     return Object.fromEntries(
       Object.entries(value)
         .filter(([, v]) => v !== undefined)
-        .map(([k, v]) => [k, pack(v, keep)]),
+        .map(([k, v]) => [storedNames.get(k) ?? k, detachArrays(v, keep)]),
     );
   return value;
 }
 
 /** The opposite of `pack`. */
-export function unpack(value: unknown, find: (key: string) => JobArray): unknown {
-  if (Array.isArray(value)) return value.map((item) => unpack(item, find));
+export function attachArrays(value: unknown, find: (key: string) => JobArray): unknown {
+  if (Array.isArray(value)) return value.map((item) => attachArrays(item, find));
   if (value && typeof value === 'object') {
     const key = (value as { $?: unknown }).$;
     if (typeof key === 'string') return find(key);
-    return Object.fromEntries(Object.entries(value).map(([k, v]) => [k, unpack(v, find)]));
+    return Object.fromEntries(Object.entries(value).map(([k, v]) => [namesOfStored.get(k) ?? k, attachArrays(v, find)]));
   }
   return value;
 }
@@ -100,7 +104,7 @@ export const jobSchema = z.object({
         hidden: array(Uint8Array).optional(),
         done: array(Uint8Array).optional(),
         seamMarks: array(Uint8Array).optional(),
-        away: z.boolean().optional(),
+        isHidden: z.boolean().optional(),
         up: z.literal('z').optional(),
         origin: originSchema,
       }),
@@ -132,7 +136,7 @@ export const jobSchema = z.object({
 export function writeArchive(job: Job, history: readonly string[] = []): Uint8Array {
   const files: Record<string, Uint8Array> = {};
   const keys = new Map<JobArray, string>();
-  const packed = pack(job, (value) => {
+  const packed = detachArrays(job, (value) => {
     let key = keys.get(value);
     if (key === undefined) {
       key = `arrays/${keys.size}.${kindOf(value)}`;
@@ -169,14 +173,14 @@ export function readArchive(bytes: Uint8Array): { job: Job; history: string[] } 
     throw new JigError('bad-file', `The job archive was written by a newer version (${manifest.version}).`, '', 'Update Jig Peel to open it.');
   try {
     const wanted = new Set<string>();
-    unpack(manifest.job, (key) => {
+    attachArrays(manifest.job, (key) => {
       wanted.add(key);
       return new Uint8Array(0);
     });
     const files = zip.read(wanted);
     const known = new Map<string, JobArray>();
     job = jobSchema.parse(
-      unpack(manifest.job, (key) => {
+      attachArrays(manifest.job, (key) => {
         let value = known.get(key);
         if (!value) {
           const data = files.get(key);

@@ -159,7 +159,7 @@ function replaceCoordinates(document: Document, part: Part, notes: string[]) {
     const setOfSemantic = part.uvSets.map((_, k) => `TEXCOORD_${k}`);
     for (const semantic of primitive.listSemantics()) {
       if (semantic.startsWith('TEXCOORD_') || semantic === 'TANGENT') {
-        if (semantic === 'TANGENT') notes.push(`${part.name}: tangents were left out, since they follow from the UVs; viewers work them out anew.`);
+        if (semantic === 'TANGENT') notes.push(`${part.name}: tangents were left out, since they follow from the UVs; viewers work them out again.`);
         primitive.setAttribute(semantic, null);
       } else primitive.setAttribute(semantic, gather(primitive.getAttribute(semantic)!));
     }

@@ -189,7 +189,7 @@ export function writeMtl(parts: readonly Part[], kept: string | null, images: re
     for (const material of part.mesh.materials) statements.set(material, ['map_Kd', options, image.name].filter(Boolean).join(' '));
   }
   let material = '';
-  // only what has changed is written anew: a statement that says the same stays as it was
+  // only what has changed is written again: a statement that says the same stays as it was
   const lines = (kept?.trimEnd() ?? '').split('\n').map((line) => {
     const [keyword, rest] = statementOf(line) ?? ['', ''];
     if (keyword.toLowerCase() === 'newmtl') material = rest;

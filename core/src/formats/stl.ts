@@ -3,7 +3,7 @@ import type { Mesh } from '../mesh/mesh.ts';
 import { DoubleList, IntList, latin1, parseDouble } from './bytes.ts';
 
 /**
- * Reads an STL file, text or binary (the published description of stereolithography files, 1989). Every triangle states its points anew:
+ * Reads an STL file, text or binary (the published description of stereolithography files, 1989). Every triangle states its points again:
  * those at exactly the same place become one. Each `solid` of a text file becomes a group.
  * @throws JigError `bad-file` with the line or triangle. O(bytes).
  */

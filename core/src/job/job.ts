@@ -45,7 +45,7 @@ export interface Part {
   readonly imageId: string | null;
   /** How that image lies in the UVs; absent: it fills the UV square. */
   readonly placement?: ImagePlacement;
-  /** What a starter form was made from, while it can be made anew. */
+  /** What a starter form was made from, while it can be made again. */
   readonly form?: FormSpec & { readonly uvs: boolean };
   /** 1 for each face that is hidden; absent if none is. */
   readonly hidden?: Uint8Array;
@@ -54,7 +54,7 @@ export interface Part {
   /** Wishes for proposed seams, a face: 1 keep whole, 2 seams may go here; absent if there is none. */
   readonly seamMarks?: Uint8Array;
   /** The whole part is hidden. */
-  readonly away?: boolean;
+  readonly isHidden?: boolean;
   /** z is up in the file it came from: its mesh was turned to y up, and is turned back where it is written as it came. */
   readonly up?: 'z';
   readonly origin: Origin;

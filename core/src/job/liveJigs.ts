@@ -43,7 +43,7 @@ export function jigName(job: Pick<Job, 'jigs'>, kind: JigKind, wanted = ''): str
   for (let k = first ? 2 : 1; ; k++) if (!taken.has(`${base} ${k}`)) return `${base} ${k}`;
 }
 
-/** The job with everything that the given live jigs drive computed anew. O(corners driven). */
+/** The job with everything that the given live jigs drive computed again. O(corners driven). */
 export function driveJigs(job: Job, ids: ReadonlySet<string>): Job {
   let { parts } = job;
   for (const { id, jig, state, drives } of job.jigs ?? []) {
@@ -115,7 +115,7 @@ export function liveTouched(before: Job, after: Job): JobJig[] {
 
 /**
  * Settles the jigs after an operation that knows nothing of them: jigs whose faces were edited by hand count as written; drives of parts, sets or
- * faces that are gone end; where points moved but faces stayed, jigs that belong to the part follow its box and drive anew.
+ * faces that are gone end; where points moved but faces stayed, jigs that belong to the part follow its box and drive again.
  */
 export function settleJigs(before: Job, after: Job): Job {
   if (!before.jigs?.length || after.jigs !== before.jigs) return after;

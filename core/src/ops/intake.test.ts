@@ -101,7 +101,7 @@ describe('repair', () => {
 });
 
 describe('starter forms in a job', () => {
-  it('are added, named apart, and made anew in place', async () => {
+  it('are added, named apart, and made again in place', async () => {
     let job = await run(jobOf(box()), 'makeForm', { kind: 'sphere' });
     job = await run(job, 'makeForm', { kind: 'sphere' });
     expect(job.parts.map((p) => p.name)).toEqual(['part-1', 'Sphere', 'Sphere 2']);
@@ -110,7 +110,7 @@ describe('starter forms in a job', () => {
     expect(job.parts.length).toBe(3);
     expect(partOf(job).name).toBe('Torus');
     expect(activeSet(partOf(job)).unplaced[0]).toBe(1);
-    // once something was done to it, it is not made anew: that would lose the work
+    // once something was done to it, it is not made again: that would lose the work
     const worked = await run(job, 'firstLayout', { part: id });
     await expect(run(worked, 'makeForm', { kind: 'torus', replace: id })).rejects.toThrow(/as it was made/);
     expect(readArchive(writeArchive(job)).job.parts[2]!.form).toMatchObject({ kind: 'torus', segments: 12 });

@@ -17,7 +17,7 @@ export const starterForm = defineOperation({
   words: 'primitive cube cylinder sphere plane cone torus',
   changes: ['mesh', 'parts', 'uvs', 'seams', 'jigs', 'view'],
   summary: 'Add a starter form: plane, box, cylinder, cone, sphere, torus',
-  params: formSchema.extend({ replace: z.string().describe('a starter form by part id, to be made anew').optional() }),
+  params: formSchema.extend({ replace: z.string().describe('a starter form by part id, to be made again').optional() }),
   run(job, { uvs, replace, ...spec }) {
     const fewest: Partial<Record<FormSpec['kind'], number>> = { cylinder: 3, cone: 3, sphere: 3, torus: 3 };
     if (spec.segments < (fewest[spec.kind] ?? 1)) throw new JigError('bad-parameter', `A ${spec.kind} needs at least 3 faces round.`);
@@ -72,7 +72,7 @@ function liveFaces(part: Part, jigs: readonly JobJig[] = []): Uint8Array | null 
   return out;
 }
 
-/** Is a starter form still as it was made, so that making it anew loses no work? What live jigs drive is none: they drive the new one, too. */
+/** Is a starter form still as it was made, so that making it again loses no work? What live jigs drive is none: they drive the new one, too. */
 export function isPristineForm(part: Part, jigs?: readonly JobJig[]): boolean {
   const { form, mesh } = part;
   const set = part.uvSets[0]!;

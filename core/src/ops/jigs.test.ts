@@ -114,7 +114,7 @@ describe('live jigs', () => {
     }
   });
 
-  it('follow their part when its form is made anew, or stand in space; an image width holds', async () => {
+  it('follow their part when its form is made again, or stand in space; an image width holds', async () => {
     for (const belongs of ['part', 'space'] as const) {
       let job = await run(newJob('j', 'J', []), 'makeForm', { kind: 'cylinder', width: 1, height: 1, depth: 1, segments: 12, uvs: false });
       const mesh = partOf(job).mesh;

@@ -8,7 +8,7 @@ import { activeSet, partOf, type Job, type JobJig, type Part } from '../job/job.
 import { faceCount } from '../mesh/mesh.ts';
 import { rising } from '../select/convert.ts';
 import { defineOperation, indexArray, partSchema, plural } from './operation.ts';
-import { facesBy } from './place.ts';
+import { facesBy } from './faceSelector.ts';
 
 const id = z.string().describe('jig by id');
 const faceList = z.array(z.number().int().min(0)).min(1).or(indexArray);

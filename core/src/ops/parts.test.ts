@@ -19,7 +19,7 @@ const part = (id: string, mesh = box(1, 1, 1)): Part => ({
 });
 const three = (): Job => newJob('job', 'three', [part('a'), part('b'), part('c', cylinder(1, 2, 8, 2, true))]);
 const run = async (job: Job, name: string, params: Record<string, unknown> = {}) => (await runOperation(job, name, params)).job;
-const seen = (job: Job) => job.parts.filter((p) => !p.away).map((p) => p.id);
+const seen = (job: Job) => job.parts.filter((p) => !p.isHidden).map((p) => p.id);
 
 describe('parts as wholes', () => {
   it('are chosen several at a time; the last one is worked on', async () => {
@@ -51,7 +51,7 @@ describe('parts as wholes', () => {
     job = await run(job, 'markDone', { faces: [0, 3] });
     job = await run(job, 'selectParts', { parts: ['a', 'c'] });
     const again = readArchive(writeArchive(job)).job;
-    expect([again.parts[1]!.away, again.selectedParts]).toEqual([true, ['a', 'c']]);
+    expect([again.parts[1]!.isHidden, again.selectedParts]).toEqual([true, ['a', 'c']]);
     expect(again.parts.map((p) => p.done?.length ?? 0)).toEqual(job.parts.map((p) => p.done?.length ?? 0));
   });
 });

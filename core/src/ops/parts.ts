@@ -39,14 +39,15 @@ export const hideParts = defineOperation({
   run(job, { what, parts }) {
     const chosen = new Set(parts.map((id) => partOf(job, id).id));
     if (what !== 'all' && !job.parts.some((part) => chosen.has(part.id))) throw new JigError('nothing-to-do', 'No part is chosen.', '', 'Choose one first.');
-    const away = (part: Part) => (what === 'all' ? false : what === 'only' ? !chosen.has(part.id) : chosen.has(part.id) ? what === 'hide' : part.away === true);
+    const away = (part: Part) =>
+      what === 'all' ? false : what === 'only' ? !chosen.has(part.id) : chosen.has(part.id) ? what === 'hide' : part.isHidden === true;
     const list = job.parts.map((part): Part => {
-      if (away(part)) return part.away ? part : { ...part, away: true };
-      if (!part.away) return part;
-      const { away: _, ...shown } = part;
+      if (away(part)) return part.isHidden ? part : { ...part, isHidden: true };
+      if (!part.isHidden) return part;
+      const { isHidden: _, ...shown } = part;
       return shown;
     });
-    const shown = list.filter((part) => !part.away);
+    const shown = list.filter((part) => !part.isHidden);
     if (shown.length === 0) throw new JigError('nothing-to-do', 'That would hide every part.', '', 'Leave one to be seen.');
     const next = { ...job, parts: list };
     // the part at work is one that is seen
@@ -142,7 +143,7 @@ export const removeParts = defineOperation({
     const removed = job.parts.length - parts.length;
     if (removed === 0) throw new JigError('not-found', 'These parts are not in the job.');
     if (parts.length === 0) throw new JigError('nothing-to-do', 'A job keeps one part at least.');
-    const active = parts.some((part) => part.id === job.activePart) ? job.activePart : (parts.find((part) => !part.away) ?? parts[0]!).id;
+    const active = parts.some((part) => part.id === job.activePart) ? job.activePart : (parts.find((part) => !part.isHidden) ?? parts[0]!).id;
     const { selectedParts, ...rest } = atWork(job, active);
     const chosen = (selectedParts ?? []).filter((id) => !ids.includes(id));
     return { job: { ...rest, parts, ...(chosen.length > 0 ? { selectedParts: chosen } : {}) }, report: { removed } };

@@ -11,7 +11,7 @@ import { relaxIslands } from '../unwrap/relax.ts';
 import { passRanks } from '../uv/ranks.ts';
 import { unwrapIslands } from '../unwrap/unwrapIslands.ts';
 import { defineOperation, partSchema, plural } from './operation.ts';
-import { facesBy } from './place.ts';
+import { facesBy } from './faceSelector.ts';
 
 /** UV points of what is selected: of selected faces and islands their own, of points and edges all that lie there. */
 export function selectedUvPoints(job: Job, part: Part): number[] {
@@ -146,7 +146,7 @@ export const movePins = defineOperation({
   label: 'Move pins',
   words: 'drag',
   changes: ['uvs', 'marks'],
-  summary: 'Move pinned points; their islands follow, unwrapped anew',
+  summary: 'Move pinned points; their islands follow, unwrapped again',
   params: z.object({
     part: partSchema,
     points: z.array(z.number().int().min(0)).min(1).describe('pinned UV points'),

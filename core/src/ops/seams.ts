@@ -16,7 +16,7 @@ import { EdgeState } from '../uv/seamEdges.ts';
 import { unwrapIslands } from '../unwrap/unwrapIslands.ts';
 import type { UvSet } from '../uv/uvSet.ts';
 import { defineOperation, partSchema, plural } from './operation.ts';
-import { facesBy } from './place.ts';
+import { facesBy } from './faceSelector.ts';
 
 const edgesSchema = z.array(z.number().int().min(0)).optional().describe('edge numbers; default: the selected edges');
 
@@ -123,7 +123,7 @@ function wishesOf(job: Job, part: Part, seenFrom: keyof typeof directions): Seam
     keepWhole: marked(1),
     mayGo: marked(2),
     towards: directions[seenFrom],
-    blockers: job.parts.filter((other) => other.id !== part.id && !other.away).map(({ mesh }) => mesh),
+    blockers: job.parts.filter((other) => other.id !== part.id && !other.isHidden).map(({ mesh }) => mesh),
   };
 }
 

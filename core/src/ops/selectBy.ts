@@ -5,7 +5,7 @@ import { facesWith, problemKinds, unwindStrips, type ProblemLimits } from '../me
 import { faceCount } from '../mesh/mesh.ts';
 import { symmetryOf } from '../select/symmetry.ts';
 import { topologyOf } from '../mesh/topology.ts';
-import { borderOfFaces, convertSelection, elementCount, flags, growSelection, invertSelection, listed, shrinkSelection } from '../select/convert.ts';
+import { borderOfFaces, convertSelection, elementCount, marksOf, growSelection, invertSelection, listed, shrinkSelection } from '../select/convert.ts';
 import { connectedFaces, edgeRing, facePath, flatRegion, pointPath, sameFacing } from '../select/flood.ts';
 import { edgeLoop } from '../select/loop.ts';
 import { smoothRun } from '../select/run.ts';
@@ -69,7 +69,7 @@ export const selectBy = defineOperation({
     let ids = withoutHidden(part, found.kind, found.ids);
     if (given.mode !== 'replace' && job.selection.part === part.id && job.selection.kind === found.kind) {
       const islands = islandsOf(part.mesh, activeSet(part));
-      const now = flags(elementCount(part.mesh, islands, found.kind), job.selection.ids);
+      const now = marksOf(elementCount(part.mesh, islands, found.kind), job.selection.ids);
       for (const id of ids) now[id] = given.mode === 'add' ? 1 : 0;
       ids = listed(now);
     }
@@ -105,7 +105,7 @@ function find(job: Job, part: Part, given: z.infer<typeof params>): Found {
   if (way === 'seams') {
     const seams = edgesInState(islands.states, EdgeState.seam);
     if (mine.ids.length === 0 || mine.kind === 'edges') return { kind: 'edges', ids: Uint32Array.from(seams) };
-    const near = flags(topologyOf(mesh).edgeCount, convertSelection(mesh, islands, mine.kind, mine.ids, 'edges', 'touching'));
+    const near = marksOf(topologyOf(mesh).edgeCount, convertSelection(mesh, islands, mine.kind, mine.ids, 'edges', 'touching'));
     return { kind: 'edges', ids: Uint32Array.from(seams.filter((e) => near[e])) };
   }
   if (mine.ids.length === 0) throw new JigError('nothing-to-do', 'Nothing is selected to start from.', '', 'Select something first.');
@@ -215,7 +215,7 @@ export function withoutHidden(part: Part, kind: SelectionKind, ids: Uint32Array)
   if (!hidden) return ids;
   const islands = islandsOf(mesh, activeSet(part));
   const shown = listed(hidden.map((x) => 1 - x));
-  const allowed = flags(elementCount(mesh, islands, kind), convertSelection(mesh, islands, 'faces', shown, kind));
+  const allowed = marksOf(elementCount(mesh, islands, kind), convertSelection(mesh, islands, 'faces', shown, kind));
   return ids.filter((id) => allowed[id]);
 }
 
@@ -245,7 +245,7 @@ export const hide = defineOperation({
     if (job.selection.part !== part.id || job.selection.ids.length === 0)
       throw new JigError('nothing-to-do', 'Nothing is selected.', '', 'Select faces or islands first.');
     const islands = islandsOf(mesh, activeSet(part));
-    const chosen = flags(faceCount(mesh), convertSelection(mesh, islands, job.selection.kind, job.selection.ids, 'faces', 'touching'));
+    const chosen = marksOf(faceCount(mesh), convertSelection(mesh, islands, job.selection.kind, job.selection.ids, 'faces', 'touching'));
     const hidden = part.hidden?.slice() ?? new Uint8Array(chosen.length);
     for (let f = 0; f < hidden.length; f++) if (chosen[f] === (what === 'selected' ? 1 : 0)) hidden[f] = 1;
     const count = hidden.reduce((sum, x) => sum + x, 0);

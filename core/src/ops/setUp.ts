@@ -24,7 +24,7 @@ export const setUp = defineOperation({
     const back = up === 'y';
     const parts = job.parts.map((part): Part => {
       if (!turning.has(part.id)) return part;
-      // a starter form is not made anew lying down
+      // a starter form is not made again lying down
       const { up: _, form: __, ...rest } = part;
       return { ...rest, mesh: turnUp(part.mesh, back), ...(up === 'z' ? { up } : {}) };
     });

@@ -4,7 +4,7 @@ import type { Mesh } from '../mesh/mesh.ts';
 import { trianglesOf } from '../mesh/triangles.ts';
 import { islandFacts, islandsOf } from '../uv/islands.ts';
 import type { UvSet } from '../uv/uvSet.ts';
-import { Floor } from './floor.ts';
+import { TakenCells } from './takenCells.ts';
 import type { PackOptions, PackReport } from './packing.ts';
 import { packShelves } from './shelves.ts';
 import { grow, rasterise, shapeFrom, turnRaster, type Shape } from './shape.ts';
@@ -200,7 +200,7 @@ interface Grid {
 }
 
 function placeAll(items: Item[], fixed: Item[], grid: Grid, context: Context): Placement[] | null {
-  const floor = new Floor(grid.columns, grid.rows);
+  const floor = new TakenCells(grid.columns, grid.rows);
   for (const item of fixed) {
     const x = Math.floor(item.minX / grid.cell);
     const y = Math.floor(item.minY / grid.cell);

@@ -242,7 +242,7 @@ export class StretchSearch {
   /**
    * Sees to it that nothing lies over itself: borders are held apart where the limit allows what that costs, else the islands that it costs most are parted.
    * @param patient where only a little is missing nothing is parted: another cut may do
-   * @returns kept: nothing lies over itself, within the limit; short: a little is missing; parted: to be laid anew; stuck
+   * @returns kept: nothing lies over itself, within the limit; short: a little is missing; parted: to be laid again; stuck
    */
   async settle(limit: number, patient: boolean, context: Context): Promise<'kept' | 'short' | 'parted' | 'stuck'> {
     await this.holdApart(context);

@@ -14,7 +14,7 @@ export function elementCount(mesh: Mesh, islands: Islands, kind: ElementKind): n
 }
 
 /** 1 for each listed element. */
-export function flags(count: number, ids: Iterable<number>): Uint8Array {
+export function marksOf(count: number, ids: Iterable<number>): Uint8Array {
   const out = new Uint8Array(count);
   for (const id of ids) if (id < count) out[id] = 1;
   return out;
@@ -42,10 +42,10 @@ export function convertSelection(
   to: ElementKind,
   rule: 'touching' | 'within' = 'within',
 ): Uint32Array {
-  const given = flags(elementCount(mesh, islands, from), ids);
+  const given = marksOf(elementCount(mesh, islands, from), ids);
   if (from === to) return listed(given);
   if (to === 'islands') {
-    const faces = from === 'faces' ? given : flags(faceCount(mesh), convertSelection(mesh, islands, from, ids, 'faces', 'touching'));
+    const faces = from === 'faces' ? given : marksOf(faceCount(mesh), convertSelection(mesh, islands, from, ids, 'faces', 'touching'));
     const out = new Uint8Array(islands.count);
     for (let f = 0; f < faces.length; f++) if (faces[f]) out[islands.ofFace[f]!] = 1;
     return listed(out);
@@ -86,7 +86,7 @@ export function convertSelection(
 export function growSelection(mesh: Mesh, islands: Islands, kind: ElementKind, ids: Iterable<number>): Uint32Array {
   if (kind === 'points') {
     const { edgePoints, edgeCount } = topologyOf(mesh);
-    const given = flags(pointCount(mesh), ids);
+    const given = marksOf(pointCount(mesh), ids);
     const out = given.slice();
     for (let e = 0; e < edgeCount; e++) {
       const [a, b] = [edgePoints[e * 2]!, edgePoints[e * 2 + 1]!];
@@ -106,14 +106,14 @@ export function shrinkSelection(mesh: Mesh, islands: Islands, kind: ElementKind,
 
 /** Every element of the kind that is not selected. */
 export function invertSelection(mesh: Mesh, islands: Islands, kind: ElementKind, ids: Iterable<number>): Uint32Array {
-  const given = flags(elementCount(mesh, islands, kind), ids);
+  const given = marksOf(elementCount(mesh, islands, kind), ids);
   return listed(given.map((x) => 1 - x));
 }
 
 /** Edges between chosen faces and the rest, the mesh's own border included. O(corners). */
 export function borderOfFaces(mesh: Mesh, faces: Iterable<number>): Uint32Array {
   const { edgeCount, edgeStart, edgeCorners, cornerFace } = topologyOf(mesh);
-  const given = flags(faceCount(mesh), faces);
+  const given = marksOf(faceCount(mesh), faces);
   const out = new Uint8Array(edgeCount);
   for (let e = 0; e < edgeCount; e++) {
     let chosen = 0;

@@ -3,7 +3,7 @@ import { faceNormals } from '../mesh/normals.ts';
 import { topologyOf } from '../mesh/topology.ts';
 import { foldAngles } from '../seams/crease.ts';
 import { shortestPaths } from '../seams/shortestPaths.ts';
-import { flags, listed } from './convert.ts';
+import { marksOf, listed } from './convert.ts';
 
 /** Goes from face to face over edges that `crosses` allows. O(corners reached). */
 function floodFaces(mesh: Mesh, seeds: Iterable<number>, crosses: (edge: number, from: number, to: number) => boolean): Uint32Array {
@@ -46,7 +46,7 @@ export function sameFacing(mesh: Mesh, faces: Iterable<number>, angle: number): 
   for (const f of faces) for (let d = 0; d < 3; d++) average[d]! += normals[f * 3 + d]!;
   const length = Math.hypot(...average);
   const out = new Uint8Array(faceCount(mesh));
-  if (length < 1e-12) return listed(flags(out.length, faces));
+  if (length < 1e-12) return listed(marksOf(out.length, faces));
   const least = Math.cos((angle * Math.PI) / 180) - 1e-12;
   for (let f = 0; f < out.length; f++) {
     const dot = (normals[f * 3]! * average[0]! + normals[f * 3 + 1]! * average[1]! + normals[f * 3 + 2]! * average[2]!) / length;

@@ -102,7 +102,7 @@ describe('the places round a fresh cut', () => {
 });
 
 describe('the order of elimination after a change of seams', () => {
-  it('is the earlier one after a cut, and found anew for what two pieces were joined to', async () => {
+  it('is the earlier one after a cut, and found again for what two pieces were joined to', async () => {
     const across = row(0, 1);
     const tasks: IslandTask[] = [];
     const context: Context = {

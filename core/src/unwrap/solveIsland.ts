@@ -89,9 +89,9 @@ export function solveIsland(task: IslandTask, check: () => void = () => {}): Isl
     const opened = from && openedStart(prepared, from);
     return opened && isometric(prepared, opened.uv, { check, tolerance, timeLimit, targets: pins, extra: opened.barrier, steps: apartSteps, near: nearly });
   };
-  const anew = () => heldApart(nearApart(prepared, check), true) ?? heldApart(convexStart(prepared), false);
+  const again = () => heldApart(nearApart(prepared, check), true) ?? heldApart(convexStart(prepared), false);
   if (apart && (task.over || (presentIsGood && crosses(prepared, present)))) {
-    const kept = anew();
+    const kept = again();
     if (kept) return report(kept);
   }
   const near = presentIsGood ? null : nearStart(prepared, check);
@@ -114,7 +114,7 @@ export function solveIsland(task: IslandTask, check: () => void = () => {}): Isl
   // as it lies now it may be apart, and stays so from step to step; from there it can end jammed
   let kept = heldApart(presentIsGood ? start : null, false);
   if (!kept || stretch(kept) > 1.5 * stretch(free) + 0.02) {
-    const other = anew();
+    const other = again();
     if (other && (!kept || stretch(other) < stretch(kept))) kept = other;
   }
   return report({ uv: (kept ?? free).uv, steps: free.steps + (kept?.steps ?? 0) });

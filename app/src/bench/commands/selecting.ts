@@ -30,7 +30,7 @@ const by = (way: SelectWay, label: string, { blocked = noSelection, ...more }: P
 /** The same for whole parts where these are what a click takes. */
 const orParts = (way: 'all' | 'invert', chosen: (part: string) => boolean) => () => {
   if (!isParts()) return run('selectBy', { way, ...elementKind() });
-  const parts = bench().summary!.parts.filter((part) => !part.away && chosen(part.id));
+  const parts = bench().summary!.parts.filter((part) => !part.isHidden && chosen(part.id));
   return run('selectParts', { parts: parts.map((part) => part.id) });
 };
 

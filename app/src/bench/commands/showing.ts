@@ -35,7 +35,7 @@ const step = (by: number) => {
 
 async function showAll(): Promise<void> {
   if (activePart()?.hidden) await run('hide', { what: 'none' });
-  if (bench().summary!.parts.some((part) => part.away)) await run('hideParts', { what: 'all' });
+  if (bench().summary!.parts.some((part) => part.isHidden)) await run('hideParts', { what: 'all' });
 }
 
 function escape() {
@@ -100,7 +100,8 @@ export const showing: Command[] = [
       id: 'show',
       label: 'Show all',
       words: 'unhide',
-      blocked: () => noJob() ?? (bench().summary!.parts.some((p) => p.away || (p.id === bench().summary!.activePart && p.hidden)) ? null : 'nothing is hidden'),
+      blocked: () =>
+        noJob() ?? (bench().summary!.parts.some((p) => p.isHidden || (p.id === bench().summary!.activePart && p.hidden)) ? null : 'nothing is hidden'),
     }),
     run: showAll,
   },

@@ -49,7 +49,7 @@ const fields: Record<FormKind, { key: 'width' | 'height' | 'depth' | 'tube' | 's
   ],
 };
 
-/** Adds a starter form; one that nothing was done to yet is made anew as its numbers change: the views are the preview. */
+/** Adds a starter form; one that nothing was done to yet is made again as its numbers change: the views are the preview. */
 export function FormCard() {
   const summary = useJob('parts', 'activePart', 'settings');
   const [draft, setDraft] = useState<Form>(start);

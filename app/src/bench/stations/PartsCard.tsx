@@ -45,7 +45,7 @@ export function PartsCard() {
     // the part at work comes into sight when it changes, not when rows open
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [at]);
-  const away = summary.parts.filter((part) => part.away).length;
+  const away = summary.parts.filter((part) => part.isHidden).length;
   const many = summary.parts.length > 1;
   const toggle = (id: string) => setOpen((now) => new Set(now.has(id) ? [...now].filter((x) => x !== id) : [...now, id]));
   const same = (a: Row | null, b: Row) =>
@@ -129,7 +129,7 @@ function TreeRow({ row, active, open, many, onToggle, onRename }: RowProps) {
   const { part } = row;
   const name = row.kind === 'part' ? part.name : row.name;
   const inner = part.groups.length + part.materials.length > 0;
-  const hidden = row.kind === 'part' && part.away;
+  const hidden = row.kind === 'part' && part.isHidden;
   const choose = () => {
     if (row.kind === 'part') {
       if (active) useBench.getState().frame();

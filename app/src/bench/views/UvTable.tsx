@@ -12,7 +12,7 @@ const rowHeight = 24;
 /** The browser lets no element grow beyond some 33 million px. */
 const mostRows = Math.floor(32_000_000 / rowHeight);
 const columns = '1.1fr 1fr 1fr 1.3fr 1.3fr';
-/** One style sheet for all rows: a style of its own for each row would be made anew at every step of the wheel. */
+/** One style sheet for all rows: a style of its own for each row would be made again at every step of the wheel. */
 const rowStyles = {
   position: 'relative',
   '& [role="row"]': {

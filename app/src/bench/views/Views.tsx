@@ -3,7 +3,7 @@ import { Canvas } from '@react-three/fiber';
 import { useEffect, useMemo, useState } from 'react';
 import { Group, Panel, Separator } from 'react-resizable-panels';
 import { useBench } from '../../store/bench.ts';
-import { isThrifty } from '../../thrift.ts';
+import { isLowPower } from '../../lowPower.ts';
 import { modelEye } from './cameras.ts';
 import { EmptySheet } from './EmptySheet.tsx';
 import { JigLayer } from './JigLayer.tsx';
@@ -64,9 +64,9 @@ export function Views() {
           key={canvas}
           frameloop="demand"
           fallback={null}
-          dpr={isThrifty() ? 0.5 : [1, 2]}
+          dpr={isLowPower() ? 0.5 : [1, 2]}
           // a view that is not due stays as it was drawn
-          gl={{ antialias: !isThrifty(), preserveDrawingBuffer: true, powerPreference: 'high-performance' }}
+          gl={{ antialias: !isLowPower(), preserveDrawingBuffer: true, powerPreference: 'high-performance' }}
           style={{ pointerEvents: 'none' }}
         >
           <Renderer stage={stage} onLost={setLost} />

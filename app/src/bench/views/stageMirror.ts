@@ -141,7 +141,7 @@ const placementOf = (s: BenchState) => s.summary?.parts.find((part) => part.id =
 
 function showContexts(stage: Stage, s: BenchState) {
   if (!s.summary) return;
-  const parts = s.summary.parts.filter((part) => part.id !== s.summary!.activePart && !part.away);
+  const parts = s.summary.parts.filter((part) => part.id !== s.summary!.activePart && !part.isHidden);
   const known = new Map([...s.contexts].filter(([id]) => s.summary!.parts.some((part) => part.id === id)));
   // parts can be picked only where they are seen
   const shown = new Set(s.look.context || s.kind === 'parts' ? parts.map((part) => part.id) : []);

@@ -20,7 +20,7 @@ export const workerEnded = () =>
   );
 export const cancelled = () => new JigError('cancelled', 'Cancelled; nothing was changed.');
 
-interface Place {
+interface Held {
   seat: Seat;
   isGone: boolean;
   busy: boolean;
@@ -34,7 +34,7 @@ const meshesKept = 2;
 
 /** Starts workers. They are slow at their first task, so one that is warmed up waits, for all pools together. */
 export class Seats {
-  private spare: Place | null = null;
+  private spare: Held | null = null;
   private idle: ReturnType<typeof setTimeout> | undefined;
   /** Tasks under way. */
   busy = 0;
@@ -45,7 +45,7 @@ export class Seats {
     private readonly keepsSpare = true,
   ) {}
 
-  take(): Place {
+  take(): Held {
     const place = this.spare && !this.spare.isGone ? this.spare : this.open();
     this.spare = null;
     return place;
@@ -64,14 +64,14 @@ export class Seats {
     this.spare = null;
   }
 
-  warm(): Place {
+  warm(): Held {
     const place = this.open();
     void place.seat.run({ name: 'warm', input: null, mesh: null, cancel: null }, () => {}).catch(() => {});
     return place;
   }
 
-  private open(): Place {
-    const place: Place = { seat: this.make(), isGone: false, busy: false, meshes: [] };
+  private open(): Held {
+    const place: Held = { seat: this.make(), isGone: false, busy: false, meshes: [] };
     void place.seat.gone.then(() => (place.isGone = true));
     return place;
   }
@@ -96,7 +96,7 @@ interface Call {
  * rejects what is under way at once; workers that look at the shared flag stop by themselves and stay, others are ended.
  */
 export class WorkerPool implements SolverPool {
-  private places: Place[] = [];
+  private places: Held[] = [];
   private waiting: (() => void)[] = [];
   private readonly running = new Set<Call>();
 
@@ -165,7 +165,7 @@ export class WorkerPool implements SolverPool {
   }
 
   /** One that goes on with what nobody waits for is ended, after it had the time to stop by itself. */
-  private endUnless(place: Place, done: Promise<unknown>, looks: boolean): void {
+  private endUnless(place: Held, done: Promise<unknown>, looks: boolean): void {
     let over = false;
     void done.catch(() => {}).then(() => (over = true));
     const end = () => {
@@ -180,7 +180,7 @@ export class WorkerPool implements SolverPool {
   }
 
   /** A free place, taken. @throws JigError `cancelled` */
-  private async free(call: Call): Promise<Place> {
+  private async free(call: Call): Promise<Held> {
     for (;;) {
       if (call.isStopped) throw cancelled();
       this.places = this.places.filter((place) => !place.isGone);
@@ -195,7 +195,7 @@ export class WorkerPool implements SolverPool {
     }
   }
 
-  private release(place: Place): void {
+  private release(place: Held): void {
     if (!place.busy) return;
     place.busy = false;
     this.seats.busy--;

@@ -2,4 +2,4 @@
  * Whether to do without what costs more than it gives where there is no graphics card or each page is open for a moment only, as in tests: smoothed edges, and
  * getting ready for what is likely to be asked next.
  */
-export const isThrifty = (): boolean => globalThis.localStorage?.getItem('jig-peel thrift') === 'on';
+export const isLowPower = (): boolean => globalThis.localStorage?.getItem('jig-peel low power') === 'on';

@@ -12,7 +12,7 @@ const together = 4;
  * Measured on 150 blobs, one try at 1024 cells: longest rows of the shape first 3.1 s (neighbouring rows fail at the same places);
  * halves, quarters, eighths … 0.85 s; keeping to the words that still hold a position, four rows together: 0.15 s.
  */
-export class Floor {
+export class TakenCells {
   readonly words: number;
   private readonly levels: number;
   /** free[(y · levels + k) · words …]; `wide` in the same layout, each row joined with the three above it. */

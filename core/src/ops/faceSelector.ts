@@ -1,0 +1,37 @@
+import { JigError } from '../jigError.ts';
+import { activeSet, type Job, type Part } from '../job/job.ts';
+import { faceCount } from '../mesh/mesh.ts';
+import { convertSelection } from '../select/convert.ts';
+import { islandsOf } from '../uv/islands.ts';
+
+/** Faces by a selector: all, selected, group:NAME, material:NAME, or numbers and ranges as 0,4,7-12. @throws JigError `bad-parameter` */
+export function facesBy(job: Job, part: Part, selector: string): Uint32Array {
+  const { mesh } = part;
+  const faces = faceCount(mesh);
+  const all = () => Uint32Array.from({ length: faces }, (_, f) => f).filter((f) => !part.hidden?.[f]);
+  const words = selector.trim();
+  if (words === 'all') return all();
+  if (words === 'selected') {
+    const { selection } = job;
+    if (selection.part !== part.id || selection.ids.length === 0) return all();
+    return convertSelection(mesh, islandsOf(mesh, activeSet(part)), selection.kind, selection.ids, 'faces', 'touching');
+  }
+  const named = /^(group|material):(.+)$/.exec(words);
+  if (named) {
+    const names = named[1] === 'group' ? mesh.groups : mesh.materials;
+    const of = named[1] === 'group' ? mesh.faceGroup : mesh.faceMaterial;
+    const at = names.indexOf(named[2]!);
+    if (at < 0)
+      throw new JigError('bad-parameter', `There is no ${named[1]} “${named[2]}”.`, '', names.length > 0 ? `There are: ${names.slice(0, 12).join(', ')}.` : '');
+    return all().filter((f) => of[f] === at);
+  }
+  const out = new Set<number>();
+  for (const piece of words.split(',')) {
+    const range = /^(\d+)(?:-(\d+))?$/.exec(piece.trim());
+    if (!range) throw new JigError('bad-parameter', `“${piece}” is no face.`, '', 'Use all, group:NAME, material:NAME, or numbers like 0,4,7-12.');
+    const [from, to] = [Number(range[1]), Number(range[2] ?? range[1])];
+    if (to >= faces) throw new JigError('bad-parameter', `There is no face ${to}.`, '', `Faces run from 0 to ${faces - 1}.`);
+    for (let f = from; f <= to; f++) out.add(f);
+  }
+  return Uint32Array.from(out).sort();
+}
