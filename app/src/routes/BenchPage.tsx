@@ -21,6 +21,7 @@ import { cancel, codeOf, coreApi, outcomeOf, redo, undo } from '../worker/client
 
 /** Loaded when it is opened first. */
 const KeysDialog = lazy(() => import('../bench/KeysDialog.tsx'));
+const OperationForm = lazy(() => import('../bench/OperationForm.tsx'));
 
 /** The first station, which most jobs do not begin at, comes a moment after the bench, or when it is asked for. */
 const intakeLater = () => import('../bench/stations/IntakePanel.tsx');
@@ -34,7 +35,7 @@ export default function BenchPage() {
   const { jobId = '' } = useParams();
   const station = useBench((s) => s.station);
   const name = useBench((s) => s.summary?.name);
-  const keysOpen = useBench((s) => s.dialog === 'keys');
+  const dialog = useBench((s) => s.dialog);
   const [trouble, setTrouble] = useState<string | null>(null);
   useNotices();
 
@@ -119,11 +120,7 @@ export default function BenchPage() {
       <WorkingBar />
       <KeyBindings />
       <CommandSearch />
-      {keysOpen && (
-        <Suspense fallback={<EscapeCloses />}>
-          <KeysDialog />
-        </Suspense>
-      )}
+      {(dialog === 'keys' || dialog === 'form') && <Suspense fallback={<EscapeCloses />}>{dialog === 'keys' ? <KeysDialog /> : <OperationForm />}</Suspense>}
     </Box>
   );
 }

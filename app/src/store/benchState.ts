@@ -1,4 +1,4 @@
-import type { ProposalReport, Region, SelectionFigures } from '@jig-peel/core';
+import type { OperationName, ProposalReport, Region, SelectionFigures } from '@jig-peel/core';
 import type { StateCreator } from 'zustand';
 import type { ContextGeometry, JobSummary, LayoutView, Measures, PartGeometry, Progress, WorkerEvent } from '../session/messages.ts';
 
@@ -110,7 +110,9 @@ export interface ViewSlice {
   /** Points that were clicked on the sheet, and on which islands, while these are what is selected. */
   onIslands: { layout: LayoutView; points: Uint32Array; islands: number[] } | null;
   /** The dialog that is open; keys of the bench rest from the press that opens it on. */
-  dialog: 'find' | 'keys' | null;
+  dialog: 'find' | 'keys' | 'form' | null;
+  /** The operation whose parameters that form asks for. */
+  form: OperationName | null;
   /** An edit meets live jigs: what it says, and how to go on. */
   liveAsked: { sentence: string; go(): void } | null;
   station: StationName;
@@ -193,6 +195,7 @@ type Settable = Pick<
   | 'broken'
   | 'liveAsked'
   | 'dialog'
+  | 'form'
   | 'onIslands'
 >;
 

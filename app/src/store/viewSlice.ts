@@ -37,6 +37,7 @@ export const viewSlice: Slice<ViewSlice> = (set) => ({
   kind: 'edges',
   tool: 'select',
   dialog: null,
+  form: null,
   shape: 'box',
   through: false,
   brush: 24,

@@ -15,6 +15,7 @@ export const starterForm = defineOperation({
   name: 'makeForm',
   label: 'Add a starter form',
   words: 'primitive cube cylinder sphere plane cone torus',
+  asked: ['kind', 'width', 'height', 'depth', 'segments', 'rows'],
   changes: ['mesh', 'parts', 'uvs', 'seams', 'jigs', 'view'],
   summary: 'Add a starter form: plane, box, cylinder, cone, sphere, torus',
   params: formSchema.extend({ replace: z.string().describe('a starter form by part id, to be made again').optional() }),

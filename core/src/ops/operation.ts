@@ -22,6 +22,8 @@ export interface Operation<N extends string = string, S extends z.ZodObject = z.
   needs?: Need;
   /** Lines of the command search, one for each way to run it, where these are no commands of their own. */
   offered?: readonly { id: string; label: string; words?: string; params: z.input<S> }[];
+  /** Parameters that the command search asks for in a form, in this order, where it is offered with numbers of one's own. */
+  asked?: readonly (keyof z.input<S> & string)[];
   /** How it is offered on the command line, if it is: what is written, and parameters that make no sense without the screen. */
   commandLine?: { output: 'none' | 'model' | 'picture'; hidden?: readonly (keyof z.input<S> & string)[] };
   /** One line for help. */

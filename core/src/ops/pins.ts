@@ -181,6 +181,7 @@ export const relax = defineOperation({
   name: 'relax',
   label: 'Relax',
   words: 'smooth optimise minimise stretch',
+  asked: ['border', 'steps'],
   changes: ['uvs'],
   summary: 'Less stretch from the layout as it lies: whole islands, or only selected faces',
   params: z.object({

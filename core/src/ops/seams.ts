@@ -148,6 +148,7 @@ export const seams = defineOperation({
   name: 'seams',
   label: 'Cut seams',
   words: 'crease stretch flat groups auto',
+  asked: ['by', 'angle', 'limit', 'preferHidden', 'symmetry', 'seenFrom'],
   changes: ['seams', 'uvs', 'marks', 'view'],
   commandLine: { output: 'model', hidden: ['part', 'edges'] },
   summary: 'Cut seams: by crease, near-flat groups or a stretch limit',

@@ -1,7 +1,7 @@
 import { notify } from '../../worker/client.ts';
 import { operationFacts } from 'virtual:operation-facts';
 import type { OperationName } from '@jig-peel/core';
-import { operate, type Command } from './command.ts';
+import { bench, off, operate, type Command } from './command.ts';
 import { editing } from './editing.ts';
 import { jigCommands } from './jigCommands.ts';
 import { selecting } from './selecting.ts';
@@ -16,8 +16,20 @@ const offered: Command[] = (Object.keys(operationFacts) as OperationName[]).flat
   (operationFacts[name].offered ?? []).map(({ id, label, words, params }) => operate(name, { id, label, words, params: () => params })),
 );
 
+/** Operations with numbers of one's own, asked for in a form. */
+const asked: Command[] = (Object.keys(operationFacts) as OperationName[])
+  .filter((name) => operationFacts[name].fields.length > 0)
+  .map((name) => ({
+    id: `${name}-form`,
+    label: `${operationFacts[name].label}, with numbers …`,
+    words: [operationFacts[name].words, 'parameters options'].join(' '),
+    changes: ['bench'],
+    run: () => bench().set({ dialog: 'form', form: name }),
+    blocked: () => off(operationFacts[name].needs),
+  }));
+
 /** Every command of the bench. The command search, the keys and the buttons all read this list. */
-export const commands: readonly Command[] = [...editing, ...taking, ...selecting, ...showing, ...jigCommands, ...offered];
+export const commands: readonly Command[] = [...editing, ...taking, ...selecting, ...showing, ...jigCommands, ...offered, ...asked];
 
 const byId = new Map(commands.map((command) => [command.id, command]));
 
