@@ -4,13 +4,16 @@ import type { Seat } from '../session/pool/workerPool.ts';
 import { whenGone } from './alive.ts';
 import type { PoolWorkerApi } from './poolWorker.ts';
 
+/** Tasks that take long enough to say how far they are. */
+const tellsProgress: readonly TaskName[] = ['solve', 'pack', 'open', 'deliver'];
+
 /** A worker of the pool in a thread of its own. */
 export function makeSeat(): Seat {
   const worker = new Worker(new URL('./poolWorker.ts', import.meta.url), { type: 'module', name: 'pool' });
   const api = Comlink.wrap<PoolWorkerApi>(worker);
   return {
     run: <N extends TaskName>(request: TaskRequest<N>, progress: Tools['progress']) =>
-      api.run(request, request.name === 'pack' ? Comlink.proxy(progress) : null) as Promise<Answer<Tasks[N]['output']>>,
+      api.run(request, tellsProgress.includes(request.name) ? Comlink.proxy(progress) : null) as Promise<Answer<Tasks[N]['output']>>,
     note: (note: Note) => void api.note(note),
     end: () => worker.terminate(),
     gone: whenGone(worker, api),

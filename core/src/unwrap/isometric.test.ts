@@ -369,6 +369,22 @@ describe('held apart (Smith & Schaefer 2015)', () => {
     expect(borderCrossings(borderSegments(own, again.uv))).toEqual([]);
   });
 
+  it('tells how far it is: rising, in many steps, and near the end at the end', () => {
+    const told: number[] = [];
+    solveIsland({ ...openPiece(bumpy(40, 3)), method: 'isometric' }, undefined, (share) => told.push(share));
+    expect(told.length).toBeGreaterThan(6);
+    told.forEach((share, k) => expect(share).toBeGreaterThanOrEqual(told[k - 1] ?? 0));
+    expect(new Set(told).size).toBeGreaterThan(5);
+    expect(told[1]).toBeLessThan(0.3);
+    expect(told.at(-1)).toBeGreaterThan(0.8);
+    expect(told.at(-1)).toBeLessThanOrEqual(1);
+    // held apart, too
+    const held: number[] = [];
+    solveIsland({ ...openPiece(coil), method: 'isometric', apart: true }, undefined, (share) => held.push(share));
+    held.forEach((share, k) => expect(share).toBeGreaterThanOrEqual(held[k - 1] ?? 0));
+    expect(held.some((share) => share > 0.75)).toBe(true);
+  });
+
   it('what does not overlap is left alone', () => {
     const piece = openPiece(bumpy(8, 3));
     expect(solveIsland({ ...piece, method: 'isometric', apart: true }).uv).toEqual(solveIsland({ ...piece, method: 'isometric' }).uv);

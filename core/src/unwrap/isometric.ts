@@ -21,6 +21,8 @@ export interface IsometricOptions {
   check?: () => void;
   /** Told of each step: the map so far and its energy (area-weighted mean, 4 without stretch). */
   onStep?: (uv: Float64Array, energy: number) => void;
+  /** Told at each step how much of the way is behind it, by what the step is estimated to gain: 0 … 1, never less than before. */
+  progress?: (share: number) => void;
 }
 
 /** An energy of the vertices beside the stretch of the triangles. */
@@ -58,7 +60,7 @@ export interface IsometricResult {
  * One factorisation of 2 unknowns a vertex and O(T) beside it a step.
  */
 export function isometric(prepared: Prepared, start: Float64Array, options: IsometricOptions = {}): IsometricResult {
-  const { steps = 200, tolerance = 1e-4, timeLimit = Infinity, check = () => {}, onStep, extra } = options;
+  const { steps = 200, tolerance = 1e-4, timeLimit = Infinity, check = () => {}, onStep, extra, progress } = options;
   const { vertices, symbolic, flat } = prepared;
   const began = performance.now();
   let area = 0;
@@ -86,6 +88,7 @@ export function isometric(prepared: Prepared, start: Float64Array, options: Isom
   const factor = makeFactor(symbolic, 2);
   let converged = false;
   let creeping = 0;
+  const way = progress ? wayBehind(tolerance) : null;
   // proxies as long as they gain much; Newton's from there, and proxies once more where Newton's steps get stuck
   let newton = options.near ?? false;
   try {
@@ -98,6 +101,7 @@ export function isometric(prepared: Prepared, start: Float64Array, options: Isom
         converged = true;
         break;
       }
+      if (way) progress!(way(-slope / 2 / energy));
       // little is left: this step is taken, since it has been worked out, and is the last
       const last = newton && -slope / 2 < tolerance * energy;
       let length = Math.min(1, 0.9 * largestStep(prepared, uv, direction));
@@ -133,6 +137,18 @@ export function isometric(prepared: Prepared, start: Float64Array, options: Isom
     factor.release();
   }
   return { uv, steps: energies.length - 1, energies, converged };
+}
+
+/** The share of the way that lies behind a step, by the share of the energy that it is estimated to gain: it ends below the tolerance. */
+function wayBehind(tolerance: number): (gain: number) => number {
+  let first = 0;
+  let behind = 0;
+  return (gain) => {
+    const ahead = Math.max(0, Math.log(gain / tolerance));
+    first = Math.max(first, ahead, 1e-9);
+    behind = Math.max(behind, 1 - ahead / first);
+    return behind;
+  };
 }
 
 interface Work {

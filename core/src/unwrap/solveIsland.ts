@@ -57,7 +57,7 @@ export interface IslandResult {
  * the first of these without flips.
  * @throws JigError `singular`, or what `check` throws
  */
-export function solveIsland(task: IslandTask, check: () => void = () => {}): IslandResult {
+export function solveIsland(task: IslandTask, check: () => void = () => {}, progress: (share: number) => void = () => {}): IslandResult {
   const { positions, triangles, method, quick = false, timeLimit, pins, tolerance = 4e-4, apart = false, apartSteps = 200 } = task;
   check();
   // flat in space already, so that nothing is to be solved
@@ -65,6 +65,10 @@ export function solveIsland(task: IslandTask, check: () => void = () => {}): Isl
   if (plane) return { uv: plane, steps: 0, flips: 0, energy: 4, putRight: false, rank: new Int32Array(0) };
   const prepared = prepare(positions, triangles, task.rank);
   check();
+  progress(0.05);
+  // the border held apart may be needed after the free map: its share comes on top
+  let [low, high] = [0.2, apart ? 0.75 : 1];
+  const inPhase = (share: number) => progress(low + (high - low) * share);
   const present = task.start && flipCount(triangles, task.start) === 0 ? task.start : null;
   const presentEnergy = present ? meanEnergy(prepared, present) : Infinity;
   const presentIsGood = present !== null && presentEnergy < 20;
@@ -87,13 +91,18 @@ export function solveIsland(task: IslandTask, check: () => void = () => {}): Isl
   // from a map that lies nowhere over itself, the border held apart
   const heldApart = (from: Float64Array | null, nearly: boolean) => {
     const opened = from && openedStart(prepared, from);
-    return opened && isometric(prepared, opened.uv, { check, tolerance, timeLimit, targets: pins, extra: opened.barrier, steps: apartSteps, near: nearly });
+    [low, high] = [Math.max(low, 0.75), 1];
+    return (
+      opened &&
+      isometric(prepared, opened.uv, { check, tolerance, timeLimit, targets: pins, extra: opened.barrier, steps: apartSteps, near: nearly, progress: inPhase })
+    );
   };
   const again = () => heldApart(nearApart(prepared, check), true) ?? heldApart(convexStart(prepared), false);
   if (apart && (task.over || (presentIsGood && crosses(prepared, present)))) {
     const kept = again();
     if (kept) return report(kept);
   }
+  progress(0.1);
   const near = presentIsGood ? null : nearStart(prepared, check);
   const found = presentIsGood ? present : (near ?? flipFreeStart(prepared));
   const start = found && pins ? towards(found, pins) : found;
@@ -108,6 +117,7 @@ export function solveIsland(task: IslandTask, check: () => void = () => {}): Isl
     timeLimit,
     targets: pins,
     near: near !== null || presentEnergy < 6,
+    progress: inPhase,
   });
   if (!apart || !crosses(prepared, free.uv)) return report(free);
   const stretch = ({ energies }: IsometricResult) => energies.at(-1)! - 4;

@@ -2,8 +2,20 @@ import { heightField } from '@jig-peel/core/mesh/starterForms';
 import { solveIsland, type IslandResult, type IslandTask } from '@jig-peel/core/unwrap/solveIsland';
 import type { Tools } from './tasks.ts';
 
-export function solve(tasks: IslandTask[], { check }: Tools): IslandResult[] {
-  return tasks.map((task) => solveIsland(task, check));
+/** Islands of more triangles tell how far they are. */
+const tellsFrom = 5000;
+
+export function solve(tasks: IslandTask[], { check, progress }: Tools): IslandResult[] {
+  const total = tasks.reduce((sum, task) => sum + task.triangles.length, 0) || 1;
+  let done = 0;
+  return tasks.map((task) => {
+    const part = task.triangles.length / total;
+    // small ones are done before anyone could look
+    const tells = task.triangles.length > tellsFrom * 3 ? (share: number) => progress(done + share * part, '') : undefined;
+    const result = solveIsland(task, check, tells);
+    done += part;
+    return result;
+  });
 }
 
 export function warm(): null {

@@ -229,16 +229,21 @@ export class WorkerPool implements SolverPool {
           batch.push(order[next]!);
           size += tasks[order[next]!]!.triangles.length / 3;
         }
+        const triangles = batch.reduce((sum, k) => sum + tasks[k]!.triangles.length, 0);
+        // how much of this batch has been counted
+        let counted = 0;
+        const count = (share: number) => {
+          done += Math.max(0, share * triangles - counted);
+          counted = Math.max(counted, share * triangles);
+          context.progress(done / total, `Unwrapping: ${Math.round((100 * done) / total)} %`);
+        };
         const solved = await this.run(
           'solve',
           batch.map((k) => tasks[k]!),
-          asked,
+          { ...asked, progress: count },
         );
-        batch.forEach((k, i) => {
-          results[k] = solved[i]!;
-          done += tasks[k]!.triangles.length;
-        });
-        context.progress(done / total, `Unwrapping: ${Math.round((100 * done) / total)} % of the triangles`);
+        batch.forEach((k, i) => (results[k] = solved[i]!));
+        count(1);
       }
     };
     await Promise.all(Array.from({ length: Math.max(1, Math.min(this.size, tasks.length)) }, work));
