@@ -260,12 +260,14 @@ for (const triangles of wanted('large') ? (process.env.SIZES ?? '20000,250000').
   for (let k = 0; k < (triangles > 100_000 ? 2 : 4); k++) {
     await page.goto(`http://localhost:${(address as { port: number }).port}/`);
     await page.waitForTimeout(3500);
-    const start = Date.now();
+    // from when the page has the file: the test tool takes seconds to hand a large one over
+    await page.evaluate("document.addEventListener('change', () => { window.chosenAt = performance.now(); }, true)");
     await drop(page, [{ name: 'sheet.obj', bytes }]);
+    const sinceChosen = () => page.evaluate<number>('performance.now() - window.chosenAt');
     await benchReady(page);
-    opened.push(Date.now() - start);
+    opened.push(await sinceChosen());
     await settled(page);
-    measured.push(Date.now() - start);
+    measured.push(await sinceChosen());
     const reload = Date.now();
     await page.reload();
     await benchReady(page);

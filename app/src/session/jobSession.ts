@@ -78,6 +78,8 @@ export class JobSession {
   private readonly follower: CutFollower;
   private readonly measuring: Measuring;
   private readonly previews: Previews;
+  /** Loads under way. */
+  private loads = 0;
 
   constructor(
     { storage, seats, threads, board }: Surroundings,
@@ -116,6 +118,11 @@ export class JobSession {
   /** Whether an operation, an opening or a delivery is under way. */
   get isWorking(): boolean {
     return this.works.count > 0;
+  }
+
+  /** Whether that, or a load, or what follows either is under way. */
+  get isBusy(): boolean {
+    return this.isWorking || this.loads > 0 || this.follower.isBusy || this.measuring.isBusy;
   }
 
   /** Gets the worker of the unwrapping that follows cuts ready for its first. */
@@ -172,6 +179,7 @@ export class JobSession {
 
   /** Brings a kept job back with its history. @param shown the screen shows it already, e.g. since it was opened */
   load(id: string, shown = false): Promise<Outcome<{ id: string; missing: number; left: number }>> {
+    this.loads++;
     return attempt(async () => {
       if (this.history?.present.id === id) {
         if (!shown) {
@@ -192,7 +200,7 @@ export class JobSession {
       this.forget();
       this.show();
       return { ok: true, sentence: `Opened ${this.job.name}`, report: { id, missing: kept.missing, left: kept.entries.length } };
-    });
+    }).finally(() => this.loads--);
   }
 
   /** Lets go of a kept job that is no longer looked at, once all of it is kept. */

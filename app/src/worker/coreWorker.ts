@@ -55,8 +55,8 @@ const api = {
       },
     );
     if (!warms) return;
-    // not beside an opening: that one has the machine for itself
-    const whenIdle = (work: () => void, ms: number) => setTimeout(() => (theSession().isWorking ? whenIdle(work, 300) : work()), ms);
+    // not beside an opening or a load: these have the machine for themselves
+    const whenIdle = (work: () => void, ms: number) => setTimeout(() => (theSession().isBusy ? whenIdle(work, 300) : work()), ms);
     whenIdle(warmUp, 300);
     whenIdle(() => theSession().warm(), 2000);
   },

@@ -19,7 +19,7 @@ import { Stage } from './stage.ts';
 import { useStageMirror } from './stageMirror.ts';
 import { useTestHandle } from './testHandle.ts';
 import { ViewsSummary } from './ViewsSummary.tsx';
-import { hasWebGl } from './webgl.ts';
+import { hasWebGl, isDrawnBySoftware } from './webgl.ts';
 
 /** Ms that the browser is given to bring lost graphics back before a new canvas takes their place. */
 const graphicsPatience = 3000;
@@ -64,9 +64,9 @@ export function Views() {
           key={canvas}
           frameloop="demand"
           fallback={null}
-          dpr={isLowPower() ? 0.5 : [1, 2]}
+          dpr={isLowPower() ? 0.5 : isDrawnBySoftware() ? 1 : [1, 2]}
           // a view that is not due stays as it was drawn
-          gl={{ antialias: !isLowPower(), preserveDrawingBuffer: true, powerPreference: 'high-performance' }}
+          gl={{ antialias: !isLowPower() && !isDrawnBySoftware(), preserveDrawingBuffer: true, powerPreference: 'high-performance' }}
           style={{ pointerEvents: 'none' }}
         >
           <Renderer stage={stage} onLost={setLost} />

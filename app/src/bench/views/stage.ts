@@ -130,6 +130,7 @@ export class Stage {
     this.invalidate();
   }
 
+  /** Shown once its layout is there. */
   setGeometry(geometry: PartGeometry): void {
     this.part?.dispose();
     this.layout = null;
@@ -138,7 +139,6 @@ export class Stage {
     this.uniforms.faces.value = this.part.faceTexture.texture;
     this.marks.clear();
     this.reachScene();
-    this.invalidate();
   }
 
   /** Hides faces in both views, with the edges that only they have. */

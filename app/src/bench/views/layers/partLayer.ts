@@ -33,6 +33,8 @@ export class PartLayer {
     this.onSheet = new Mesh(shared, materials.sheet);
     this.onModel.frustumCulled = this.onSheet.frustumCulled = false;
     this.onSheet.renderOrder = 5;
+    // until its layout is there, which follows at once: drawn before, it would be drawn twice
+    this.onModel.visible = this.onSheet.visible = false;
     const wire = (positions: Float32Array, order: number, depthTest: boolean) => {
       const lines = new LineSegments(new BufferGeometry(), new LineBasicMaterial({ color: wireColor, transparent: true, depthTest, depthWrite: false }));
       lines.geometry.setAttribute('position', new BufferAttribute(positions, 3));
@@ -104,6 +106,7 @@ export class PartLayer {
   showLayout(layout: LayoutView): void {
     const { geometry, uvs, flat } = this;
     // nothing of it is on the sheet: it need not be drawn there
+    this.onModel.visible = true;
     this.onSheet.visible = !layout.allUnplaced;
     this.hasPlace = !layout.allUnplaced;
     const to = uvs.array as Float32Array;
