@@ -1,4 +1,4 @@
-import { Alert, Box, Button, Card, CardActionArea, IconButton, CircularProgress, Typography, useTheme } from '@mui/material';
+import { Alert, Box, Button, ButtonBase, Card, IconButton, CircularProgress, Typography, useTheme } from '@mui/material';
 import DarkModeIcon from '@mui/icons-material/DarkModeOutlined';
 import DeleteIcon from '@mui/icons-material/DeleteOutlined';
 import FileOpenIcon from '@mui/icons-material/FileOpenOutlined';
@@ -33,6 +33,8 @@ async function fetchSamples() {
 const readJobs = () => listJobs().catch(() => 'unreadable' as const);
 /** Ms after which the page gets ready for a job. */
 const readyAfter = 800;
+/** The whole of a card's width is its button. */
+const wide = { px: 2, py: 1.1, width: '100%', display: 'block', textAlign: 'left', borderRadius: 'inherit', '&:hover': { bgcolor: 'action.hover' } } as const;
 const freshId = () => crypto.randomUUID().slice(0, 8);
 
 /** The start page: open a model, go on with a kept job, or try a sample. */
@@ -213,10 +215,10 @@ export function JobsPage() {
             <Box sx={{ display: 'grid', gap: 1 }}>
               {samples.data?.map((sample) => (
                 <Card key={sample.file} variant="outlined" sx={sample.kind === 'job' ? { borderColor: 'primary.main' } : {}}>
-                  <CardActionArea
+                  <ButtonBase
                     onClick={() => void openSample(sample.file, sample.name)}
                     disabled={busy !== null}
-                    sx={{ px: 2, py: 1.1, display: 'flex', justifyContent: 'flex-start', gap: 1.5 }}
+                    sx={{ ...wide, display: 'flex', justifyContent: 'flex-start', gap: 1.5 }}
                   >
                     <Box sx={{ flex: 1, minWidth: 0 }}>
                       <Typography sx={{ fontWeight: 650 }}>{sample.name}</Typography>
@@ -237,7 +239,7 @@ export function JobsPage() {
                     >
                       {sample.kind === 'job' ? 'demo job' : 'model'}
                     </Typography>
-                  </CardActionArea>
+                  </ButtonBase>
                 </Card>
               ))}
             </Box>
@@ -257,19 +259,19 @@ export function JobsPage() {
         <Box sx={{ display: 'grid', gridTemplateColumns: 'repeat(auto-fill, minmax(320px, 1fr))', gap: 1 }}>
           {jobs.map((row) => (
             <Card key={row.id} variant="outlined" sx={{ display: 'flex', alignItems: 'center' }}>
-              <CardActionArea
+              <ButtonBase
                 onClick={() => {
                   useBench.getState().leave();
                   void navigate(`/bench/${row.id}`);
                 }}
-                sx={{ px: 2, py: 1.1 }}
+                sx={wide}
               >
                 <Typography sx={{ fontWeight: 650 }}>{row.name}</Typography>
                 <Typography variant="caption" color="text.secondary">
                   {row.parts.length === 1 ? row.parts[0] : `${row.parts.length} parts`} · {row.faces.toLocaleString('en')} faces ·{' '}
                   {row.steps.length - 1 === 1 ? '1 step' : `${row.steps.length - 1} steps`} · {ago(row.updated)}
                 </Typography>
-              </CardActionArea>
+              </ButtonBase>
               <IconButton title="Put into the bin" aria-label={`Put ${row.name} into the bin`} onClick={() => void remove(row.id, row.name)} sx={{ mr: 1 }}>
                 <DeleteIcon fontSize="small" />
               </IconButton>

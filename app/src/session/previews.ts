@@ -14,6 +14,7 @@ import {
   trianglesOf,
   withMirroredMoves,
   type Jig,
+  sheetAspect,
   type Job,
   type Mesh,
   type Part,
@@ -48,7 +49,7 @@ export class Previews {
   movePins(job: Job, own: number[], ownPlaces: number[]): UvPreview | null {
     const part = partOf(job);
     const { points, places } = withMirroredMoves(job, part, own, ownPlaces);
-    const drag = this.pinDragOn(part, points, job.settings.width / job.settings.height);
+    const drag = this.pinDragOn(part, points, sheetAspect(job));
     if (!drag) return null;
     const { piece, scale, mirror, aspect, set, separate } = drag;
     const moved = new Map(points.map((p, k) => [p, k]));

@@ -222,3 +222,6 @@ export function withSet(job: Job, partId: string, set: UvSet): Job {
     return { ...part, uvSets: part.uvSets.map((old, k) => (k === part.activeUv ? set : old)) };
   });
 }
+
+/** Width over height of the sheet. */
+export const sheetAspect = ({ settings: { width, height } }: Pick<Job, 'settings'>): number => width / height;

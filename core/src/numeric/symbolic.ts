@@ -40,7 +40,7 @@ export function analyse(pattern: SymmetricPattern, given?: Int32Array): Symbolic
   const n = pattern.size;
   const firstOrder = given ?? minimumDegree(pattern);
   const firstPlace = invert(firstOrder);
-  const upper = upperRows(pattern, firstPlace);
+  const upper = coupledPlaces(pattern, firstPlace, 'below');
   const tree = eliminationTree(n, upper);
   const post = postorder(tree);
   const order = new Int32Array(n);
@@ -52,7 +52,7 @@ export function analyse(pattern: SymmetricPattern, given?: Int32Array): Symbolic
     const p = tree[k]!;
     parentPlain[postPlace[k]!] = p < 0 ? -1 : postPlace[p]!;
   }
-  const rowsOf = upperRows(pattern, place);
+  const rowsOf = coupledPlaces(pattern, place, 'below');
   const counts = columnCounts(n, rowsOf, parentPlain);
   const fronts = relaxedFronts(n, parentPlain, counts);
   return frontStructure(pattern, place, parentPlain, fronts);
@@ -69,13 +69,16 @@ interface Rows {
   list: Int32Array;
 }
 
-/** For each place k: the places below k that are coupled with it (the row of the lower triangle left of the diagonal). */
-function upperRows(pattern: SymmetricPattern, place: Int32Array): Rows {
+/** For each place k: the places coupled with it that are below k (its row of the lower triangle left of the diagonal), or above k. */
+function coupledPlaces(pattern: SymmetricPattern, place: Int32Array, side: 'below' | 'above'): Rows {
   const n = pattern.size;
+  const isBelow = side === 'below';
   const start = new Int32Array(n + 1);
   for (let j = 0; j < n; j++) {
     for (let e = pattern.columnStart[j]! + 1; e < pattern.columnStart[j + 1]!; e++) {
-      start[Math.max(place[j]!, place[pattern.rows[e]!]!) + 1]!++;
+      const a = place[j]!;
+      const b = place[pattern.rows[e]!]!;
+      start[(a > b === isBelow ? a : b) + 1]!++;
     }
   }
   for (let k = 0; k < n; k++) start[k + 1]! += start[k]!;
@@ -85,7 +88,7 @@ function upperRows(pattern: SymmetricPattern, place: Int32Array): Rows {
     for (let e = pattern.columnStart[j]! + 1; e < pattern.columnStart[j + 1]!; e++) {
       const a = place[j]!;
       const b = place[pattern.rows[e]!]!;
-      if (a > b) list[fill[a]!++] = b;
+      if (a > b === isBelow) list[fill[a]!++] = b;
       else list[fill[b]!++] = a;
     }
   }
@@ -272,7 +275,7 @@ function frontStructure(pattern: SymmetricPattern, place: Int32Array, parentPlai
   const children = new Int32Array(childStart[frontCount]!);
   for (let s = 0; s < frontCount; s++) if (parent[s]! >= 0) children[fill[parent[s]!]!++] = s;
 
-  const above = placesAbove(pattern, place);
+  const above = coupledPlaces(pattern, place, 'above');
   const rowStart = new Int32Array(frontCount + 1);
   let rows = new Int32Array(Math.max(1024, pattern.rows.length * 3));
   let out = 0;
@@ -319,26 +322,4 @@ function frontStructure(pattern: SymmetricPattern, place: Int32Array, parentPlai
     }
   }
   return { size: n, pattern, place, frontStart, frontCount, rowStart, rows, rowInParent, parent, childStart, children, factorNonzeros };
-}
-
-function placesAbove(pattern: SymmetricPattern, place: Int32Array): Rows {
-  const n = pattern.size;
-  const start = new Int32Array(n + 1);
-  for (let j = 0; j < n; j++) {
-    for (let e = pattern.columnStart[j]! + 1; e < pattern.columnStart[j + 1]!; e++) {
-      start[Math.min(place[j]!, place[pattern.rows[e]!]!) + 1]!++;
-    }
-  }
-  for (let k = 0; k < n; k++) start[k + 1]! += start[k]!;
-  const fill = start.slice(0, n);
-  const list = new Int32Array(start[n]!);
-  for (let j = 0; j < n; j++) {
-    for (let e = pattern.columnStart[j]! + 1; e < pattern.columnStart[j + 1]!; e++) {
-      const a = place[j]!;
-      const b = place[pattern.rows[e]!]!;
-      if (a < b) list[fill[a]!++] = b;
-      else list[fill[b]!++] = a;
-    }
-  }
-  return { start, list };
 }

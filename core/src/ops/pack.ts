@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { JigError } from '../jigError.ts';
-import { partOf, type Job } from '../job/job.ts';
+import { partOf, sheetAspect, type Job } from '../job/job.ts';
 import { joinParts, splitUv } from '../job/joinParts.ts';
 import { evenDensity } from '../pack/density.ts';
 import { scaleU } from '../uv/scaleU.ts';
@@ -49,7 +49,7 @@ export const pack = defineOperation({
 export function withSheet(job: Job, width: number, height: number): Job {
   const { settings } = job;
   if (settings.width === width && settings.height === height) return job;
-  const factor = settings.width / settings.height / (width / height);
+  const factor = sheetAspect(job) / (width / height);
   const parts = factor === 1 ? job.parts : job.parts.map((part) => ({ ...part, uvSets: part.uvSets.map((set) => scaleU(set, factor)) }));
   return { ...job, parts, settings: { ...settings, width, height } };
 }

@@ -1,5 +1,5 @@
 import type { Context } from '../context.ts';
-import { activeSet, partOf, withSet, type Job } from '../job/job.ts';
+import { activeSet, partOf, withSet, sheetAspect, type Job } from '../job/job.ts';
 import type { Mesh } from '../mesh/mesh.ts';
 import { topologyOf } from '../mesh/topology.ts';
 import { placeFresh } from './placeFresh.ts';
@@ -53,7 +53,7 @@ export function canOpenEdges(mesh: Mesh, before: UvSet, after: UvSet, edges: rea
  */
 export function openEdges(job: Job, partId: string, edges: readonly number[]): Job | null {
   const part = partOf(job, partId);
-  const aspect = job.settings.width / job.settings.height;
+  const aspect = sheetAspect(job);
   const laid = openPatch(part.mesh, scaleU(activeSet(part), aspect), edges);
   return laid && withSet(job, partId, scaleU(laid, 1 / aspect));
 }
@@ -102,7 +102,7 @@ export async function unwrapTouched(
   // pieces of a bare mesh, too, as soon as they can lie flat
   const touched = [...new Set(Array.from(faces, (f) => ofFace[f]!))].filter((i) => facts[i]!.shape === 'disk' || facts[i]!.shape === 'ring');
   if (touched.length === 0) return null;
-  const aspect = job.settings.width / job.settings.height;
+  const aspect = sheetAspect(job);
   const { set: laid, report } = await unwrapIslands(part.mesh, scaleU(set, aspect), touched, job.settings.method, context, {
     ...how,
     apart: job.settings.apart,

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import type { Context } from '../context.ts';
 import { JigError } from '../jigError.ts';
-import { activeSet, partOf, withSet, type Job, type Part } from '../job/job.ts';
+import { activeSet, partOf, withSet, sheetAspect, type Job, type Part } from '../job/job.ts';
 import { placeFresh } from './placeFresh.ts';
 import { seamWays, type SeamWay } from '../propose/proposeSeams.ts';
 import { cut } from '../seams/cut.ts';
@@ -138,7 +138,7 @@ async function finish(
   context: Context,
   apart: boolean,
 ) {
-  const aspect = job.settings.width / job.settings.height;
+  const aspect = sheetAspect(job);
   const square = scaleU(passRanks(activeSet(part), seamed), aspect);
   const { set, report } = await unwrapIslands(part.mesh, square, islands, method, context, { apart });
   const laid = scaleU(set, 1 / aspect);

@@ -1,3 +1,4 @@
+import { triangleStretch } from '../uv/triangleStretch.ts';
 import type { Mesh } from '../mesh/mesh.ts';
 import { trianglesOf } from '../mesh/triangles.ts';
 import { islandFacts, islandsOf } from '../uv/islands.ts';
@@ -17,33 +18,18 @@ export function islandDensities(mesh: Mesh, set: UvSet, width: number, height: n
   const facts = islandFacts(mesh, set);
   const triangles = trianglesOf(mesh);
   const area = new Float64Array(islands.count);
-  const flat = new Float64Array(islands.count);
-  const p = mesh.points;
+  const px = new Float64Array(islands.count);
+  const stretch = triangleStretch(mesh, set, width, height);
   for (let t = 0; t < triangles.count; t++) {
     const i = islands.ofFace[triangles.face[t]!]!;
-    const [c0, c1, c2] = [triangles.corners[t * 3]!, triangles.corners[t * 3 + 1]!, triangles.corners[t * 3 + 2]!];
-    const a = mesh.corners[c0]! * 3,
-      b = mesh.corners[c1]! * 3,
-      c = mesh.corners[c2]! * 3;
-    const ux = p[b]! - p[a]!,
-      uy = p[b + 1]! - p[a + 1]!,
-      uz = p[b + 2]! - p[a + 2]!;
-    const vx = p[c]! - p[a]!,
-      vy = p[c + 1]! - p[a + 1]!,
-      vz = p[c + 2]! - p[a + 2]!;
-    const nx = uy * vz - uz * vy,
-      ny = uz * vx - ux * vz,
-      nz = ux * vy - uy * vx;
-    area[i]! += Math.sqrt(nx * nx + ny * ny + nz * nz) / 2;
-    const q = set.cornerUv[c0]! * 2,
-      r = set.cornerUv[c1]! * 2,
-      s = set.cornerUv[c2]! * 2;
-    flat[i]! += Math.abs((set.uv[r]! - set.uv[q]!) * (set.uv[s + 1]! - set.uv[q + 1]!) - (set.uv[s]! - set.uv[q]!) * (set.uv[r + 1]! - set.uv[q + 1]!)) / 2;
+    area[i]! += stretch.area[t]!;
+    // without a place it has none on the sheet
+    if (!set.unplaced[triangles.face[t]!]) px[i]! += Math.abs(stretch.pxArea[t]!);
   }
   return facts.map((fact, island) => ({
     island,
     area: area[island]!,
-    density: !fact.unplaced && area[island]! > 0 ? Math.sqrt((flat[island]! * width * height) / area[island]!) : 0,
+    density: !fact.unplaced && area[island]! > 0 ? Math.sqrt(px[island]! / area[island]!) : 0,
   }));
 }
 

@@ -4,7 +4,7 @@ import { topologyOf } from '../mesh/topology.ts';
 import { symmetryOf, type Symmetry } from '../select/symmetry.ts';
 import { edgeLengths } from '../seams/crease.ts';
 import { cut } from '../seams/cut.ts';
-import { seamRuns } from '../seams/notches.ts';
+import { seamRuns } from '../seams/seamRuns.ts';
 import { pathTo, pointEdges, shortestPaths } from '../seams/shortestPaths.ts';
 import { islandsOf } from '../uv/islands.ts';
 import { EdgeState } from '../uv/seamEdges.ts';

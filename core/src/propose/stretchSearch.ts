@@ -7,6 +7,7 @@ import { axisNames, withMirrored, type Symmetry } from '../select/symmetry.ts';
 import { cut, separateFans } from '../seams/cut.ts';
 import { openIslands } from '../seams/cutGraph.ts';
 import { pathTo, shortestPaths } from '../seams/shortestPaths.ts';
+import { runsOf } from '../seams/seamRuns.ts';
 import { uncut } from '../seams/uncut.ts';
 import { islandsOf, type Islands } from '../uv/islands.ts';
 import { EdgeState } from '../uv/seamEdges.ts';
@@ -447,11 +448,11 @@ export class StretchSearch {
     return path.length > 0 ? path : best.edges;
   }
 
-  /** Makes runs of seams whole again that the limit does not need, the dearest first. */
+  /** Makes runs of seams whole again that the limit does not need, the most expensive first. */
   async takeBack(limit: number, late: () => boolean, context: Context): Promise<void> {
     const { mesh, prices } = this;
     let tries = 0;
-    // on large parts a try is dear
+    // on large parts a try takes long
     const most = Math.max(2, Math.min(24, Math.round(40_000 / (mesh.faceStart.length - 1))));
     while (tries < most && !late()) {
       const branches = this.branches()
@@ -459,7 +460,7 @@ export class StretchSearch {
         .map((branch) => ({ branch, price: branch.reduce((sum, e) => sum + prices.price[e]!, 0) }))
         .sort((a, b) => b.price - a.price);
       const next = branches[0];
-      // a hair's breadth of room is not worth a solve
+      // so little room is not worth a solve
       if (!next || this.energy() > limit - 0.01 * (limit - 4)) return;
       tries++;
       context.throwIfCancelled();
@@ -479,40 +480,12 @@ export class StretchSearch {
   /** Runs of our own seams between ends and junctions: loose at one end, or between two islands. */
   private branches(): number[][] {
     const { mesh, startStates, islands } = this;
-    const { edgePoints, edgeStart, edgeCorners, cornerFace } = topologyOf(mesh);
-    const { states } = islands;
-    const at = new Map<number, number[]>();
-    for (let e = 0; e < states.length; e++) {
-      if (states[e] === EdgeState.joined) continue;
-      for (let k = 0; k < 2; k++) {
-        const p = edgePoints[e * 2 + k]!;
-        const list = at.get(p);
-        if (list) list.push(e);
-        else at.set(p, [e]);
-      }
-    }
+    const { edgeStart, edgeCorners, cornerFace } = topologyOf(mesh);
     const parts = (e: number) => islands.ofFace[cornerFace[edgeCorners[edgeStart[e]!]!]!] !== islands.ofFace[cornerFace[edgeCorners[edgeStart[e]! + 1]!]!];
-    const out: number[][] = [];
-    const seen = new Set<number>();
-    for (const [p, list] of at) {
-      if (list.length === 2) continue;
-      for (const first of list) {
-        const run: number[] = [];
-        let [here, edge] = [p, first];
-        while (startStates[edge] === EdgeState.joined && states[edge] === EdgeState.seam && !seen.has(edge)) {
-          seen.add(edge);
-          run.push(edge);
-          here = edgePoints[edge * 2] === here ? edgePoints[edge * 2 + 1]! : edgePoints[edge * 2]!;
-          const on = at.get(here)!;
-          if (on.length !== 2) break;
-          edge = on[0] === edge ? on[1]! : on[0]!;
-        }
-        if (run.length === 0) continue;
-        const loose = list.length === 1 || at.get(here)!.length === 1;
-        if (loose || run.every(parts)) out.push(run);
-      }
-    }
-    return out;
+    return runsOf(mesh, this.set, (e) => startStates[e] === EdgeState.joined)
+      .filter(({ degrees }) => degrees.some((degree) => degree !== 2))
+      .filter(({ edges, degrees }) => degrees.includes(1) || edges.every(parts))
+      .map(({ edges }) => edges);
   }
 }
 

@@ -1,9 +1,7 @@
 import { nextCorner, type Mesh } from '../mesh/mesh.ts';
 import { topologyOf } from '../mesh/topology.ts';
-import { islandsOf } from '../uv/islands.ts';
-import { EdgeState } from '../uv/seamEdges.ts';
 import type { UvSet } from '../uv/uvSet.ts';
-import { edgeLengths } from './crease.ts';
+import { seamRuns } from './seamRuns.ts';
 
 /** A mark on both sides of a seam: they meet when the piece is put together. */
 export interface Notch {
@@ -13,52 +11,6 @@ export interface Notch {
   ticks: 1 | 2 | 3;
   /** The corner whose half edge holds the mark, on either side. */
   corners: [number, number];
-}
-
-/** Runs of seam edges from one junction, loose end or border to the next, the longest first. O(seams). */
-export function seamRuns(mesh: Mesh, set: UvSet): number[][] {
-  const { edgePoints } = topologyOf(mesh);
-  const { states } = islandsOf(mesh, set);
-  const at = new Map<number, number[]>();
-  const seams: number[] = [];
-  const ends = new Map<number, number>();
-  for (let e = 0; e < states.length; e++) {
-    if (states[e] === EdgeState.joined) continue;
-    for (let k = 0; k < 2; k++) ends.set(edgePoints[e * 2 + k]!, (ends.get(edgePoints[e * 2 + k]!) ?? 0) + 1);
-    if (states[e] !== EdgeState.seam) continue;
-    seams.push(e);
-    for (let k = 0; k < 2; k++) {
-      const p = edgePoints[e * 2 + k]!;
-      const list = at.get(p);
-      if (list) list.push(e);
-      else at.set(p, [e]);
-    }
-  }
-  const through = (p: number) => ends.get(p) === 2 && at.get(p)!.length === 2;
-  const seen = new Set<number>();
-  const runs: number[][] = [];
-  const walk = (start: number, first: number) => {
-    const run: number[] = [];
-    let [here, edge] = [start, first];
-    for (;;) {
-      if (seen.has(edge)) break;
-      seen.add(edge);
-      run.push(edge);
-      here = edgePoints[edge * 2] === here ? edgePoints[edge * 2 + 1]! : edgePoints[edge * 2]!;
-      if (!through(here)) break;
-      const on = at.get(here)!;
-      edge = on[0] === edge ? on[1]! : on[0]!;
-    }
-    if (run.length > 0) runs.push(run);
-  };
-  for (const [p, list] of at) if (!through(p)) for (const e of list) walk(p, e);
-  // closed ones
-  for (const e of seams) walk(edgePoints[e * 2]!, e);
-  const lengths = edgeLengths(mesh);
-  return runs
-    .map((run) => ({ run, length: run.reduce((sum, e) => sum + lengths[e]!, 0) }))
-    .sort((a, b) => b.length - a.length)
-    .map(({ run }) => run);
 }
 
 /**
