@@ -2,7 +2,7 @@ import { DataTexture, LinearFilter, LinearMipmapLinearFilter, NoColorSpace, Repe
 import type { GridKind } from '@jig-peel/core';
 import { coreApi } from '../../worker/client.ts';
 import { inOwnWorker } from '../../worker/seat.ts';
-import { mostTexturePx } from './webgl.ts';
+import { isDrawnBySoftware, mostTexturePx } from './webgl.ts';
 
 function prepared<T extends Texture>(texture: T): T {
   texture.wrapS = texture.wrapT = RepeatWrapping;
@@ -13,7 +13,8 @@ function prepared<T extends Texture>(texture: T): T {
   texture.colorSpace = NoColorSpace;
   texture.premultiplyAlpha = false;
   texture.flipY = false;
-  texture.anisotropy = 8;
+  // where the processor draws, each look at a picture counts
+  texture.anisotropy = isDrawnBySoftware() ? 1 : 8;
   texture.needsUpdate = true;
   return texture;
 }
