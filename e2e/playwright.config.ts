@@ -22,6 +22,12 @@ export const launchOptions = {
   ],
 };
 
+/** Pages that draw coarsely, or in full; see app/src/lowPower.ts. */
+export const withPower = (low: 'on' | 'off') => ({
+  cookies: [],
+  origins: [{ origin: `http://localhost:${port}`, localStorage: [{ name: 'jig-peel low power', value: low }] }],
+});
+
 export default defineConfig({
   testDir: './tests',
   outputDir: '../test-results',
@@ -31,8 +37,7 @@ export default defineConfig({
   retries: process.env.CI ? 1 : 0,
   reporter: [['list'], ['./slowest.ts']],
   use: {
-    // see app/src/lowPower.ts
-    storageState: { cookies: [], origins: [{ origin: `http://localhost:${port}`, localStorage: [{ name: 'jig-peel low power', value: 'on' }] }] },
+    storageState: withPower('on'),
     baseURL: `http://localhost:${port}`,
     viewport: { width: 1280, height: 800 },
     launchOptions,

@@ -3,3 +3,6 @@
  * getting ready for what is likely to be asked next.
  */
 export const isLowPower = (): boolean => globalThis.localStorage?.getItem('jig-peel low power') === 'on';
+
+/** Whether everything is drawn in full although the processor draws: for pictures of the app. */
+export const isFullPower = (): boolean => globalThis.localStorage?.getItem('jig-peel low power') === 'off';

@@ -1,3 +1,5 @@
+import { isFullPower } from '../../lowPower.ts';
+
 let known: { works: boolean; maxPx: number; isSoftware: boolean } | null = null;
 
 /** Names that drawing by the processor goes by. */
@@ -22,4 +24,4 @@ export const hasWebGl = (): boolean => probe().works;
 export const mostTexturePx = (): number => Math.min(8192, probe().maxPx);
 
 /** Whether the processor draws, where there is no graphics card: each px costs, on the cores that work. */
-export const isDrawnBySoftware = (): boolean => probe().isSoftware;
+export const isDrawnBySoftware = (): boolean => !isFullPower() && probe().isSoftware;
