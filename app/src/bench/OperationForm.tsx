@@ -21,14 +21,14 @@ export default function OperationForm() {
 
 function FormOf({ name }: { name: OperationName }) {
   const { label, fields } = operationFacts[name];
-  const { control, handleSubmit, formState } = useForm<Values>({ defaultValues: Object.fromEntries(fields.map((field) => [field.name, firstOf(field)])) });
-  const isSending = formState.isSubmitting;
-  const send = handleSubmit(async (values) => {
-    const outcome = await run(name, paramsFrom(fields, values) as ParamsOf<typeof name>, true);
-    if (outcome.ok) close();
+  const { control, handleSubmit } = useForm<Values>({ defaultValues: Object.fromEntries(fields.map((field) => [field.name, firstOf(field)])) });
+  // closed before it runs: its bar with the cancel, and what it may ask, stand on the bench
+  const send = handleSubmit((values) => {
+    close();
+    void run(name, paramsFrom(fields, values) as ParamsOf<typeof name>, true);
   });
   return (
-    <Dialog open onClose={() => !isSending && close()} fullWidth maxWidth="xs" aria-labelledby="operation-form">
+    <Dialog open onClose={close} fullWidth maxWidth="xs" aria-labelledby="operation-form">
       <DialogTitle id="operation-form" sx={{ pb: 1 }}>
         {label}
       </DialogTitle>
@@ -83,10 +83,8 @@ function FormOf({ name }: { name: OperationName }) {
             />
           ))}
           <Box sx={{ display: 'flex', justifyContent: 'flex-end', gap: 1 }}>
-            <Button onClick={close} disabled={isSending}>
-              Cancel
-            </Button>
-            <Button type="submit" variant="contained" disabled={isSending}>
+            <Button onClick={close}>Cancel</Button>
+            <Button type="submit" variant="contained">
               {label}
             </Button>
           </Box>

@@ -34,7 +34,16 @@ const readJobs = () => listJobs().catch(() => 'unreadable' as const);
 /** Ms after which the page gets ready for a job. */
 const readyAfter = 800;
 /** The whole of a card's width is its button. */
-const wide = { px: 2, py: 1.1, width: '100%', display: 'block', textAlign: 'left', borderRadius: 'inherit', '&:hover': { bgcolor: 'action.hover' } } as const;
+const wide = {
+  px: 2,
+  py: 1.1,
+  width: '100%',
+  display: 'block',
+  textAlign: 'left',
+  borderRadius: 'inherit',
+  '&:hover': { bgcolor: 'action.hover' },
+  '&.Mui-focusVisible': { outline: 2, outlineColor: 'primary.main', outlineOffset: -2 },
+} as const;
 const freshId = () => crypto.randomUUID().slice(0, 8);
 
 /** The start page: open a model, go on with a kept job, or try a sample. */

@@ -82,6 +82,17 @@ it('a delivery that is cancelled gives the session back at once', async () => {
   expect(await one.session.run('pack', {})).toMatchObject({ ok: true });
 });
 
+it('goes on while something is unwrapped beside it, and a cancel of that is not its own', async () => {
+  const one = await laidOut();
+  const delivered = one.session.deliver(everything);
+  await Promise.resolve();
+  const unwrapped = one.session.run('unwrap', {});
+  await new Promise((next) => setTimeout(next, 0));
+  one.session.cancel();
+  await unwrapped;
+  expect(await delivered).toMatchObject({ ok: true });
+});
+
 it('a worker that ends over a delivery is replaced, and the delivery is whole', async () => {
   const one = await laidOut();
   one.seats.killNext = 1;

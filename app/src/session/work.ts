@@ -50,7 +50,7 @@ export class Works {
     const target = this.shown ?? this.list.at(-1);
     if (!target) return;
     this.board.cancel(target.slot);
-    if (target.usesPool) this.pool.cancel();
+    if (target.usesPool) this.pool.cancel(target.slot);
   }
 
   /** Everything, when another job is opened. */
@@ -98,13 +98,13 @@ class Work {
     pool: {
       solve: (tasks, context) => {
         this.usesPool = true;
-        return this.pool.solve(tasks, context, { cancel: this.board.flag(this.slot) });
+        return this.pool.solve(tasks, context, { cancel: this.board.flag(this.slot), of: this.slot });
       },
       pack: (mesh, set, options, context) => {
         // one island has one best place: that is worked out sooner than the mesh is sent
         if (islandsOf(mesh, set).count === 1) return Promise.resolve(packLayout(mesh, set, options, context));
         this.usesPool = true;
-        const asked = { mesh: { id: this.meshIds.of(mesh), mesh }, cancel: this.board.flag(this.slot), progress: context.progress };
+        const asked = { mesh: { id: this.meshIds.of(mesh), mesh }, cancel: this.board.flag(this.slot), of: this.slot, progress: context.progress };
         return this.pool.run('pack', { set, options }, asked);
       },
     },
@@ -112,7 +112,7 @@ class Work {
 
   readonly aside: Aside = (name, input, progress = this.context.progress) => {
     this.usesPool = true;
-    return this.pool.run(name, input, { cancel: this.board.flag(this.slot), progress });
+    return this.pool.run(name, input, { cancel: this.board.flag(this.slot), of: this.slot, progress });
   };
 
   end(): void {

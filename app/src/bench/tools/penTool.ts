@@ -46,6 +46,7 @@ export class PenTool implements Tool {
     if (at.hit?.place) this.add(at);
     const stroke = Float64Array.from(this.stroke);
     this.stroke = null;
+    this.edges.drop();
     void (async () => {
       const edges = await coreApi().pen(stroke);
       if (edges.length > 0) await run(this.uncuts ? 'uncut' : 'cut', { edges: [...edges] });
@@ -56,6 +57,7 @@ export class PenTool implements Tool {
 
   cancel(): void {
     this.stroke = null;
+    this.edges.drop();
     useBench.getState().set({ penEdges: none });
   }
 }

@@ -81,11 +81,15 @@ export interface Asked {
   /** Of the mesh that the task is about. */
   mesh?: { id: number; mesh: Mesh };
   cancel?: CancelFlag | null;
+  /** The piece of work that it belongs to: `cancel` can end that alone. */
+  of?: number;
   progress?: Tools['progress'];
 }
 
 /** A task that somebody waits for. */
 interface Call {
+  name: TaskName;
+  of: number | undefined;
   stopped: Promise<never>;
   isStopped: boolean;
   stop(): void;
@@ -121,6 +125,8 @@ export class WorkerPool implements SolverPool {
     const stopped = new Promise<never>((_, no) => (reject = no));
     stopped.catch(() => {});
     const call: Call = {
+      name,
+      of: asked.of,
       stopped,
       isStopped: false,
       stop: () => {
@@ -214,7 +220,8 @@ export class WorkerPool implements SolverPool {
 
   /** Islands, largest first; a further call takes the place of one that is under way. */
   async solve(tasks: readonly IslandTask[], context: Context, asked: Asked = {}): Promise<IslandResult[]> {
-    this.cancel();
+    // deliveries and the like, which go on beside it, are not its affair
+    this.stop((call) => call.name === 'solve');
     const results: IslandResult[] = new Array<IslandResult>(tasks.length);
     const order = tasks.map((_, k) => k).sort((a, b) => tasks[b]!.triangles.length - tasks[a]!.triangles.length);
     const total = tasks.reduce((sum, task) => sum + task.triangles.length, 0) || 1;
@@ -250,9 +257,13 @@ export class WorkerPool implements SolverPool {
     return results;
   }
 
-  /** Ends what is under way; its promises are rejected with code `cancelled`. */
-  cancel(): void {
-    for (const call of [...this.running]) call.stop();
+  /** Ends what is under way, or what of it belongs to one piece of work; its promises are rejected with code `cancelled`. */
+  cancel(of?: number): void {
+    this.stop((call) => of === undefined || call.of === of);
+  }
+
+  private stop(which: (call: Call) => boolean): void {
+    for (const call of [...this.running]) if (which(call)) call.stop();
   }
 
   close(): void {
