@@ -107,7 +107,8 @@ function soundOrigin({ origin, mesh }: Part, points: number, words: Set<string>)
 }
 
 /** Ids rise and are there. */
-function fits({ part: id, kind, ids }: Selection, parts: readonly Part[]): boolean {
+function fits({ part: id, kind, ids, corners, also }: Selection, parts: readonly Part[]): boolean {
+  if (also && (kind !== 'islands' || !also.every((one) => fits({ part: one.part, kind, ids: one.ids }, parts)))) return false;
   if (ids.length === 0) return true;
   const part = parts.find((one) => one.id === id);
   if (!part) return false;
@@ -120,7 +121,7 @@ function fits({ part: id, kind, ids }: Selection, parts: readonly Part[]): boole
         : kind === 'faces'
           ? faceCount(mesh)
           : islandsOf(mesh, part.uvSets[part.activeUv]!).count;
-  return ids.every((x, k) => x < count && (k === 0 || x > ids[k - 1]!));
+  return ids.every((x, k) => x < count && (k === 0 || x > ids[k - 1]!)) && (corners ?? []).every((c) => c < mesh.corners.length);
 }
 
 function soundJigs(jigs: readonly JobJig[], parts: readonly Part[], words: Set<string>): JobJig[] {

@@ -73,12 +73,19 @@ export interface JobImage {
   readonly bytes: Uint8Array;
 }
 
-/** What is selected: points, edges, faces or islands of one part. */
+/** What is selected: points, edges, faces or islands of the part at work, and islands of other parts on its sheet. */
 export interface Selection {
   readonly part: string;
   readonly kind: SelectionKind;
   /** Rising numbers of the kind; islands as numbers of the present layout. */
   readonly ids: Uint32Array;
+  /**
+   * Of points and edges that were taken on the sheet: the corners that are meant, rising; their places on other sides of seams are not. An edge is meant by
+   * the corner its half edge starts at. Absent: all places are meant.
+   */
+  readonly corners?: Uint32Array;
+  /** Islands of other parts. */
+  readonly also?: readonly { readonly part: string; readonly ids: Uint32Array }[];
 }
 export const selectionKinds = elementKinds;
 export type SelectionKind = ElementKind;

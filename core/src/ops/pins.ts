@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { JigError } from '../jigError.ts';
 import { activeSet, partOf, withSet, sheetAspect, type Job, type Part } from '../job/job.ts';
+import { selectionByPart, uvPointsOf } from '../job/selected.ts';
 import { convertSelection } from '../select/convert.ts';
 import { topologyOf } from '../mesh/topology.ts';
 import { symmetryOf } from '../select/symmetry.ts';
@@ -13,23 +14,10 @@ import { unwrapIslands } from '../unwrap/unwrapIslands.ts';
 import { defineOperation, partSchema, plural } from './operation.ts';
 import { facesBy } from './faceSelector.ts';
 
-/** UV points of what is selected: of selected faces and islands their own, of points and edges all that lie there. */
+/** UV points of what is selected of a part. */
 export function selectedUvPoints(job: Job, part: Part): number[] {
-  const set = activeSet(part);
-  const { selection } = job;
-  if (selection.part !== part.id || selection.ids.length === 0) return [];
-  const islands = islandsOf(part.mesh, set);
-  const out = new Set<number>();
-  if (selection.kind === 'faces' || selection.kind === 'islands') {
-    for (const f of convertSelection(part.mesh, islands, selection.kind, selection.ids, 'faces', 'touching'))
-      for (let c = part.mesh.faceStart[f]!; c < part.mesh.faceStart[f + 1]!; c++) out.add(set.cornerUv[c]!);
-  } else {
-    const points = new Set(
-      selection.kind === 'points' ? selection.ids : convertSelection(part.mesh, islands, selection.kind, selection.ids, 'points', 'touching'),
-    );
-    part.mesh.corners.forEach((p, c) => points.has(p) && out.add(set.cornerUv[c]!));
-  }
-  return [...out];
+  const own = selectionByPart(job).find((one) => one.part.id === part.id);
+  return own ? [...uvPointsOf(own)] : [];
 }
 
 /** UV points, and those of the mesh points across where hand work is mirrored. */

@@ -20,6 +20,7 @@ import { movePins, pin, relax } from './pins.ts';
 import { place } from './place.ts';
 import { setUp } from './setUp.ts';
 import { setUv } from './setUv.ts';
+import { transform } from './transform.ts';
 import { firstLayout, unwrap } from './unwrap.ts';
 
 const list = [
@@ -65,6 +66,7 @@ const list = [
   firstLayout,
   openSeams,
   layTouched,
+  transform,
   alignIslands,
   pack,
   density,

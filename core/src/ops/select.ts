@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { partOf, selectionKinds } from '../job/job.ts';
+import { partOf, selectionKinds, type Selection } from '../job/job.ts';
 import { rising } from '../select/convert.ts';
 import { defineOperation, indexArray, partSchema, plural } from './operation.ts';
 
@@ -9,13 +9,28 @@ export const select = defineOperation({
   words: 'choose',
   changes: ['view'],
   summary: 'Choose edges, faces or islands',
-  params: z.object({ part: partSchema, kind: z.enum(selectionKinds), ids: z.array(z.number().int().min(0)).or(indexArray).default([]) }),
-  run(job, { part, kind, ids }) {
+  params: z.object({
+    part: partSchema,
+    kind: z.enum(selectionKinds),
+    ids: z.array(z.number().int().min(0)).or(indexArray).default([]),
+    corners: z.array(z.number().int().min(0)).or(indexArray).optional().describe('of points and edges taken on the sheet: the corners that are meant'),
+    also: z
+      .array(z.object({ part: z.string(), ids: z.array(z.number().int().min(0)).or(indexArray) }))
+      .optional()
+      .describe('islands of other parts'),
+  }),
+  run(job, { part, kind, ids, corners, also = [] }) {
     const target = partOf(job, part);
-    return {
-      job: { ...job, activePart: target.id, selection: { part: target.id, kind, ids: rising(ids) } },
-      report: { selected: ids.length },
+    const others = kind === 'islands' ? also.filter((one) => one.part !== target.id && one.ids.length > 0) : [];
+    for (const other of others) partOf(job, other.part);
+    const selection: Selection = {
+      part: target.id,
+      kind,
+      ids: rising(ids),
+      ...(corners && ids.length > 0 && (kind === 'points' || kind === 'edges') ? { corners: rising(corners) } : {}),
+      ...(others.length > 0 ? { also: others.map((one) => ({ part: one.part, ids: rising(one.ids) })) } : {}),
     };
+    return { job: { ...job, activePart: target.id, selection }, report: { selected: others.reduce((sum, one) => sum + one.ids.length, ids.length) } };
   },
-  sentence: ({ kind, ids }) => (ids.length === 0 ? 'Selected nothing' : `Selected ${plural(ids.length, kind.slice(0, -1))}`),
+  sentence: ({ kind }, { selected }) => (selected === 0 ? 'Selected nothing' : `Selected ${plural(selected, kind.slice(0, -1))}`),
 });
