@@ -6,6 +6,8 @@ export * from './ops/replay.ts';
 export * from './job/joinParts.ts';
 export * from './job/selected.ts';
 export * from './job/grip.ts';
+export * from './job/sheet.ts';
+export * from './job/sheets.ts';
 export * from './shape/transform.ts';
 export { softWays, type SoftWay } from './shape/softReach.ts';
 export * from './mesh/mesh.ts';

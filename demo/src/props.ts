@@ -95,12 +95,23 @@ export function pictures(): JobImage[] {
   ];
 }
 
+/** Props that are kept in one file share a sheet. */
+function withSheets(job: Job, list: readonly { file: string; name: string }[]): Job {
+  const files = [...new Set(list.map(({ file }) => file))];
+  const { width, height, margin } = job.settings;
+  const sheets = files.map((file, k) => {
+    const own = list.filter((prop) => prop.file === file);
+    return { id: `sheet-${k + 1}`, name: own.length === 1 ? own[0]!.name : 'Harbour lamp', width, height, margin, tiles: 1, density: null };
+  });
+  return { ...job, sheets, parts: job.parts.map((part, k) => ({ ...part, sheet: sheets[files.indexOf(list[k]!.file)]!.id })) };
+}
+
 /** The demo job: the seal half seamed and laid out once, lens and flags with their pictures, the punt with its faults, kiosk and lamp bare. */
 export async function demoJob(): Promise<Job> {
   const list = props();
   const parts = list.map((prop, k) => partFrom({ ...prop, mesh: moved(prop.mesh, prop.at) }, k, prop.image ?? null));
   let job = newJob('demo', 'Skerry Quay', parts, { images: pictures(), intake: list.map((prop) => `${prop.name}: made by the demo’s own script.`) });
-  job = { ...job, settings: { ...job.settings, unit: 'm' } };
+  job = withSheets({ ...job, settings: { ...job.settings, unit: 'm' } }, list);
   const seal = parts[0]!;
   const edges = sealStrokes().flatMap((stroke) => penPath(seal.mesh, stroke));
   job = withSet(job, seal.id, cut(seal.mesh, activeSet(seal), edges).set);

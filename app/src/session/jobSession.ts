@@ -18,6 +18,7 @@ import {
   rising,
   runOperation,
   sheetRegion,
+  sheetsByMaterial,
   unplacedCount,
   type Context,
   type HistoryEntry,
@@ -149,7 +150,7 @@ export class JobSession {
         // so that a large file holds nobody up, and reading it can be cancelled
         const isLarge = files.reduce((sum, { bytes }) => sum + bytes.length, 0) > largeFile;
         const opened = isLarge ? await aside('open', { files, id }) : await openFiles(files, id, context, { up: 'guess' });
-        const job = name ? { ...opened, name } : opened;
+        const job = opened.sheets ? { ...opened, ...(name ? { name } : {}) } : sheetsByMaterial({ ...opened, ...(name ? { name } : {}) });
         await this.start(job, `Opened ${files.length === 1 ? files[0]!.name : `${files.length} files`}`);
         const bare = job.parts.every((part) => part.uvSets.every((set) => unplacedCount(set) === set.unplaced.length));
         // files that bring UVs begin where these are looked at; an archive goes on where one worked last

@@ -3,6 +3,7 @@ import { z } from 'zod';
 import { jigSchema } from '../jigs/jig.ts';
 import { placementSchema } from '../images/placement.ts';
 import { formSchema, jigStates, selectionKinds, settingsSchema, type Job } from '../job/job.ts';
+import { sheetSchema } from '../job/sheet.ts';
 import { JigError } from '../jigError.ts';
 import { soundJob } from './soundJob.ts';
 import { ZipReader } from './unzip.ts';
@@ -85,7 +86,13 @@ const originSchema = z.discriminatedUnion('kind', [
     mirrored: z.boolean().optional(),
   }),
 ]);
-const selectionSchema = z.object({ part: z.string(), kind: z.enum(selectionKinds), ids: array(Uint32Array) });
+const selectionSchema = z.object({
+  part: z.string(),
+  kind: z.enum(selectionKinds),
+  ids: array(Uint32Array),
+  corners: array(Uint32Array).optional(),
+  also: z.array(z.object({ part: z.string(), ids: array(Uint32Array) })).optional(),
+});
 /** The whole job document, as it must be after reading. */
 export const jobSchema = z.object({
   id: z.string(),
@@ -105,6 +112,7 @@ export const jobSchema = z.object({
         done: array(Uint8Array).optional(),
         seamMarks: array(Uint8Array).optional(),
         isHidden: z.boolean().optional(),
+        sheet: z.string().nullable().optional(),
         up: z.literal('z').optional(),
         origin: originSchema,
       }),
@@ -114,6 +122,7 @@ export const jobSchema = z.object({
   files: z.array(z.object({ name: z.string(), bytes: array(Uint8Array) })),
   images: z.array(z.object({ id: z.string(), name: z.string(), type: z.string(), bytes: array(Uint8Array) })),
   settings: settingsSchema,
+  sheets: z.array(sheetSchema).optional(),
   selection: selectionSchema,
   savedSelections: z.array(selectionSchema.extend({ name: z.string() })).optional(),
   selectedParts: z.array(z.string()).optional(),

@@ -2,7 +2,8 @@ import { separateFans } from '../seams/cut.ts';
 import { softReach, type SoftWay } from '../shape/softReach.ts';
 import { islandsOf } from '../uv/islands.ts';
 import type { UvSet } from '../uv/uvSet.ts';
-import { activeSet, sheetAspect, type Job } from './job.ts';
+import { activeSet, type Job } from './job.ts';
+import { sheetAspect } from './sheets.ts';
 import { placedIslandsOf, selectionByPart, uvPointsOf, type PartSelection } from './selected.ts';
 
 /** UV points of one part that are moved as one, and how far each goes along. */

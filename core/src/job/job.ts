@@ -10,6 +10,7 @@ import { elementKinds, type ElementKind } from '../select/convert.ts';
 import { unwrapMethods } from '../unwrap/solveIsland.ts';
 import { passRanks } from '../uv/ranks.ts';
 import type { UvSet } from '../uv/uvSet.ts';
+import type { Sheet } from './sheet.ts';
 
 /** Where a part came from: what is needed to write it back as it was. */
 export type Origin =
@@ -55,6 +56,8 @@ export interface Part {
   readonly seamMarks?: Uint8Array;
   /** The whole part is hidden. */
   readonly isHidden?: boolean;
+  /** The sheet its islands are on, by id; absent: the first one; null: on none. */
+  readonly sheet?: string | null;
   /** z is up in the file it came from: its mesh was turned to y up, and is turned back where it is written as it came. */
   readonly up?: 'z';
   readonly origin: Origin;
@@ -168,6 +171,8 @@ export interface Job {
   readonly files: readonly KeptFile[];
   readonly images: readonly JobImage[];
   readonly settings: JobSettings;
+  /** Absent while there is one sheet, as the settings say (see `sheetsOf`). The settings' size and margin are those of the sheet at work. */
+  readonly sheets?: readonly Sheet[];
   readonly selection: Selection;
   readonly savedSelections?: readonly SavedSelection[];
   /** Parts chosen as wholes, by id, in the order chosen. */
@@ -229,6 +234,3 @@ export function withSet(job: Job, partId: string, set: UvSet): Job {
     return { ...part, uvSets: part.uvSets.map((old, k) => (k === part.activeUv ? set : old)) };
   });
 }
-
-/** Width over height of the sheet. */
-export const sheetAspect = ({ settings: { width, height } }: Pick<Job, 'settings'>): number => width / height;

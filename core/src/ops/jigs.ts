@@ -5,6 +5,7 @@ import { driveJigs, followed, jigName, jigWords, releaseFaces } from '../job/liv
 import { matchJig, matches } from '../jigs/match.ts';
 import { figuresOfFaces } from './jigFigures.ts';
 import { activeSet, partOf, type Job, type JobJig, type Part } from '../job/job.ts';
+import { sheetFor } from '../job/sheets.ts';
 import { faceCount } from '../mesh/mesh.ts';
 import { rising } from '../select/convert.ts';
 import { defineOperation, indexArray, partSchema, plural } from './operation.ts';
@@ -66,7 +67,10 @@ export const addJigs = defineOperation({
       for (const f of faces) all.push(f);
     }
     const laid = next.parts.find((p) => p.id === part.id)!;
-    return { job: next, report: { jigs: ids, faces: all.length, ...figuresOfFaces(part.mesh, activeSet(laid), all, job.settings.width, job.settings.height) } };
+    return {
+      job: next,
+      report: { jigs: ids, faces: all.length, ...figuresOfFaces(part.mesh, activeSet(laid), all, sheetFor(job, part.id).width, sheetFor(job, part.id).height) },
+    };
   },
   sentence: ({ items, live }, { faces }) =>
     `${live ? 'Put' : 'Wrote'} ${items.length === 1 ? `a ${items[0]!.jig.kind.replace('-', ' ')} jig` : `${items.length} jigs`} ${live ? 'on' : 'to'} ${plural(faces, 'face')}`,

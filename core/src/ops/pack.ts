@@ -1,14 +1,20 @@
 import { z } from 'zod';
 import { JigError } from '../jigError.ts';
-import { partOf, sheetAspect, type Job } from '../job/job.ts';
+import { partOf, type Job } from '../job/job.ts';
 import { joinParts, splitUv } from '../job/joinParts.ts';
+import { partsOnSheet, sheetAspect } from '../job/sheets.ts';
 import { evenDensity } from '../pack/density.ts';
 import { scaleU } from '../uv/scaleU.ts';
 import { packAside } from '../pack/pack.ts';
 import type { PackReport } from '../pack/packing.ts';
 import { defineOperation, parseSize, partSchema, plural, sizeSchema } from './operation.ts';
 
-const partsSchema = z.enum(['active', 'all']).default('all').describe('all parts share one sheet, or only the active one is touched');
+const partsSchema = z
+  .enum(['active', 'sheet', 'all'])
+  .default('all')
+  .describe('the active part alone, all parts on its sheet, or all parts of the job on one sheet');
+const partsOf = (job: Job, which: 'active' | 'sheet' | 'all', part?: string) =>
+  which === 'all' ? job.parts : which === 'sheet' ? partsOnSheet(job, part) : [partOf(job, part)];
 
 export const pack = defineOperation({
   name: 'pack',
@@ -33,8 +39,7 @@ export const pack = defineOperation({
     const { width, height } = parseSize(params.size);
     const job = withSheet(given, width, height);
     const margin = params.margin ?? 8;
-    const chosen = params.parts === 'all' ? job.parts : [partOf(job)];
-    const joined = joinParts(chosen);
+    const joined = joinParts(partsOf(job, params.parts));
     const even = params.evenDensity && !params.keepScale ? evenDensity(joined.mesh, joined.set, width, height).set : joined.set;
     const options = { width, height, gap: params.gap ?? margin, borderGap: params.borderGap ?? margin, turn: params.turn, keepScale: params.keepScale };
     const { set, report } = await packAside(joined.mesh, even, options, context);
@@ -45,12 +50,13 @@ export const pack = defineOperation({
     `Packed ${plural(report.packed, 'island')} on ${params.size.replace('x', ' × ')} px, ${Math.round(report.coverage * 100)} % covered`,
 });
 
-/** The job with another sheet size: UVs are rescaled so that islands keep their shape in px. */
+/** The job with another size of the sheet at work: UVs of the parts on it are rescaled so that islands keep their shape in px. */
 export function withSheet(job: Job, width: number, height: number): Job {
   const { settings } = job;
   if (settings.width === width && settings.height === height) return job;
   const factor = sheetAspect(job) / (width / height);
-  const parts = factor === 1 ? job.parts : job.parts.map((part) => ({ ...part, uvSets: part.uvSets.map((set) => scaleU(set, factor)) }));
+  const on = new Set(partsOnSheet(job));
+  const parts = factor === 1 ? job.parts : job.parts.map((part) => (on.has(part) ? { ...part, uvSets: part.uvSets.map((set) => scaleU(set, factor)) } : part));
   return { ...job, parts, settings: { ...settings, width, height } };
 }
 
@@ -74,7 +80,7 @@ export const density = defineOperation({
     if (!params.even && params.target === undefined) throw new JigError('bad-parameter', 'Say --even or --target.');
     const size = params.size ? parseSize(params.size) : given.settings;
     const job = withSheet(given, size.width, size.height);
-    const joined = joinParts(params.parts === 'all' ? job.parts : [partOf(job, params.part)]);
+    const joined = joinParts(partsOf(job, params.parts, params.part));
     const result = evenDensity(joined.mesh, joined.set, size.width, size.height, params.target);
     if (result.density === 0) throw new JigError('nothing-to-do', 'No island has a place on the sheet yet.', '', 'Unwrap first.');
     return { job: result.changed > 0 ? splitUv(job, joined, result.set.uv) : job, report: { density: result.density, changed: result.changed } };

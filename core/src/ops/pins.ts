@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { JigError } from '../jigError.ts';
-import { activeSet, partOf, withSet, sheetAspect, type Job, type Part } from '../job/job.ts';
+import { activeSet, partOf, withSet, type Job, type Part } from '../job/job.ts';
+import { sheetAspect } from '../job/sheets.ts';
 import { selectionByPart, uvPointsOf } from '../job/selected.ts';
 import { convertSelection } from '../select/convert.ts';
 import { topologyOf } from '../mesh/topology.ts';
@@ -153,7 +154,7 @@ export const movePins = defineOperation({
       uv[p * 2] = places[k * 2]!;
       uv[p * 2 + 1] = places[k * 2 + 1]!;
     });
-    const aspect = sheetAspect(job);
+    const aspect = sheetAspect(job, part.id);
     const moved = scaleU(passRanks(set, { ...set, uv }), aspect);
     // sizes are those of the island before the pin was drawn away
     const { set: laid } = await unwrapIslands(part.mesh, moved, islands, job.settings.method, context, {
@@ -196,7 +197,7 @@ export const relax = defineOperation({
     const facts = islandFacts(part.mesh, set);
     const list = (wanted === 'all' ? facts.map((_, i) => i) : wanted).filter((i) => facts[i] && !facts[i].unplaced);
     if (list.length === 0) throw new JigError('nothing-to-do', 'There is no island on the sheet to relax.', '', 'Unwrap first.');
-    const aspect = sheetAspect(job);
+    const aspect = sheetAspect(job, part.id);
     const {
       set: laid,
       before,

@@ -6,6 +6,7 @@ import { figuresOfFaces } from './jigFigures.ts';
 import { jigKinds, type Jig } from '../jigs/jig.ts';
 import { placeJig, placementAxes } from '../jigs/place.ts';
 import { activeSet, partOf, withSet, type Part } from '../job/job.ts';
+import { sheetFor } from '../job/sheets.ts';
 import { defineOperation, partSchema, plural } from './operation.ts';
 
 export interface PlaceReport {
@@ -60,7 +61,13 @@ export const place = defineOperation({
       const jig: Jig = { ...fitted, lids, ...(repeat ? { repeats: [repeat[0], repeat[1]] as [number, number] } : {}), ...(imageWidth ? { imageWidth } : {}) };
       const set = applyJig(part.mesh, activeSet(part), faces, jig);
       next = withSet(next, part.id, set);
-      placed.push({ faces: faces.length, parts: 1, kind, ...figuresOfFaces(part.mesh, set, faces, job.settings.width, job.settings.height), jig });
+      placed.push({
+        faces: faces.length,
+        parts: 1,
+        kind,
+        ...figuresOfFaces(part.mesh, set, faces, sheetFor(job, part.id).width, sheetFor(job, part.id).height),
+        jig,
+      });
     }
     const first = placed[0];
     if (!first) throw new JigError('bad-parameter', `No part has the ${selector.replace(':', ' “')}”.`);

@@ -1,39 +1,67 @@
 import type { Context } from '../context.ts';
 import { JigError } from '../jigError.ts';
-import type { JobSettings, Part } from '../job/job.ts';
+import { joinParts } from '../job/joinParts.ts';
+import { activeSet, type Job, type Part } from '../job/job.ts';
+import { partsOnSheet, sheetFor } from '../job/sheets.ts';
+import { evenDensity, islandDensities } from '../pack/density.ts';
+import { trayFaces } from '../uv/tray.ts';
 import { islandFacts, islandsOf } from '../uv/islands.ts';
-import type { UvSet } from '../uv/uvSet.ts';
+import { unplacedCount, type UvSet } from '../uv/uvSet.ts';
 import { packAside } from '../pack/pack.ts';
 
 /**
- * New islands get a place: all new, the whole layout is packed; some new, they go into free room at their size; what finds no room waits
- * beside the sheet.
+ * New islands get a place: nothing else on the sheet, the whole layout is packed; else they go into free room between the islands of all parts of the sheet,
+ * at the density of these where the part has none of its own; what finds no room waits beside the sheet.
  */
-export async function placeFresh(
-  part: Part,
-  set: UvSet,
-  fresh: readonly number[],
-  settings: JobSettings,
-  context: Context,
-): Promise<{ set: UvSet; waiting: number }> {
+export async function placeFresh(job: Job, part: Part, set: UvSet, fresh: readonly number[], context: Context): Promise<{ set: UvSet; waiting: number }> {
   if (fresh.length === 0) return { set, waiting: 0 };
-  const facts = islandFacts(part.mesh, set);
-  const placed = facts.filter((fact) => !fact.unplaced).length;
-  const options = { width: settings.width, height: settings.height, gap: settings.margin, borderGap: settings.margin, turn: 'none' as const };
-  if (placed === fresh.length) return { set: (await packAside(part.mesh, set, { ...options, keepScale: false }, context)).set, waiting: 0 };
+  const placed = islandFacts(part.mesh, set).filter((fact) => !fact.unplaced).length;
+  const others = partsOnSheet(job, part.id).filter((one) => one.id !== part.id && unplacedCount(activeSet(one)) < activeSet(one).unplaced.length);
+  const { width, height, margin } = sheetFor(job, part.id);
+  const options = { width, height, gap: margin, borderGap: margin, turn: 'none' as const };
+  const first = placed === fresh.length;
+  if (first && others.length === 0) return { set: (await packAside(part.mesh, set, { ...options, keepScale: false }, context)).set, waiting: 0 };
+  const sized = first ? asDenseAs(others, part, set, width, height) : set;
+  const joined = joinParts([...others, withOwn(part, sized)]);
+  const faces = others.reduce((sum, one) => sum + one.mesh.faceStart.length - 1, 0);
+  const [own, all] = [islandsOf(part.mesh, sized), islandsOf(joined.mesh, joined.set)];
+  const islands = fresh.map((i) => all.ofFace[faces + own.faces[own.start[i]!]!]!);
   try {
-    return { set: (await packAside(part.mesh, set, { ...options, keepScale: true, islands: fresh, resolution: 512 }, context)).set, waiting: 0 };
+    const { set: packed } = await packAside(joined.mesh, joined.set, { ...options, keepScale: true, islands, resolution: 512 }, context);
+    return { set: others.length === 0 ? packed : { ...sized, uv: packed.uv.slice(joined.uvStart.at(-1)! * 2) }, waiting: 0 };
   } catch (error) {
     if (!(error instanceof JigError) || error.code !== 'does-not-fit') throw error;
-    return { set: besideSheet(part, set, fresh), waiting: fresh.length };
+    return { set: besideSheet(part, sized, fresh, trayStart(others)), waiting: fresh.length };
   }
+}
+
+const withOwn = (part: Part, set: UvSet): Part => ({ ...part, uvSets: part.uvSets.map((old, k) => (k === part.activeUv ? set : old)) });
+
+/** A new layout at the mean density of other parts. */
+function asDenseAs(others: readonly Part[], part: Part, set: UvSet, width: number, height: number): UvSet {
+  const all = others.flatMap((one) => islandDensities(one.mesh, activeSet(one), width, height)).filter(({ density }) => density > 0);
+  const area = all.reduce((sum, one) => sum + one.area, 0);
+  const flat = all.reduce((sum, one) => sum + one.area * one.density ** 2, 0);
+  return area > 0 && flat > 0 ? evenDensity(part.mesh, set, width, height, Math.sqrt(flat / area)).set : set;
+}
+
+/** Where there is room in the tray: left of what waits there already. */
+function trayStart(others: readonly Part[]): number {
+  let left = trayEdge;
+  for (const { mesh, ...part } of others) {
+    const set = activeSet({ mesh, ...part });
+    const waits = trayFaces(mesh, set);
+    for (let f = 0; f < waits.length; f++)
+      if (waits[f]) for (let c = mesh.faceStart[f]!; c < mesh.faceStart[f + 1]!; c++) left = Math.min(left, set.uv[set.cornerUv[c]! * 2]! - 0.03);
+  }
+  return left;
 }
 
 /** The tray's right edge. */
 const trayEdge = -0.05;
 
 /** Islands one below the other in the tray, left of the sheet; further columns begin where the first would run below it. */
-function besideSheet(part: Part, set: UvSet, islands: readonly number[]): UvSet {
+function besideSheet(part: Part, set: UvSet, islands: readonly number[], start: number): UvSet {
   const all = islandsOf(part.mesh, set);
   const uv = set.uv.slice();
   const pointsOf = (i: number) => {
@@ -44,7 +72,7 @@ function besideSheet(part: Part, set: UvSet, islands: readonly number[]): UvSet 
     }
     return [...points];
   };
-  let [right, wide, top] = [trayEdge, 0, 1];
+  let [right, wide, top] = [start, 0, 1];
   for (const i of islands) {
     const points = pointsOf(i);
     let [left, low, far, high] = [Infinity, Infinity, -Infinity, -Infinity];

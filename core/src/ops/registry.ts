@@ -3,6 +3,7 @@ import { quietContext, type Context } from '../context.ts';
 import { JigError } from '../jigError.ts';
 import { liveTouched, settleJigs } from '../job/liveJigs.ts';
 import type { Job, JobJig } from '../job/job.ts';
+import { settleSheets } from '../job/sheets.ts';
 import { activatePart, placeImage, renameJob, settings, showImage } from './jobOps.ts';
 import { assignMaterial, renamePart, repair, selectNamed, starterForm, uvSets } from './intake.ts';
 import { addImages, removeImage } from './images.ts';
@@ -18,6 +19,7 @@ import { hide, saveSelection, selectBy, unwind, useSelection } from './selectBy.
 import { addJigs, changeJig, copyJig, driveFaces, matchJigs, setJigState } from './jigs.ts';
 import { movePins, pin, relax } from './pins.ts';
 import { place } from './place.ts';
+import { sheets } from './sheets.ts';
 import { setUp } from './setUp.ts';
 import { setUv } from './setUv.ts';
 import { transform } from './transform.ts';
@@ -71,6 +73,7 @@ const list = [
   pack,
   density,
   settings,
+  sheets,
   renameJob,
   activatePart,
   showImage,
@@ -122,7 +125,7 @@ export async function runOperation(job: Job, name: string, given: Record<string,
   const { job: made, report } = await operation.run(job, parsed.data, context);
   const edited = job.jigs && job.jigs.length > 0 && made.jigs === job.jigs && made.parts !== job.parts;
   const released = edited ? liveTouched(job, made) : [];
-  const next = edited ? settleJigs(job, made) : made;
+  const next = settleSheets(job, edited ? settleJigs(job, made) : made);
   return { job: next, report, params: parsed.data, sentence: operation.sentence(parsed.data, report), released };
 }
 

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { JigError } from '../jigError.ts';
 import { activeSet, partOf, selectionKinds, withPart, type Job, type Part, type SelectionKind } from '../job/job.ts';
+import { sheetFor } from '../job/sheets.ts';
 import { facesWith, problemKinds, unwindStrips, type ProblemLimits } from '../measure/uvState.ts';
 import { faceCount } from '../mesh/mesh.ts';
 import { symmetryOf } from '../select/symmetry.ts';
@@ -90,10 +91,10 @@ function find(job: Job, part: Part, given: z.infer<typeof params>): Found {
   const kind = given.kind ?? mine.kind;
   if (isProblem(way)) {
     const limits: ProblemLimits = {
-      width: job.settings.width,
-      height: job.settings.height,
+      width: sheetFor(job, part.id).width,
+      height: sheetFor(job, part.id).height,
       stretch: given.limit,
-      gapPx: given.gap ?? job.settings.margin,
+      gapPx: given.gap ?? sheetFor(job, part.id).margin,
       angle,
     };
     const faces = listed(facesWith(way, mesh, set, limits));

@@ -1,5 +1,6 @@
 import type { Context } from '../context.ts';
-import { activeSet, partOf, withSet, sheetAspect, type Job } from '../job/job.ts';
+import { activeSet, partOf, withSet, type Job } from '../job/job.ts';
+import { sheetAspect } from '../job/sheets.ts';
 import type { Mesh } from '../mesh/mesh.ts';
 import { topologyOf } from '../mesh/topology.ts';
 import { placeFresh } from './placeFresh.ts';
@@ -53,7 +54,7 @@ export function canOpenEdges(mesh: Mesh, before: UvSet, after: UvSet, edges: rea
  */
 export function openEdges(job: Job, partId: string, edges: readonly number[]): Job | null {
   const part = partOf(job, partId);
-  const aspect = sheetAspect(job);
+  const aspect = sheetAspect(job, partId);
   const laid = openPatch(part.mesh, scaleU(activeSet(part), aspect), edges);
   return laid && withSet(job, partId, scaleU(laid, 1 / aspect));
 }
@@ -102,7 +103,7 @@ export async function unwrapTouched(
   // pieces of a bare mesh, too, as soon as they can lie flat
   const touched = [...new Set(Array.from(faces, (f) => ofFace[f]!))].filter((i) => facts[i]!.shape === 'disk' || facts[i]!.shape === 'ring');
   if (touched.length === 0) return null;
-  const aspect = sheetAspect(job);
+  const aspect = sheetAspect(job, partId);
   const { set: laid, report } = await unwrapIslands(part.mesh, scaleU(set, aspect), touched, job.settings.method, context, {
     ...how,
     apart: job.settings.apart,
@@ -113,6 +114,6 @@ export async function unwrapTouched(
   const everything = facts.filter((fact) => !fact.unplaced).length;
   let waiting = 0;
   if (report.fresh.length > 0 || (seeking.size > 0 && seeking.size < everything))
-    ({ set: next, waiting } = await placeFresh(part, next, [...seeking], job.settings, context));
+    ({ set: next, waiting } = await placeFresh(job, part, next, [...seeking], context));
   return { job: withSet(job, partId, passRanks(laid, next)), waiting };
 }

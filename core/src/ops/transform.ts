@@ -1,11 +1,11 @@
 import { z } from 'zod';
 import { JigError } from '../jigError.ts';
 import { boxRound, gripOf, middleOf } from '../job/grip.ts';
-import { sheetAspect, withSet } from '../job/job.ts';
+import { activeSet, partOf, withSet } from '../job/job.ts';
+import { sheetAspect } from '../job/sheets.ts';
 import { affineOf, moveBy } from '../shape/transform.ts';
 import { softWays } from '../shape/softReach.ts';
 import { passRanks } from '../uv/ranks.ts';
-import { activeSet, partOf } from '../job/job.ts';
 import { defineOperation, plural } from './operation.ts';
 
 const pair = z.tuple([z.number().min(-1000).max(1000), z.number().min(-1000).max(1000)]);

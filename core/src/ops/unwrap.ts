@@ -1,7 +1,8 @@
 import { z } from 'zod';
 import type { Context } from '../context.ts';
 import { JigError } from '../jigError.ts';
-import { activeSet, partOf, withSet, sheetAspect, type Job, type Part } from '../job/job.ts';
+import { activeSet, partOf, withSet, type Job, type Part } from '../job/job.ts';
+import { sheetAspect } from '../job/sheets.ts';
 import { placeFresh } from './placeFresh.ts';
 import { seamWays, type SeamWay } from '../propose/proposeSeams.ts';
 import { cut } from '../seams/cut.ts';
@@ -138,11 +139,11 @@ async function finish(
   context: Context,
   apart: boolean,
 ) {
-  const aspect = sheetAspect(job);
+  const aspect = sheetAspect(job, part.id);
   const square = scaleU(passRanks(activeSet(part), seamed), aspect);
   const { set, report } = await unwrapIslands(part.mesh, square, islands, method, context, { apart });
   const laid = scaleU(set, 1 / aspect);
-  const placed = await placeFresh(part, laid, report.fresh, job.settings, context);
+  const placed = await placeFresh(job, part, laid, report.fresh, context);
   const outcome: UnwrapOutcome = {
     islands: report.islands.length,
     triangles: report.triangles,

@@ -1,0 +1,20 @@
+import { z } from 'zod';
+
+/** Most tiles of a sheet: ten rows of the open numbering. */
+export const mostTiles = 100;
+
+/** One image, or one row of tile images, that islands of one or several parts share. */
+export const sheetSchema = z.object({
+  id: z.string(),
+  name: z.string().min(1).max(80),
+  /** Px of each tile. */
+  width: z.number().int().min(16).max(16384),
+  height: z.number().int().min(16).max(16384),
+  /** Gap between islands and to the border, px. */
+  margin: z.number().min(0).max(512),
+  /** How many tiles it has: 1001, 1002, … ten a row, then the row above. */
+  tiles: z.number().int().min(1).max(mostTiles),
+  /** Texel density meant for it, px per unit of the model; null: none is stated. */
+  density: z.number().positive().nullable(),
+});
+export type Sheet = Readonly<z.infer<typeof sheetSchema>>;
