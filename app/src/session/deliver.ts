@@ -1,8 +1,12 @@
 import {
+  activeSet,
   leftOut,
   readArchive,
   readBack,
   runOperation,
+  sheetOfPart,
+  sheetsOf,
+  unplacedCount,
   withNormals,
   writeArchive,
   writeGlb,
@@ -14,6 +18,7 @@ import {
   type LeftOut,
   type Part,
   type ReportOf,
+  type Sheet,
 } from '@jig-peel/core';
 import type { DeliveredFile } from './messages.ts';
 import type { DeliverChoice, DeliverFormat, Delivered, DeliverPart, DeliverTask } from './delivery.ts';
@@ -110,15 +115,35 @@ async function writePlyFile({ job, parts, stem }: Wanted, context: Context): Pro
   return { files: [{ name: `${stem}.ply`, type: 'application/octet-stream', bytes, proof }], notes: [] };
 }
 
+/** A picture of each sheet that holds something of the parts. */
 async function drawGuide({ job, parts, choice, stem }: Wanted, context: Context): Promise<DeliverPart> {
   context.progress(0.1, 'Drawing the layout guide');
-  const { report } = await runOperation({ ...job, parts: [...parts] }, 'guide', { size: choice.guideSize }, context);
-  const { png, svg, width, height, islands, leftOut: words } = report as ReportOf<'guide'>;
-  const proof = `${width} × ${height} px, ${islands} ${islands === 1 ? 'island' : 'islands'}`;
+  const laid = parts.filter((part) => unplacedCount(activeSet(part)) < activeSet(part).unplaced.length);
+  const drawn = sheetsOf(job)
+    .map((sheet) => ({ sheet, on: parts.filter((part) => sheetOfPart(job, part)?.id === sheet.id) }))
+    .filter(({ on }) => on.some((part) => laid.includes(part)));
   const files: DeliveredFile[] = [];
-  if (choice.guidePng) files.push({ name: `${stem}-guide.png`, type: 'image/png', bytes: png(), proof });
-  if (choice.guideSvg) files.push({ name: `${stem}-guide.svg`, type: 'image/svg+xml', bytes: new TextEncoder().encode(svg()), proof });
-  return { files, notes: words.map((line) => `Not on the layout guide, or cut off by it: ${line}`) };
+  const notes: string[] = [];
+  // nothing at all is refused in the words of the operation
+  for (const { sheet, on } of drawn.length > 0 ? drawn : [{ sheet: null, on: [...parts] }]) {
+    context.throwIfCancelled();
+    const size = drawn.length > 1 && sheet ? sizedAs(choice.guideSize, sheet) : choice.guideSize;
+    const { report } = await runOperation({ ...job, parts: on }, 'guide', { size }, context);
+    const { png, svg, width, height, islands, leftOut: words } = report as ReportOf<'guide'>;
+    const name = drawn.length > 1 && sheet ? `${stem}-${plain(sheet.name)}` : stem;
+    const proof = `${width} × ${height} px, ${islands} ${islands === 1 ? 'island' : 'islands'}`;
+    if (choice.guidePng) files.push({ name: `${name}-guide.png`, type: 'image/png', bytes: png(), proof });
+    if (choice.guideSvg) files.push({ name: `${name}-guide.svg`, type: 'image/svg+xml', bytes: new TextEncoder().encode(svg()), proof });
+    notes.push(...words.map((line) => `Not on the layout guide, or cut off by it: ${line}`));
+  }
+  return { files, notes };
+}
+
+/** The longer side as asked for, the proportions of the sheet. */
+function sizedAs(size: string, { width, height }: Sheet): string {
+  const longer = Math.max(...size.split('x').map(Number));
+  const factor = longer / Math.max(width, height);
+  return `${Math.max(16, Math.round(width * factor))}x${Math.max(16, Math.round(height * factor))}`;
 }
 
 function writeArchiveFile({ job, stem, history }: Wanted, context: Context): Promise<DeliverPart> {

@@ -15,12 +15,12 @@ import {
   penPath,
   placeJig,
   quietContext,
-  rising,
   runOperation,
   sheetRegion,
   sheetsByMaterial,
   unplacedCount,
   type Context,
+  type GripHow,
   type HistoryEntry,
   type History,
   type InputFile,
@@ -38,12 +38,13 @@ import type { DeliverChoice, Delivered } from './delivery.ts';
 import { HeldJob, type Storage } from './heldJob.ts';
 import { CutFollower } from './cutFollower.ts';
 import { Measuring, type AdviceFound } from './measuring.ts';
-import type { Outcome, RegionTake, RegionView, Sent, UvPreview, WorkerEvent } from './messages.ts';
+import type { GripView, Outcome, RegionTake, RegionView, Sent, UvPreview, WorkerEvent } from './messages.ts';
 import { Mirror } from './mirror.ts';
-import { notchMarks } from './partViews.ts';
+import { gripViews, notchMarks } from './partViews.ts';
 import type { CancelBoard } from './pool/cancelBoard.ts';
 import { WorkerPool, type Seats } from './pool/workerPool.ts';
 import { Previews } from './previews.ts';
+import { regionSelection } from './regionSelection.ts';
 import { attempt, noJob, refused } from './refusal.ts';
 import { Turns } from './turns.ts';
 import { Works } from './work.ts';
@@ -250,21 +251,17 @@ export class JobSession {
     return this.turns.take(() => attempt(() => this.works.run((context) => this.step(name, params, context, writeLive))));
   }
 
-  /** Selects what lies in a drawn region of a view, as one step. */
-  takeRegion({ region, kind, through, mode, touched }: RegionTake, view: RegionView): Promise<Outcome> {
+  /** Selects what lies in a drawn region of a view, as one step; islands on the sheet whichever part they are of. */
+  takeRegion(take: RegionTake, view: RegionView): Promise<Outcome> {
     return this.turns.take(() =>
       attempt(async () => {
         const { job } = this;
-        const part = partOf(job);
         const start = performance.now();
-        const question = { mesh: part.mesh, set: activeSet(part), hidden: part.hidden ?? null, kind, region };
-        const found = view.view === 'model' ? modelRegion(question, view, through) : sheetRegion(question, view);
-        const { selection } = job;
-        const before = selection.part === part.id && selection.kind === kind ? selection.ids : new Uint32Array(0);
-        const ids = combined(before, found, touched, mode);
+        const selection = regionSelection(job, take, view);
         const timings = { run: performance.now() - start, show: 0 };
-        if (ids.length === before.length && ids.every((id, k) => id === before[k])) return { ok: true, sentence: '', report: {}, timings };
-        const outcome = await this.step('select', { kind, ids }, quietContext);
+        if (selection === null) return { ok: true, sentence: '', report: {}, timings };
+        const { part: _, ...chosen } = selection;
+        const outcome = await this.step('select', chosen as ParamsOf<'select'>, quietContext);
         return outcome.ok ? { ...outcome, timings: { run: timings.run, show: performance.now() - start - timings.run } } : outcome;
       }),
     );
@@ -438,6 +435,11 @@ export class JobSession {
     return this.previews.jigs(this.job, items);
   }
 
+  /** What a hand on the sheet would move. */
+  grip(how: GripHow): GripView[] {
+    return this.history ? gripViews(this.job, how) : [];
+  }
+
   /** What the island makes of pins drawn to places: u, v each. */
   movePins(points: number[], places: number[]): UvPreview | null {
     return this.history ? this.previews.movePins(this.job, points, places) : null;
@@ -502,14 +504,4 @@ function recorded(name: string, params: Record<string, unknown>, report: unknown
 function sent<R>(report: R): Sent<R> {
   if (!report || typeof report !== 'object') return report as Sent<R>;
   return Object.fromEntries(Object.entries(report).filter(([, value]) => typeof value !== 'function')) as Sent<R>;
-}
-
-/** A selection changed by what was found, rising. */
-function combined(before: Uint32Array, found: Uint32Array, touched: number[], mode: RegionTake['mode']): Uint32Array {
-  const all = touched.length > 0 ? Uint32Array.from([...found, ...touched]) : found;
-  if (mode === 'take') {
-    const gone = new Set(all);
-    return before.filter((id) => !gone.has(id));
-  }
-  return rising(mode === 'add' ? [...before, ...all] : all);
 }

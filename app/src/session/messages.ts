@@ -1,4 +1,5 @@
 import type {
+  Box,
   ImagePlacement,
   CheckReport,
   IslandFacts,
@@ -8,8 +9,10 @@ import type {
   ModelView,
   Part,
   Region,
+  Selection,
   SelectionFigures,
   SelectionKind,
+  Sheet,
   SheetView,
   StateLine,
   UpAxis,
@@ -38,6 +41,8 @@ export interface JobSummary {
     unplaced: number;
     uvSets: string[];
     activeUv: number;
+    /** The sheet it is on, by id. */
+    sheet: string | null;
     imageId: string | null;
     placement: ImagePlacement | null;
     /** UV units per unit of the model along u and v, area-weighted mean; null without UVs. Only of the active part, where it has an image. */
@@ -67,7 +72,8 @@ export interface JobSummary {
   /** Parts chosen as wholes. */
   selectedParts: readonly string[];
   settings: JobSettings;
-  selection: { part: string; kind: SelectionKind; ids: Uint32Array };
+  sheets: readonly Sheet[];
+  selection: Selection;
   /** Names of kept selections. */
   saved: string[];
   intake: readonly string[];
@@ -109,6 +115,34 @@ export interface ContextGeometry {
   normals: Float32Array;
   bounds: [number, number, number, number, number, number];
   bvh: unknown;
+}
+
+/** Another part on the sheet of the one at work: what is needed to draw its islands there and to pick them. Of what has a place and is not hidden. */
+export interface SheetPart {
+  part: string;
+  /** 2 numbers a corner of the mesh. */
+  cornerUv: Float32Array;
+  /** 3 corners a triangle, and its island. */
+  triCorner: Uint32Array;
+  triIsland: Uint32Array;
+  /** Half edges at borders and seams: the corners at both ends, and the island. */
+  border: Uint32Array;
+  borderIsland: Uint32Array;
+  islands: IslandView[];
+  /** A serialized spatial index of the triangles. */
+  index: ArrayBuffer;
+}
+
+/** What a hand on the sheet moves of one part, by corners of its mesh. */
+export interface GripView {
+  part: string;
+  corners: Uint32Array;
+  /** How far each goes along, 0 … 1; null: all of them whole. */
+  share: Float32Array | null;
+  /** Its group, of which each has a box of its own. */
+  group: Uint32Array;
+  boxes: Box[];
+  uvPoints: number;
 }
 
 export interface IslandView extends IslandFacts {
@@ -200,6 +234,7 @@ export type WorkerEvent =
   | { kind: 'geometry'; geometry: PartGeometry }
   | { kind: 'layout'; layout: LayoutView; live: boolean }
   | { kind: 'context'; geometry: ContextGeometry }
+  | { kind: 'sheetPart'; view: SheetPart }
   | { kind: 'figures'; figures: SelectionFigures | null }
   | { kind: 'measures'; measures: Measures | null }
   | { kind: 'index'; part: string; data: ArrayBuffer }

@@ -1,10 +1,12 @@
-import { activeSet, asImageLands, partOf, type Job, type Mesh, type UvSet } from '@jig-peel/core';
+import { activeSet, asImageLands, partOf, partsOnSheet, type Job, type Mesh, type UvSet } from '@jig-peel/core';
 import type { History } from '@jig-peel/core';
 import type { WorkerEvent } from './messages.ts';
 import { MeshIds } from './meshIds.ts';
-import { contextGeometry, LayoutViews, partGeometry } from './partViews.ts';
+import { contextGeometry, LayoutViews, partGeometry, sheetPartView } from './partViews.ts';
 import { SummaryTeller } from './summary.ts';
 
+/** Corners of other parts on the sheet that are told together with a step; more follow one part at a time. */
+const mostAtOnce = 100_000;
 /** Ms between the geometries of two parts that are mere context, so that nothing waits for them. */
 const contextPause = 20;
 
@@ -14,6 +16,7 @@ export class Mirror {
   private readonly teller = new SummaryTeller();
   private readonly layouts = new LayoutViews();
   private told = { mesh: -1, set: null as UvSet | null, size: '' };
+  private sheetParts = new Map<string, { set: UvSet; hidden: Uint8Array | undefined }>();
   private contexts = new Map<string, { mesh: Mesh; hidden: Uint8Array | undefined }>();
   private timer: ReturnType<typeof setTimeout> | undefined;
 
@@ -27,6 +30,7 @@ export class Mirror {
   forget(): void {
     this.told = { mesh: -1, set: null, size: '' };
     this.contexts.clear();
+    this.sheetParts.clear();
     this.teller.forget();
   }
 
@@ -54,14 +58,34 @@ export class Mirror {
       this.layoutChanged(job);
     }
     this.tell({ kind: 'summary', ...this.teller.changes(history) });
+    this.tellSheetParts(job, mostAtOnce);
     this.contextsSoon(history);
   }
 
-  /** The other parts, one at a time. */
+  /** The islands of other parts on the sheet, until so many corners were told. @returns whether all were */
+  private tellSheetParts(job: Job, corners: number): boolean {
+    let left = corners;
+    for (const part of partsOnSheet(job)) {
+      const set = activeSet(part);
+      const known = this.sheetParts.get(part.id);
+      if (part.id === partOf(job).id || part.isHidden || (known?.set === set && known.hidden === part.hidden)) continue;
+      if (left <= 0) return false;
+      left -= part.mesh.corners.length;
+      this.sheetParts.set(part.id, { set, hidden: part.hidden });
+      this.tell({ kind: 'sheetPart', view: sheetPartView(part) });
+    }
+    return true;
+  }
+
+  /** The other parts, one at a time; those on the sheet go first. */
   private contextsSoon(history: History): void {
     clearTimeout(this.timer);
     this.timer = setTimeout(() => {
       const job = history.present;
+      if (!this.tellSheetParts(job, 1)) {
+        this.contextsSoon(history);
+        return;
+      }
       const active = partOf(job).id;
       for (const part of job.parts) {
         const known = this.contexts.get(part.id);

@@ -1,6 +1,7 @@
 import { BufferAttribute, BufferGeometry } from 'three';
 import { MeshBVH } from 'three-mesh-bvh';
 import {
+  activeSet,
   bounds,
   foldAngles,
   islandFacts,
@@ -12,13 +13,19 @@ import {
   topologyOf,
   trayIslands,
   trianglesOf,
+  gripOf,
+  nextCorner,
+  partOf,
+  type GripHow,
+  type Job,
   type Mesh,
   type Part,
   type UvSet,
   notchesOf,
   notchPlace,
 } from '@jig-peel/core';
-import type { ContextGeometry, IslandView, LayoutView, PartGeometry } from './messages.ts';
+import type { ContextGeometry, GripView, IslandView, LayoutView, PartGeometry, SheetPart } from './messages.ts';
+import { indexOfPlaces } from './pool/indexing.ts';
 
 /** Everything the views need of a mesh. O(T log T), once a mesh. */
 export function partGeometry(part: Part, meshId: number): PartGeometry {
@@ -105,6 +112,98 @@ function shadingNormals(mesh: Mesh): Float64Array {
   return out;
 }
 
+const sheetViews = new WeakMap<UvSet, { mesh: Mesh; hidden: Uint8Array | undefined; view: SheetPart }>();
+
+/** A part beside the one at work on the sheet. O(T log T), once a layout. */
+export function sheetPartView(part: Part): SheetPart {
+  const { mesh, hidden } = part;
+  const set = activeSet(part);
+  const known = sheetViews.get(set);
+  if (known && known.mesh === mesh && known.hidden === hidden) return known.view;
+  const islands = islandsOf(mesh, set);
+  const { cornerEdge } = topologyOf(mesh);
+  const triangles = trianglesOf(mesh);
+  const cornerUv = cornerPlaces(mesh, set);
+  const away = (f: number) => set.unplaced[f] === 1 || hidden?.[f] === 1;
+  let count = 0;
+  for (let t = 0; t < triangles.count; t++) if (!away(triangles.face[t]!)) count++;
+  const triCorner = new Uint32Array(count * 3);
+  const triIsland = new Uint32Array(count);
+  for (let t = 0, at = 0; t < triangles.count; t++) {
+    if (away(triangles.face[t]!)) continue;
+    triIsland[at] = islands.ofFace[triangles.face[t]!]!;
+    triCorner.set(triangles.corners.subarray(t * 3, t * 3 + 3), at++ * 3);
+  }
+  const border: number[] = [];
+  const borderIsland: number[] = [];
+  for (let f = 0; f + 1 < mesh.faceStart.length; f++) {
+    if (away(f)) continue;
+    for (let c = mesh.faceStart[f]!; c < mesh.faceStart[f + 1]!; c++) {
+      if (islands.states[cornerEdge[c]!] === 0) continue;
+      border.push(c, nextCorner(mesh, c, f));
+      borderIsland.push(islands.ofFace[f]!);
+    }
+  }
+  const view: SheetPart = {
+    part: part.id,
+    cornerUv,
+    triCorner,
+    triIsland,
+    border: Uint32Array.from(border),
+    borderIsland: Uint32Array.from(borderIsland),
+    islands: islandViews(mesh, set, cornerUv),
+    index: indexOfPlaces(cornerUv, triCorner),
+  };
+  sheetViews.set(set, { mesh, hidden, view });
+  return view;
+}
+
+function cornerPlaces(mesh: Mesh, set: UvSet): Float32Array {
+  const out = new Float32Array(mesh.corners.length * 2);
+  for (let c = 0; c < mesh.corners.length; c++) {
+    const id = set.cornerUv[c]! * 2;
+    out[c * 2] = set.uv[id]!;
+    out[c * 2 + 1] = set.uv[id + 1]!;
+  }
+  return out;
+}
+
+function islandViews(mesh: Mesh, set: UvSet, cornerUv: Float32Array): IslandView[] {
+  const { faces, start } = islandsOf(mesh, set);
+  const waits = trayIslands(mesh, set);
+  return islandFacts(mesh, set).map((fact, i): IslandView => ({
+    ...fact,
+    letter: islandLetter(i),
+    waits: waits[i] === 1,
+    ...boxOf(mesh, cornerUv, faces.subarray(start[i], start[i + 1])),
+  }));
+}
+
+/** What a hand moves, by corners. O(corners of the parts) */
+export function gripViews(job: Job, how: GripHow): GripView[] {
+  return gripOf(job, how).map(({ part: id, set, groups }) => {
+    const part = partOf(job, id);
+    const groupOf = new Int32Array(set.uv.length / 2).fill(-1);
+    const shareOf = groups.some(({ share }) => share) ? new Float32Array(groupOf.length) : null;
+    groups.forEach(({ points, share }, g) =>
+      points.forEach((p, k) => {
+        groupOf[p] = g;
+        if (shareOf) shareOf[p] = share ? share[k]! : 1;
+      }),
+    );
+    const corners: number[] = [];
+    for (let c = 0; c < part.mesh.corners.length; c++) if (groupOf[set.cornerUv[c]!]! >= 0) corners.push(c);
+    return {
+      part: id,
+      corners: Uint32Array.from(corners),
+      share: shareOf && Float32Array.from(corners, (c) => shareOf[set.cornerUv[c]!]!),
+      group: Uint32Array.from(corners, (c) => groupOf[set.cornerUv[c]!]!),
+      boxes: groups.map(({ box }) => box),
+      uvPoints: groups.reduce((sum, { points }) => sum + points.length, 0),
+    };
+  });
+}
+
 /** Stretch is shown as an image lands where that is asked for. */
 export type Counted = { set: UvSet; width: number; height: number } | null;
 
@@ -126,14 +225,7 @@ export class LayoutViews {
 export function makeLayoutView(part: Part, set: UvSet, meshId: number, width: number, height: number, counted: Counted): LayoutView {
   const { mesh } = part;
   const islands = islandsOf(mesh, set);
-  const facts = islandFacts(mesh, set);
-  const cornerUv = new Float32Array(mesh.corners.length * 2);
-  for (let c = 0; c < mesh.corners.length; c++) {
-    const id = set.cornerUv[c]! * 2;
-    cornerUv[c * 2] = set.uv[id]!;
-    cornerUv[c * 2 + 1] = set.uv[id + 1]!;
-  }
-  const waits = trayIslands(mesh, set);
+  const cornerUv = cornerPlaces(mesh, set);
   let anyUnplaced = false;
   let allUnplaced = true;
   for (let f = 0; f < set.unplaced.length; f++) {
@@ -147,12 +239,7 @@ export function makeLayoutView(part: Part, set: UvSet, meshId: number, width: nu
     faceIsland: islands.ofFace.slice(),
     unplaced: set.unplaced.slice(),
     edgeStates: islands.states.slice(),
-    islands: facts.map((fact, i): IslandView => ({
-      ...fact,
-      letter: islandLetter(i),
-      waits: waits[i] === 1,
-      ...boxOf(mesh, cornerUv, islands.faces.subarray(islands.start[i], islands.start[i + 1])),
-    })),
+    islands: islandViews(mesh, set, cornerUv),
     faceStretch: counted ? faceStretch(mesh, counted.set, counted.width, counted.height) : keptStretch(mesh, set, cornerUv, width, height),
     anyUnplaced,
     allUnplaced,

@@ -6,6 +6,8 @@ import {
   layoutAreas,
   materialImages,
   partOf,
+  sheetOfPart,
+  sheetsOf,
   stateInWords,
   topologyOf,
   unplacedCount,
@@ -13,7 +15,6 @@ import {
   type HistoryEntry,
   type Job,
   type JobImage,
-  type JobJig,
   type Mesh,
   type Part,
   type UvSet,
@@ -61,11 +62,11 @@ function uvScale(mesh: Mesh, set: UvSet): number | null {
 type PartRow = JobSummary['parts'][number];
 
 /** A part that has not changed keeps its row, so that it is not sent again. */
-const partRows = new WeakMap<Part, { row: PartRow; active: boolean; jigs: readonly JobJig[] | undefined }>();
+const partRows = new WeakMap<Part, { row: PartRow; active: boolean; jigs: Job['jigs']; sheets: Job['sheets'] }>();
 function partRow(job: Job, part: Part): PartRow {
   const active = part.id === partOf(job).id;
   const known = partRows.get(part);
-  if (known && known.active === active && known.jigs === job.jigs) return known.row;
+  if (known && known.active === active && known.jigs === job.jigs && known.sheets === job.sheets) return known.row;
   const row: PartRow = {
     id: part.id,
     name: part.name,
@@ -83,11 +84,12 @@ function partRow(job: Job, part: Part): PartRow {
     fromGltf: part.origin.kind === 'gltf',
     up: part.up ?? 'y',
     activeUv: part.activeUv,
+    sheet: sheetOfPart(job, part)?.id ?? null,
     groups: part.mesh.groups,
     materials: part.mesh.materials,
     form: isPristineForm(part, job.jigs) ? part.form : null,
   };
-  partRows.set(part, { row, active, jigs: job.jigs });
+  partRows.set(part, { row, active, jigs: job.jigs, sheets: job.sheets });
   return row;
 }
 
@@ -97,7 +99,7 @@ const fields: { [K in Field]: { of: (job: Job) => readonly unknown[]; make: (job
   id: { of: (job) => [job.id], make: (job) => job.id },
   name: { of: (job) => [job.name], make: (job) => job.name },
   activePart: { of: (job) => [partOf(job).id], make: (job) => partOf(job).id },
-  parts: { of: (job) => [job.parts, job.jigs, job.activePart], make: (job) => job.parts.map((part) => partRow(job, part)) },
+  parts: { of: (job) => [job.parts, job.jigs, job.activePart, job.sheets], make: (job) => job.parts.map((part) => partRow(job, part)) },
   active: { of: (job) => [partOf(job).mesh], make: (job) => factsOf(partOf(job).mesh) },
   saved: { of: (job) => [job.savedSelections], make: (job) => (job.savedSelections ?? []).map((saved) => saved.name) },
   images: { of: (job) => [job.images], make: (job) => job.images.map(imageRow) },
@@ -123,6 +125,7 @@ const fields: { [K in Field]: { of: (job: Job) => readonly unknown[]; make: (job
   },
   selectedParts: { of: (job) => [job.selectedParts], make: (job) => job.selectedParts ?? [] },
   settings: { of: (job) => [job.settings], make: (job) => job.settings },
+  sheets: { of: (job) => [job.sheets ?? job.settings], make: (job) => sheetsOf(job) },
   selection: { of: (job) => [job.selection], make: (job) => job.selection },
   intake: { of: (job) => [job.intake], make: (job) => job.intake },
 };

@@ -18,10 +18,3 @@ export const useBench = create<BenchState>((set, ...rest) => ({
 /** Is the selection filled, or outlined alone? By itself it is filled on the bare form only, so that grid, picture and colours can be seen. */
 export const fillsSelection = ({ look, overlay }: Pick<BenchState, 'look' | 'overlay'>) =>
   look.marking === 'auto' ? overlay === 'plain' : look.marking === 'fill';
-
-/** Islands on which the selected points are meant: those clicked on the sheet; undefined for all that have them. */
-export function islandsMeant({ onIslands, layout, summary }: Pick<BenchState, 'onIslands' | 'layout' | 'summary'>): number[] | undefined {
-  const ids = summary?.selection.kind === 'points' ? summary.selection.ids : null;
-  if (!onIslands || onIslands.layout !== layout || !ids || ids.length !== onIslands.points.length) return undefined;
-  return ids.every((id, k) => id === onIslands.points[k]) ? onIslands.islands : undefined;
-}

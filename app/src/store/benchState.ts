@@ -1,6 +1,6 @@
 import type { OperationName, ProposalReport, Region, SelectionFigures } from '@jig-peel/core';
 import type { StateCreator } from 'zustand';
-import type { ContextGeometry, JobSummary, LayoutView, Measures, PartGeometry, Progress, WorkerEvent } from '../session/messages.ts';
+import type { ContextGeometry, JobSummary, LayoutView, Measures, PartGeometry, Progress, SheetPart, WorkerEvent } from '../session/messages.ts';
 
 export type StationName = 'intake' | 'jigs' | 'seams' | 'pack' | 'deliver';
 export type Overlay = 'grid' | 'picture' | 'islands' | 'stretch' | 'density' | 'plain';
@@ -27,6 +27,9 @@ export interface Hover {
   edge: number;
   point: number;
   island: number;
+  /** In the sheet view: the corners that the edge (its half edge there starts at it) and the point were met at. */
+  edgeCorner?: number;
+  pointCorner?: number;
 }
 
 export interface Notice {
@@ -93,6 +96,8 @@ export interface DocumentSlice {
   unsaved: { since: number; sentence: string } | null;
   /** Another tab works on the job: this one looks on. */
   looksOn: boolean;
+  /** Other parts on the sheet, by id; some may have left it. */
+  sheetParts: ReadonlyMap<string, SheetPart>;
   /** Other parts as they are drawn, by id. */
   contexts: ReadonlyMap<string, ContextGeometry>;
   figures: SelectionFigures | null;
@@ -107,8 +112,6 @@ export interface DocumentSlice {
 export interface ViewSlice {
   /** The app cannot go on, and what to do. */
   broken: string | null;
-  /** Points that were clicked on the sheet, and on which islands, while these are what is selected. */
-  onIslands: { layout: LayoutView; points: Uint32Array; islands: number[] } | null;
   /** The dialog that is open; keys of the bench rest from the press that opens it on. */
   dialog: 'find' | 'keys' | 'form' | null;
   /** The operation whose parameters that form asks for. */
@@ -122,6 +125,8 @@ export interface ViewSlice {
   /** Fault shown over both views on top of the overlay. */
   fault: 'none' | 'flipped' | 'overlapping' | 'outside';
   hover: Hover | null;
+  /** The island of another part under the pointer in the sheet view. */
+  hoverOther: { part: string; island: number } | null;
   /** The part under the pointer, when parts are picked. */
   hoverPart: string | null;
   look: Look;
@@ -189,6 +194,7 @@ type Settable = Pick<
   | 'brush'
   | 'drawn'
   | 'hoverPart'
+  | 'hoverOther'
   | 'density'
   | 'table'
   | 'beforeGrid'
@@ -196,7 +202,6 @@ type Settable = Pick<
   | 'liveAsked'
   | 'dialog'
   | 'form'
-  | 'onIslands'
 >;
 
 /** A part of the bench's state with the functions that change it. */

@@ -1,4 +1,4 @@
-import type { ContextGeometry, JobSummary, SummaryChange } from '../session/messages.ts';
+import type { ContextGeometry, JobSummary, SheetPart, SummaryChange } from '../session/messages.ts';
 import type { DocumentSlice, Slice } from './benchState.ts';
 import { withNotice } from './noticesSlice.ts';
 import { keptKind, pictureOf } from './viewSlice.ts';
@@ -17,6 +17,7 @@ export const noDocument = {
   unsaved: null,
   looksOn: false,
   contexts: new Map<string, ContextGeometry>(),
+  sheetParts: new Map<string, SheetPart>(),
   figures: null,
   notchMarks: null,
 };
@@ -61,8 +62,8 @@ export const documentSlice: Slice<DocumentSlice> = (set) => ({
           sheetIndex: null,
           measures: null,
           hover: null,
-          // a part picked in the view is in sight already: nothing jumps
-          frameAsked: s.geometry && s.kind === 'parts' ? s.frameAsked : s.frameAsked + 1,
+          // a part picked in a view is in sight already: nothing jumps
+          frameAsked: s.geometry && (s.kind === 'parts' || s.hoverOther?.part === event.geometry.part) ? s.frameAsked : s.frameAsked + 1,
         }));
       case 'layout':
         return set({ layout: event.layout, sheetIndex: null, measuring: true });
@@ -70,6 +71,8 @@ export const documentSlice: Slice<DocumentSlice> = (set) => ({
         return set((s) => (s.layout?.part === event.part ? { sheetIndex: event.data } : {}));
       case 'context':
         return set((s) => ({ contexts: new Map(s.contexts).set(event.geometry.part, event.geometry) }));
+      case 'sheetPart':
+        return set((s) => ({ sheetParts: new Map(s.sheetParts).set(event.view.part, event.view) }));
       case 'figures':
         return set({ figures: event.figures });
       case 'measures':

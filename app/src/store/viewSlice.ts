@@ -18,7 +18,6 @@ export function keptKind({ id, selection, selectedParts }: JobSummary): Kind {
 /** With nothing in hand. */
 export const nothingInHand = {
   liveAsked: null,
-  onIslands: null,
   hover: null,
   penEdges: new Uint32Array(0),
   penUncuts: false,
@@ -27,6 +26,7 @@ export const nothingInHand = {
   fault: 'none' as const,
   drawn: null,
   hoverPart: null,
+  hoverOther: null,
   table: false,
 };
 

@@ -36,6 +36,8 @@ export interface Palette {
   uncut: string;
   /** Frame of a jig. */
   jig: string;
+  /** Islands of other parts on the sheet. */
+  otherPaper: string;
   /** The sheet itself, on its mat. */
   sheet: string;
   /** Frame round the far side of the model. */
@@ -50,6 +52,7 @@ export const overlays = {
   matText: '#b9c6c8',
   sheetEdge: '#e9e2d2',
   rim: '#f6f1e6',
+  otherPaper: '#a39d8f',
   seam: '#85285f',
   seamCasing: '#fbf8f1',
   selected: '#b6d936',

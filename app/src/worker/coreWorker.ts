@@ -87,6 +87,7 @@ const api = {
   fitFaces: (...asked: Parameters<JobSession['fitFaces']>) => theSession().fitFaces(...asked),
   drivenFaces: (...asked: Parameters<JobSession['drivenFaces']>) => theSession().drivenFaces(...asked),
   preview: (...asked: Parameters<JobSession['preview']>) => given(theSession().preview(...asked)),
+  grip: (...asked: Parameters<JobSession['grip']>) => given(theSession().grip(...asked)),
   movePins: (...asked: Parameters<JobSession['movePins']>) => given(theSession().movePins(...asked)),
   endPins: () => theSession().endPins(),
   density: () => given(theSession().density()),

@@ -147,7 +147,10 @@ function listed(marks: Uint8Array): Uint32Array {
 }
 
 /** The same on the sheet, where everything placed is in sight. An edge counts where one of its sides has both ends inside. O(corners). */
-export function sheetRegion(question: RegionQuestion, view: SheetView): Uint32Array {
+export const sheetRegion = (question: RegionQuestion, view: SheetView): Uint32Array => sheetRegionWithCorners(question, view).ids;
+
+/** Also, of points and edges, the corners that are inside: of an edge the one its half edge starts at. Both rising. */
+export function sheetRegionWithCorners(question: RegionQuestion, view: SheetView): { ids: Uint32Array; corners: Uint32Array | null } {
   const { mesh, set, hidden, kind, region } = question;
   const { corners, faceStart } = mesh;
   const width = Math.floor(view.width);
@@ -156,6 +159,7 @@ export function sheetRegion(question: RegionQuestion, view: SheetView): Uint32Ar
   const { cornerEdge, edgeCount } = topologyOf(mesh);
   const total = kind === 'points' ? mesh.points.length / 3 : kind === 'edges' ? edgeCount : faceCount(mesh);
   const found = new Uint8Array(total);
+  const inCorners: number[] = [];
   for (let f = 0; f < faceCount(mesh); f++) {
     if (set.unplaced[f] || (hidden !== null && hidden[f] === 1)) continue;
     const from = faceStart[f]!;
@@ -168,18 +172,26 @@ export function sheetRegion(question: RegionQuestion, view: SheetView): Uint32Ar
       u += cu;
       v += cv;
       if (kind === 'points') {
-        if (inside(cu, cv)) found[corners[c]!] = 1;
+        if (inside(cu, cv)) {
+          found[corners[c]!] = 1;
+          inCorners.push(c);
+        }
       } else if (kind === 'edges') {
         const here = inside(cu, cv);
         // the edge before corner c starts at the corner before it
-        if (here && before) found[cornerEdge[c === from ? to - 1 : c - 1]!] = 1;
+        if (here && before) {
+          const starts = c === from ? to - 1 : c - 1;
+          found[cornerEdge[starts]!] = 1;
+          inCorners.push(starts);
+        }
         before = here;
       }
     }
     if ((kind === 'faces' || kind === 'islands') && inside(u / (to - from), v / (to - from))) found[f] = 1;
   }
   const out = listed(found);
-  return kind === 'islands' ? islandsOfFaces(mesh, set, out) : out;
+  if (kind === 'islands') return { ids: islandsOfFaces(mesh, set, out), corners: null };
+  return { ids: out, corners: kind === 'faces' ? null : Uint32Array.from(inCorners).sort() };
 }
 
 function cornerPlace(set: UvSet, c: number): [number, number] {

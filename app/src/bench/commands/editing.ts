@@ -1,5 +1,4 @@
 import { redo, run, undo, cancel } from '../../worker/client.ts';
-import { islandsMeant } from '../../store/bench.ts';
 import { deliverNow } from '../deliver.ts';
 import { placeNow } from '../jigs.ts';
 import { activePart, bench, noJob, noParts, noSelection, operate, type Command } from './command.ts';
@@ -106,7 +105,7 @@ export const editing: Command[] = [
     blocked: () => noJob() ?? (bench().summary!.historyIndex + 1 < bench().summary!.history.length ? null : 'there is nothing to redo'),
   },
   { ...operate('join'), run: joinSelected },
-  operate('pin', { params: () => ({ to: 'toggle', islands: islandsMeant(bench()) }) }),
+  operate('pin', { params: () => ({ to: 'toggle' }) }),
   operate('pin', { id: 'unpin', label: 'Take all pins off', words: 'unlock', params: () => ({ to: 'none' }), blocked: noJob }),
   operate('relax'),
   {

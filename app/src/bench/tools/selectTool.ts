@@ -2,6 +2,8 @@ import { useBench } from '../../store/bench.ts';
 import type { Region } from '@jig-peel/core';
 import { coreApi, notify, run } from '../../worker/client.ts';
 import type { RegionTake, RegionView } from '../../session/messages.ts';
+import { choose, chosenNow, combined, cornersMeant, nothingChosen } from '../chosen.ts';
+import { facesOfCorners } from '../views/uvRows.ts';
 import type { PointerAt, Tool } from './tool.ts';
 
 /** The number that a hit means in the present kind, or −1. */
@@ -9,12 +11,6 @@ function meant(at: PointerAt): number {
   const { kind } = useBench.getState();
   if (!at.hit || kind === 'parts') return -1;
   return kind === 'points' ? at.hit.point : kind === 'edges' ? at.hit.edge : kind === 'faces' ? at.hit.face : at.hit.island;
-}
-
-function present(): Set<number> {
-  const { summary, kind } = useBench.getState();
-  const selection = summary?.selection;
-  return new Set(selection && selection.kind === kind && selection.part === summary.activePart ? selection.ids : []);
 }
 
 /** Parts chosen as wholes, with the keys held as for elements. */
@@ -28,26 +24,6 @@ function chooseParts(found: string[], at: PointerAt): void {
   void run('selectParts', { parts });
 }
 
-async function choose(ids: Set<number>): Promise<void> {
-  const before = present();
-  if (ids.size === before.size && [...ids].every((id) => before.has(id))) return;
-  const { kind, summary } = useBench.getState();
-  if (kind === 'parts') return;
-  // shown at once, so that a key pressed right after the click finds it; the worker's answer follows
-  if (summary) useBench.getState().showSelection({ part: summary.activePart, kind, ids: Uint32Array.from(ids).sort() });
-  await run('select', { kind, ids: [...ids] });
-}
-
-/** With the keys held: add to, take from, or replace the selection. */
-function combine(found: Iterable<number>, at: PointerAt): Set<number> {
-  const ids = at.shift || at.ctrl ? present() : new Set<number>();
-  for (const id of found) {
-    if (at.ctrl) ids.delete(id);
-    else ids.add(id);
-  }
-  return ids;
-}
-
 /** Finds what lies in a drawn region and chooses it: all in the worker, so that the screen never waits. */
 async function takeRegion(take: RegionTake, view: RegionView): Promise<void> {
   const start = performance.now();
@@ -56,15 +32,46 @@ async function takeRegion(take: RegionTake, view: RegionView): Promise<void> {
   notify(outcome, false);
 }
 
-/** Points chosen one by one on the sheet are meant where they were clicked, not on the other side of a seam as well. */
-function noteIsland({ view, hit }: PointerAt, chosen: Set<number>, at: PointerAt): void {
-  const { kind, onIslands, layout, set } = useBench.getState();
-  if (kind !== 'points' || view !== 'sheet' || !hit || !layout) {
-    set({ onIslands: null });
+/** Islands of another part are chosen beside those of the part at work; for anything smaller that part comes to work, and what lies there is chosen. */
+async function chooseOther(at: PointerAt, other: { part: string; island: number }): Promise<void> {
+  const { kind } = useBench.getState();
+  if (kind === 'islands') {
+    const before = at.shift || at.ctrl ? chosenNow() : nothingChosen;
+    const islands = new Set(before.also.get(other.part));
+    if (at.ctrl) islands.delete(other.island);
+    else islands.add(other.island);
+    await choose({ ...before, also: new Map([...before.also, [other.part, islands]]) });
     return;
   }
-  const before = (at.shift || at.ctrl) && onIslands?.layout === layout && at.shift ? onIslands.islands : [];
-  set({ onIslands: { layout, points: Uint32Array.from(chosen).sort(), islands: [...new Set([...before, hit.island])] } });
+  const outcome = await run('activatePart', { part: other.part });
+  if (!outcome.ok || !(await pickable(other.part))) return;
+  const hit = at.picker.sheet(at.x, at.y);
+  const id = hit ? meant({ ...at, hit }) : -1;
+  if (hit && id >= 0) await choose(combined(new Set([id]), cornersMeant(hit), at));
+}
+
+/** Until a part is the one at work and can be picked on the sheet; false if that does not come about. */
+async function pickable(part: string): Promise<boolean> {
+  for (let k = 0; k < 200; k++) {
+    const { summary, layout, sheetIndex } = useBench.getState();
+    if (summary?.activePart !== part) return false;
+    if (layout?.part === part && sheetIndex) return true;
+    await new Promise((next) => setTimeout(next, 25));
+  }
+  return false;
+}
+
+/** The half edges of a loop on the island it was taken on; null on the model: all. */
+function loopCorners(loop: Uint32Array, { view, hit }: PointerAt): number[] | null {
+  const { geometry, layout } = useBench.getState();
+  if (view !== 'sheet' || !hit || hit.edgeCorner === undefined || hit.edgeCorner < 0 || !geometry || !layout) return null;
+  const faceOf = facesOfCorners(geometry);
+  const island = layout.faceIsland[faceOf[hit.edgeCorner]!]!;
+  const out: number[] = [];
+  for (const e of loop)
+    for (let i = geometry.edgeStart[e]!; i < geometry.edgeStart[e + 1]!; i++)
+      if (layout.faceIsland[faceOf[geometry.edgeCorners[i]!]!] === island) out.push(geometry.edgeCorners[i]!);
+  return out;
 }
 
 /** Less than this (px) is a click. */
@@ -127,13 +134,10 @@ export class SelectTool implements Tool {
       return;
     }
     const id = meant(start);
-    if (id < 0) {
-      if (!at.shift && !at.ctrl) void choose(new Set());
-      return;
-    }
-    const chosen = combine([id], at);
-    noteIsland(start, chosen, at);
-    void choose(chosen);
+    const other = start.view === 'sheet' && (!start.hit || start.hit.face < 0) ? start.picker.otherOnSheet(start.x, start.y) : null;
+    if (other) void chooseOther({ ...at, x: start.x, y: start.y }, other);
+    else if (id >= 0) void choose(combined(new Set([id]), cornersMeant(start.hit!), at));
+    else if (!at.shift && !at.ctrl) void choose(nothingChosen);
   }
 
   double(at: PointerAt): void {
@@ -143,14 +147,14 @@ export class SelectTool implements Tool {
     if (kind === 'edges') {
       void coreApi()
         .loop(id)
-        .then((loop) => choose(combine(loop, at)));
+        .then((loop) => choose(combined(new Set(loop), loopCorners(loop, at), at)));
     } else if (kind === 'faces' && layout && at.hit) {
       const { island } = at.hit;
       const faces: number[] = [];
       layout.faceIsland.forEach((i, f) => {
         if (i === island) faces.push(f);
       });
-      void choose(combine(faces, at));
+      void choose(combined(new Set(faces), null, at));
     }
   }
 

@@ -160,6 +160,9 @@ export function Pane({ view, stage, picker, children }: PaneProps) {
           return;
         }
         const hit = here.hit;
+        const other = view === 'sheet' && (!hit || hit.face < 0) ? picker.otherOnSheet(here.x, here.y) : null;
+        const { hoverOther } = useBench.getState();
+        if (other?.part !== hoverOther?.part || other?.island !== hoverOther?.island) useBench.getState().set({ hoverOther: other });
         if (hit?.face !== hover?.face || hit?.edge !== hover?.edge || hit?.point !== hover?.point || hit?.island !== hover?.island) {
           useBench.getState().set({ hover: hit ? { view, face: hit.face, edge: hit.edge, point: hit.point, island: hit.island } : null });
           performance.measure('hover', { start });
@@ -177,7 +180,7 @@ export function Pane({ view, stage, picker, children }: PaneProps) {
         toolNow().cancel();
         held.current = null;
       }}
-      onPointerLeave={() => useBench.getState().set({ hover: null, hoverPart: null })}
+      onPointerLeave={() => useBench.getState().set({ hover: null, hoverPart: null, hoverOther: null })}
       onDoubleClick={(event) => {
         if (isChrome(event)) return;
         toolNow().double?.(at(event as unknown as PointerEvent));

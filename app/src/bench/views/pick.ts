@@ -3,7 +3,7 @@ import { BufferAttribute, BufferGeometry, DoubleSide, Matrix4, Raycaster, Triang
 import { RegionMask, type Region, type Vector } from '@jig-peel/core';
 import { MeshBVH, type SerializedBVH } from 'three-mesh-bvh';
 import type { Hover } from '../../store/bench.ts';
-import type { ContextGeometry, PartGeometry, RegionView } from '../../session/messages.ts';
+import type { ContextGeometry, PartGeometry, RegionView, SheetPart } from '../../session/messages.ts';
 import type { Ray } from './jigShape.ts';
 import type { Stage } from './stage.ts';
 
@@ -210,6 +210,8 @@ export class Picker {
     let nearest = reach;
     let point = -1;
     let nearestPoint = reach;
+    let edgeCorner = -1;
+    let pointCorner = -1;
     for (const t of near) {
       const f = geometry.triFace[t]!;
       if (layout.unplaced[f] || this.stage.isHidden(f)) continue;
@@ -225,15 +227,32 @@ export class Picker {
         if (d < nearest) {
           nearest = d;
           edge = geometry.cornerEdge[c]!;
+          edgeCorner = c;
         }
         if (Math.hypot(a[0] - x, a[1] - y) < nearestPoint) {
           nearestPoint = Math.hypot(a[0] - x, a[1] - y);
           point = geometry.corners[c]!;
+          pointCorner = c;
         }
       }
     }
     if (face < 0 && edge < 0) return null;
-    return { view: 'sheet', face, edge, point, island: face >= 0 ? layout.faceIsland[face]! : -1, place };
+    return { view: 'sheet', face, edge, point, island: face >= 0 ? layout.faceIsland[face]! : -1, place, edgeCorner, pointCorner };
+  }
+
+  private readonly otherIndexes = new WeakMap<SheetPart, Flatbush | null>();
+
+  /** The island of another part under px of the sheet view. */
+  otherOnSheet(x: number, y: number): { part: string; island: number } | null {
+    const { width, height } = this.stage.rects.sheet;
+    const [u, v] = this.stage.sheetEye.toUv(x, y, width, height);
+    for (const view of this.stage.shownSheetParts()) {
+      let index = this.otherIndexes.get(view);
+      if (index === undefined) this.otherIndexes.set(view, (index = view.index.byteLength > 0 ? Flatbush.from(view.index) : null));
+      for (const t of index?.search(u, v, u, v) ?? [])
+        if (insideTriangle(view.cornerUv, view.triCorner, t, u, v)) return { part: view.part, island: view.triIsland[t]! };
+    }
+    return null;
   }
 
   /** The place in space of a point of the sheet within triangle t. */
@@ -255,19 +274,21 @@ export class Picker {
   }
 
   private contains(t: number, u: number, v: number): boolean {
-    const { triCorner } = this.stage.geometry!;
-    const { cornerUv } = this.stage.layout!;
-    let sign = 0;
-    for (let k = 0; k < 3; k++) {
-      const a = triCorner[t * 3 + k]! * 2;
-      const b = triCorner[t * 3 + ((k + 1) % 3)]! * 2;
-      const side = (cornerUv[b]! - cornerUv[a]!) * (v - cornerUv[a + 1]!) - (cornerUv[b + 1]! - cornerUv[a + 1]!) * (u - cornerUv[a]!);
-      if (side === 0) continue;
-      if (sign !== 0 && Math.sign(side) !== sign) return false;
-      sign = Math.sign(side);
-    }
-    return sign !== 0;
+    return insideTriangle(this.stage.layout!.cornerUv, this.stage.geometry!.triCorner, t, u, v);
   }
+}
+
+function insideTriangle(cornerUv: Float32Array, triCorner: Uint32Array, t: number, u: number, v: number): boolean {
+  let sign = 0;
+  for (let k = 0; k < 3; k++) {
+    const a = triCorner[t * 3 + k]! * 2;
+    const b = triCorner[t * 3 + ((k + 1) % 3)]! * 2;
+    const side = (cornerUv[b]! - cornerUv[a]!) * (v - cornerUv[a + 1]!) - (cornerUv[b + 1]! - cornerUv[a + 1]!) * (u - cornerUv[a]!);
+    if (side === 0) continue;
+    if (sign !== 0 && Math.sign(side) !== sign) return false;
+    sign = Math.sign(side);
+  }
+  return sign !== 0;
 }
 
 function distance(px: number, py: number, ax: number, ay: number, bx: number, by: number): number {

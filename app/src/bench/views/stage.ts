@@ -1,6 +1,6 @@
 import { Color, DoubleSide, Matrix3, Scene, ShaderMaterial, Vector3, type Texture, type WebGLRenderer } from 'three';
 import { asItLies, outsideKinds, placementMatrix, type ImagePlacement, type Jig } from '@jig-peel/core';
-import type { ContextGeometry, LayoutView, PartGeometry, UvPreview } from '../../session/messages.ts';
+import type { ContextGeometry, LayoutView, PartGeometry, SheetPart, UvPreview } from '../../session/messages.ts';
 import { fillsSelection, type BenchState } from '../../store/bench.ts';
 import { palettes, rgb, type Mode } from '../../theme/palette.ts';
 import { ModelCamera, SheetCamera } from './cameras.ts';
@@ -10,6 +10,7 @@ import { Marks } from './layers/marks.ts';
 import { PartLayer } from './layers/partLayer.ts';
 import type { PartTopology } from './layers/partTopology.ts';
 import { SheetGround } from './layers/sheetGround.ts';
+import { SheetNeighbours } from './layers/sheetNeighbours.ts';
 import type { WideLines } from './layers/wideLines.ts';
 import { blankTexture } from './pictures.ts';
 import { fragmentShader, vertexShader } from './shaders.ts';
@@ -64,6 +65,7 @@ export class Stage {
   private readonly materials = { model: this.faceMaterial(false), sheet: this.faceMaterial(true) };
   private readonly ground = new SheetGround(this.scenes.sheet, this.textures.grid);
   private readonly marks = new Marks(this.scenes);
+  private readonly neighbours = new SheetNeighbours(this.scenes.sheet);
   private readonly jig = new JigFrame(this.scenes.model, this.uniforms);
   private readonly contexts: ContextLayer;
   private part: PartLayer | null = null;
@@ -72,6 +74,11 @@ export class Stage {
   private readonly farEye = new ModelCamera();
   private farSide = false;
   private previewing = false;
+  private moving = false;
+  /** What is drawn of borders and of the selection on the sheet. */
+  private border: ArrayLike<number> = [];
+  private selectedCorners: ArrayLike<number> = [];
+  private selectedPoints: { points: ArrayLike<number>; corners: ArrayLike<number> | null } = { points: [], corners: null };
   private marksBad = false;
   /** What `setLook` has shown last. */
   private seen: unknown[] = [];
@@ -102,7 +109,7 @@ export class Stage {
   }
 
   private get lines(): WideLines[] {
-    return [...Object.values(this.marks.lines), ...this.jig.lines, this.ground.edge];
+    return [...Object.values(this.marks.lines), ...this.jig.lines, this.ground.edge, ...this.neighbours.lines];
   }
 
   get geometry(): PartGeometry | null {
@@ -125,6 +132,7 @@ export class Stage {
     this.uniforms.inkColor.value = raw(palette.selectedEdge);
     this.ground.recolor(palette);
     this.marks.recolor(palette);
+    this.neighbours.recolor(palette);
     for (const line of this.jig.lines) line.recolor(palette.jig, palette.seamCasing);
     this.part?.recolor(palette.wire);
     this.invalidate();
@@ -204,6 +212,7 @@ export class Stage {
     const border: number[] = [];
     for (let c = 0; c < geometry.corners.length; c++)
       if (layout.edgeStates[geometry.cornerEdge[c]!] !== 0 && !(hidden && this.isHidden(topology.faceOfCorner(c)))) border.push(c);
+    this.border = border;
     this.marks.lines.sheetBorder.set(topology.cornerSegments(border, layout));
     this.invalidate();
   }
@@ -267,6 +276,51 @@ export class Stage {
     this.invalidate('model');
   }
 
+  /** Islands of other parts on the sheet. @param chosen selected ones of each part */
+  setSheetParts(views: readonly SheetPart[], chosen: ReadonlyMap<string, ReadonlySet<number>>): void {
+    this.neighbours.show(views, chosen);
+    this.invalidate('sheet');
+  }
+
+  /** Other parts on the sheet, for picking. */
+  shownSheetParts(): SheetPart[] {
+    return this.neighbours.shown;
+  }
+
+  hoverSheetPart(at: { part: string; island: number } | null): void {
+    this.neighbours.hover(at);
+    this.invalidate('sheet');
+  }
+
+  /** Shows corners where a hand has them now. @param moved parts with all their corners: 2 numbers each, and which of them move */
+  showMove(moved: readonly { part: string; corners: Uint32Array; places: Float32Array }[]): void {
+    const { part, layout } = this;
+    for (const { part: id, corners, places } of moved) {
+      if (!part || !layout || id !== part.geometry.part) {
+        this.neighbours.move(id, places);
+        continue;
+      }
+      part.moveCorners(corners, places);
+      const shown = { ...layout, cornerUv: places };
+      const { lines, dots } = this.marks;
+      lines.sheetBorder.set(part.topology.cornerSegments(this.border, shown));
+      lines.sheetSelected.set(part.topology.cornerSegments(this.selectedCorners, shown));
+      dots.sheetSelected.set(part.topology.pointPlacesOnSheet(this.selectedPoints.points, shown, this.selectedPoints.corners));
+      lines.sheetHover.set(none);
+    }
+    this.moving = true;
+    this.invalidate();
+  }
+
+  /** Back to the layout; a step that follows at once shows its own. */
+  endMove(): void {
+    if (!this.moving) return;
+    this.moving = false;
+    this.neighbours.endMove();
+    if (this.layout) this.setLayout(this.layout);
+    this.invalidate();
+  }
+
   /** The eye's depth range takes in all that is drawn. */
   private reachScene(): void {
     const boxes = this.contexts.shown.map(({ bounds }) => bounds);
@@ -284,7 +338,7 @@ export class Stage {
     const { part, layout } = this;
     if (!part || !layout || state.layout !== layout) return;
     const { geometry, topology } = part;
-    const { faces, edges, points } = selectionOn(geometry, layout, state);
+    const { faces, edges, points, corners } = selectionOn(geometry, layout, state);
     this.uniforms.overlay.value = state.overlay === 'grid' || state.overlay === 'picture' ? 0 : state.overlay === 'plain' ? 2 : 1;
     this.setLook(state);
     this.fillFaces = (shown, badly = null) =>
@@ -304,10 +358,12 @@ export class Stage {
     if (!this.previewing) this.fillFaces(layout);
     const { lines, dots } = this.marks;
     dots.modelSelected.set(topology.pointPlaces(points));
-    dots.sheetSelected.set(topology.pointPlacesOnSheet(points, layout));
-    const outline = faces ? topology.outlineOf(faces, layout) : { edges, corners: topology.cornersOfEdges(edges) };
+    this.selectedPoints = { points, corners };
+    dots.sheetSelected.set(topology.pointPlacesOnSheet(points, layout, corners));
+    const outline = faces ? topology.outlineOf(faces, layout) : { edges, corners: corners ?? topology.cornersOfEdges(edges) };
+    this.selectedCorners = edges.length > 0 || faces ? outline.corners : [];
     lines.modelSelected.set(topology.edgeSegments(outline.edges));
-    lines.sheetSelected.set(topology.cornerSegments(outline.corners, layout));
+    lines.sheetSelected.set(topology.cornerSegments(this.selectedCorners, layout));
     this.invalidate();
   }
 
@@ -439,6 +495,7 @@ export class Stage {
   dispose(): void {
     this.part?.dispose();
     this.contexts.dispose();
+    this.neighbours.dispose();
   }
 }
 
@@ -447,15 +504,15 @@ function selectionOn(
   geometry: PartGeometry,
   layout: LayoutView,
   state: BenchState,
-): { faces: Uint8Array | null; edges: ArrayLike<number>; points: ArrayLike<number> } {
-  const nothing = { faces: null, edges: [], points: [] };
+): { faces: Uint8Array | null; edges: ArrayLike<number>; points: ArrayLike<number>; corners: Uint32Array | null } {
+  const nothing = { faces: null, edges: [], points: [], corners: null };
   if (state.kind === 'parts')
     return state.summary?.selectedParts.includes(geometry.part) ? { ...nothing, faces: new Uint8Array(geometry.faces).fill(1) } : nothing;
   const selection = state.summary?.selection;
   if (!selection || selection.part !== geometry.part || selection.ids.length === 0) return nothing;
-  const { kind, ids } = selection;
-  if (kind === 'edges') return { ...nothing, edges: ids };
-  if (kind === 'points') return { ...nothing, points: ids };
+  const { kind, ids, corners = null } = selection;
+  if (kind === 'edges') return { ...nothing, edges: ids, corners };
+  if (kind === 'points') return { ...nothing, points: ids, corners };
   const faces = new Uint8Array(geometry.faces);
   if (kind === 'faces') for (const f of ids) faces[f] = 1;
   else {

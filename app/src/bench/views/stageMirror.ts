@@ -1,6 +1,6 @@
 import { useEffect } from 'react';
 import type { Texture } from 'three';
-import type { LayoutView } from '../../session/messages.ts';
+import type { LayoutView, SheetPart } from '../../session/messages.ts';
 import { useBench, type BenchState } from '../../store/bench.ts';
 import { usePreferences } from '../../store/preferences.ts';
 import { show, useShown } from '../../store/shown.ts';
@@ -58,6 +58,7 @@ export function useStageMirror(stage: Stage, picker: Picker) {
     showLayout(stage);
     stage.setPlacement(placementOf(first), first);
     showContexts(stage, first);
+    showSheetParts(stage, first);
     // straight from the store: an effect of a component would wait for the next frame
     const paintOn = useBench.subscribe((s, before) => {
       if (s.geometry !== before.geometry && s.geometry) stage.setGeometry(s.geometry);
@@ -92,6 +93,15 @@ export function useStageMirror(stage: Stage, picker: Picker) {
         s.geometry !== before.geometry
       )
         showContexts(stage, s);
+      if (
+        s.summary?.parts !== before.summary?.parts ||
+        s.sheetParts !== before.sheetParts ||
+        s.summary?.selection !== before.summary?.selection ||
+        s.layout !== before.layout ||
+        s.kind !== before.kind
+      )
+        showSheetParts(stage, s);
+      if (s.hoverOther !== before.hoverOther) stage.hoverSheetPart(s.hoverOther);
       if (s.hover !== before.hover || s.penEdges !== before.penEdges || s.kind !== before.kind) stage.hover(s);
       if (s.penUncuts !== before.penUncuts) stage.setPenColor(s.penUncuts);
       if (s.sheetIndex !== before.sheetIndex) picker.setIndex(s.sheetIndex);
@@ -147,6 +157,27 @@ function showContexts(stage: Stage, s: BenchState) {
   const shown = new Set(s.look.context || s.kind === 'parts' ? parts.map((part) => part.id) : []);
   const picking = s.kind === 'parts';
   stage.setContexts(known, { shown, selected: new Set(picking ? s.summary.selectedParts : []), pointed: s.hoverPart, picking });
+}
+
+/** Other parts on the sheet of the one at work whose layouts were told. */
+export function partsBeside({ summary, sheetParts, layout }: Pick<BenchState, 'summary' | 'sheetParts' | 'layout'>): SheetPart[] {
+  const active = summary?.parts.find((part) => part.id === summary.activePart);
+  // until the layout of a part that just came to work is there, all stay as they are drawn
+  if (!summary || !active || active.sheet === null || (layout && layout.part !== active.id)) return [];
+  return summary.parts
+    .filter((part) => part.id !== active.id && part.sheet === active.sheet && !part.isHidden)
+    .map(({ id }) => sheetParts.get(id))
+    .filter((view) => view !== undefined);
+}
+
+/** Selected islands of parts: those chosen as wholes with all they have. */
+function showSheetParts(stage: Stage, s: BenchState) {
+  const views = partsBeside(s);
+  const chosen = new Map<string, ReadonlySet<number>>();
+  if (s.kind === 'parts') {
+    for (const view of views) if (s.summary!.selectedParts.includes(view.part)) chosen.set(view.part, new Set(view.islands.keys()));
+  } else if (s.summary?.selection.kind === 'islands') for (const { part, ids } of s.summary.selection.also ?? []) chosen.set(part, new Set(ids));
+  stage.setSheetParts(views, chosen);
 }
 
 function showLayout(stage: Stage) {

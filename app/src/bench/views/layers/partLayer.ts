@@ -102,6 +102,41 @@ export class PartLayer {
     }
   }
 
+  private slots: { start: Uint32Array; at: Uint32Array } | null = null;
+
+  /** Where corners are in the arrays that are drawn: at[start[c]] … O(triangles), once. */
+  private get slotsOfCorners() {
+    if (this.slots) return this.slots;
+    const { triCorner, corners } = this.geometry;
+    const start = new Uint32Array(corners.length + 1);
+    for (const c of triCorner) start[c + 1]!++;
+    for (let c = 0; c < corners.length; c++) start[c + 1]! += start[c]!;
+    const fill = start.slice(0, -1);
+    const at = new Uint32Array(triCorner.length);
+    triCorner.forEach((c, k) => (at[fill[c]!++] = k));
+    return (this.slots = { start, at });
+  }
+
+  /** Draws some corners elsewhere. @param places 2 numbers for every corner. O(the moved corners), and the upload of all */
+  moveCorners(moved: Uint32Array, places: Float32Array): void {
+    const { start, at } = this.slotsOfCorners;
+    const { uvs, flat } = this;
+    const to = uvs.array as Float32Array;
+    const onSheet = flat.array as Float32Array;
+    for (let k = 0; k < moved.length; k++) {
+      const c = moved[k]!;
+      const [u, v] = [places[c * 2]!, places[c * 2 + 1]!];
+      onSheet[c * 3] = u;
+      onSheet[c * 3 + 1] = v;
+      for (let i = start[c]!; i < start[c + 1]!; i++) {
+        to[at[i]! * 2] = u;
+        to[at[i]! * 2 + 1] = v;
+      }
+    }
+    uvs.needsUpdate = true;
+    flat.needsUpdate = true;
+  }
+
   /** O(corners) */
   showLayout(layout: LayoutView): void {
     const { geometry, uvs, flat } = this;

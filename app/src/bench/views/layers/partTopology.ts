@@ -58,23 +58,16 @@ export class PartTopology {
     return out;
   }
 
-  /** Places of mesh points on the sheet, one for each different one, 3 numbers each. */
-  pointPlacesOnSheet(ids: ArrayLike<number>, layout: LayoutView): Float32Array {
+  /** Places of mesh points on the sheet, one for each different one, 3 numbers each. @param only at these corners */
+  pointPlacesOnSheet(ids: ArrayLike<number>, layout: LayoutView, only: ArrayLike<number> | null = null): Float32Array {
     const { geometry } = this;
     if (ids.length === 0) return none;
+    if (only) return placesOf(only, layout, (c) => layout.unplaced[this.faceOfCorner(c)] === 1);
     const wanted = new Uint8Array(geometry.points.length / 3);
     for (let k = 0; k < ids.length; k++) wanted[ids[k]!] = 1;
-    const out: number[] = [];
-    const seen = new Set<string>();
-    for (let c = 0; c < geometry.corners.length; c++) {
-      if (!wanted[geometry.corners[c]!] || layout.unplaced[this.faceOfCorner(c)]) continue;
-      const [u, v] = [layout.cornerUv[c * 2]!, layout.cornerUv[c * 2 + 1]!];
-      const key = `${u},${v}`;
-      if (seen.has(key)) continue;
-      seen.add(key);
-      out.push(u, v, 0);
-    }
-    return Float32Array.from(out);
+    const at: number[] = [];
+    for (let c = 0; c < geometry.corners.length; c++) if (wanted[geometry.corners[c]!]) at.push(c);
+    return placesOf(at, layout, (c) => layout.unplaced[this.faceOfCorner(c)] === 1);
   }
 
   /** Ends of half edges on the sheet, 6 numbers each; corners of faces without a place are left out. */
@@ -131,4 +124,20 @@ export class PartTopology {
     }
     return { edges, corners };
   }
+}
+
+/** Different places of corners on the sheet, 3 numbers each. */
+function placesOf(corners: ArrayLike<number>, { cornerUv }: LayoutView, without: (corner: number) => boolean): Float32Array {
+  const out: number[] = [];
+  const seen = new Set<string>();
+  for (let k = 0; k < corners.length; k++) {
+    const c = corners[k]!;
+    if (without(c)) continue;
+    const [u, v] = [cornerUv[c * 2]!, cornerUv[c * 2 + 1]!];
+    const key = `${u},${v}`;
+    if (seen.has(key)) continue;
+    seen.add(key);
+    out.push(u, v, 0);
+  }
+  return Float32Array.from(out);
 }

@@ -1,0 +1,175 @@
+import { BufferAttribute, BufferGeometry, Color, DoubleSide, Mesh, MeshBasicMaterial, type Scene } from 'three';
+import type { SheetPart } from '../../../session/messages.ts';
+import type { Palette } from '../../../theme/palette.ts';
+import { WideLines } from './wideLines.ts';
+
+interface Held {
+  view: SheetPart;
+  mesh: Mesh<BufferGeometry, MeshBasicMaterial>;
+  chosen: ReadonlySet<number>;
+  /** Places as they are drawn: 2 numbers a corner. */
+  cornerUv: Float32Array;
+}
+
+const none = new Float32Array(0);
+const noIslands: ReadonlySet<number> = new Set();
+
+/** Islands of other parts on the sheet of the one at work: plain paper, filled where they are selected. */
+export class SheetNeighbours {
+  private readonly held = new Map<string, Held>();
+  private readonly borders = new WideLines({ width: 1.4, order: 4.2 });
+  private readonly chosenBorders = new WideLines({ width: 3.2, casing: 5.6, order: 20 });
+  private readonly hovered = new WideLines({ width: 2, casing: 4, order: 19 });
+  private paper = new Color();
+  private selected = new Color();
+
+  constructor(private readonly scene: Scene) {
+    for (const line of this.lines) line.addTo(scene);
+  }
+
+  get lines(): WideLines[] {
+    return [this.borders, this.chosenBorders, this.hovered];
+  }
+
+  /** Those that are drawn. */
+  get shown(): SheetPart[] {
+    return [...this.held.values()].map(({ view }) => view);
+  }
+
+  recolor(palette: Palette): void {
+    this.paper = new Color(palette.otherPaper);
+    this.selected = new Color(palette.selected);
+    this.borders.recolor(palette.rim, palette.seamCasing);
+    this.chosenBorders.recolor(palette.selected, palette.selectedEdge);
+    this.hovered.recolor(palette.hover, palette.seamCasing);
+    for (const held of this.held.values()) this.paintFaces(held);
+  }
+
+  /** @param chosen selected islands of each part */
+  show(views: readonly SheetPart[], chosen: ReadonlyMap<string, ReadonlySet<number>>): void {
+    const wanted = new Map(views.map((view) => [view.part, view]));
+    let changed = false;
+    for (const [id, held] of this.held) {
+      if (wanted.get(id) === held.view) continue;
+      this.drop(id);
+      changed = true;
+    }
+    for (const view of views) {
+      const own = chosen.get(view.part) ?? noIslands;
+      const known = this.held.get(view.part);
+      const held = known ?? this.add(view);
+      if (known && held.chosen === own) continue;
+      changed = true;
+      held.chosen = own;
+      this.paintFaces(held);
+    }
+    if (changed) this.drawBorders();
+  }
+
+  /** The outline of an island under the pointer; null: none. */
+  hover(at: { part: string; island: number } | null): void {
+    const held = at && this.held.get(at.part);
+    this.hovered.set(held ? borderOf(held, (island) => island === at.island) : none);
+  }
+
+  /** Moves corners of a part. @param places 2 numbers a corner of the mesh */
+  move(part: string, places: Float32Array): void {
+    const held = this.held.get(part);
+    if (!held) return;
+    held.cornerUv = places;
+    this.place(held);
+    this.chosenBorders.set(joined([...this.held.values()].map((one) => borderOf(one, (island) => one.chosen.has(island)))));
+  }
+
+  /** Back to where they are. */
+  endMove(): void {
+    for (const held of this.held.values()) {
+      if (held.cornerUv === held.view.cornerUv) continue;
+      held.cornerUv = held.view.cornerUv;
+      this.place(held);
+    }
+    this.drawBorders();
+  }
+
+  dispose(): void {
+    for (const id of [...this.held.keys()]) this.drop(id);
+  }
+
+  private drawBorders(): void {
+    const all = [...this.held.values()];
+    this.borders.set(joined(all.map((held) => borderOf(held, (island) => !held.chosen.has(island)))));
+    this.chosenBorders.set(joined(all.map((held) => borderOf(held, (island) => held.chosen.has(island)))));
+  }
+
+  private add(view: SheetPart): Held {
+    const geometry = new BufferGeometry();
+    geometry.setAttribute('position', new BufferAttribute(new Float32Array(view.triCorner.length * 3), 3));
+    geometry.setAttribute('color', new BufferAttribute(new Float32Array(view.triCorner.length * 3), 3));
+    const material = new MeshBasicMaterial({ vertexColors: true, transparent: true, opacity: 0.9, depthTest: false, depthWrite: false, side: DoubleSide });
+    const mesh = new Mesh(geometry, material);
+    mesh.frustumCulled = false;
+    mesh.renderOrder = 4;
+    const held: Held = { view, mesh, chosen: noIslands, cornerUv: view.cornerUv };
+    this.place(held);
+    this.held.set(view.part, held);
+    this.scene.add(mesh);
+    return held;
+  }
+
+  private place({ mesh, view, cornerUv }: Held): void {
+    const at = mesh.geometry.getAttribute('position') as BufferAttribute;
+    for (let k = 0; k < view.triCorner.length; k++) {
+      const c = view.triCorner[k]! * 2;
+      at.array[k * 3] = cornerUv[c]!;
+      at.array[k * 3 + 1] = cornerUv[c + 1]!;
+    }
+    at.needsUpdate = true;
+  }
+
+  private paintFaces({ mesh, view, chosen }: Held): void {
+    const color = mesh.geometry.getAttribute('color') as BufferAttribute;
+    for (let t = 0; t < view.triIsland.length; t++) {
+      const { r, g, b } = chosen.has(view.triIsland[t]!) ? this.selected : this.paper;
+      for (let k = 0; k < 3; k++) {
+        const at = (t * 3 + k) * 3;
+        color.array[at] = r;
+        color.array[at + 1] = g;
+        color.array[at + 2] = b;
+      }
+    }
+    color.needsUpdate = true;
+  }
+
+  private drop(id: string): void {
+    const { mesh } = this.held.get(id)!;
+    mesh.geometry.dispose();
+    mesh.material.dispose();
+    mesh.removeFromParent();
+    this.held.delete(id);
+  }
+}
+
+function borderOf({ view, cornerUv }: Pick<Held, 'view' | 'cornerUv'>, wanted: (island: number) => boolean): Float32Array {
+  const out = new Float32Array(view.borderIsland.length * 6);
+  let at = 0;
+  for (let k = 0; k < view.borderIsland.length; k++) {
+    if (!wanted(view.borderIsland[k]!)) continue;
+    for (let end = 0; end < 2; end++) {
+      const c = view.border[k * 2 + end]! * 2;
+      out[at++] = cornerUv[c]!;
+      out[at++] = cornerUv[c + 1]!;
+      at++;
+    }
+  }
+  return out.subarray(0, at);
+}
+
+function joined(lists: readonly Float32Array[]): Float32Array {
+  const out = new Float32Array(lists.reduce((sum, list) => sum + list.length, 0));
+  let at = 0;
+  for (const list of lists) {
+    out.set(list, at);
+    at += list.length;
+  }
+  return out;
+}
