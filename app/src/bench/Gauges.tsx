@@ -119,6 +119,12 @@ function hint(tool: BenchState['tool'], kind: BenchState['kind'], own: Record<st
   if (tool === 'pen') return line('Draw on the model to cut', 'Ctrl to uncut', does('none', 'ends'));
   if (tool === 'relax')
     return line('Brush over either view to relax what is under it', does('brush-less', 'smaller'), does('brush-more', 'larger'), does('none', 'ends'));
+  if (tool === 'move' || tool === 'turn' || tool === 'size')
+    return line(
+      `Drag ${kind} on the sheet`,
+      tool === 'turn' ? 'Shift by 15°' : tool === 'move' ? 'Shift along u or v' : 'Shift for u and v apart',
+      'Ctrl catches nowhere',
+    );
   if (kind === 'edges') return line('Click an edge, double click its loop', does('cut', 'cuts'), does('pen', 'seam pen'));
   if (kind === 'parts') return line('Click a part to work on it', 'Shift adds', does('hide', 'hides'));
   if (kind === 'points') return 'Click points · Shift adds · values stand beside them';
@@ -139,9 +145,14 @@ function gaugesOf(layout: BenchState['layout'], measures: BenchState['measures']
   return [
     {
       label: 'Islands',
-      value: String(layout.islands.length),
+      value: r && r.islands > layout.islands.length ? `${layout.islands.length} of ${r.islands}` : String(layout.islands.length),
       state: closed > 0 ? 'warn' : 'none',
-      help: closed > 0 ? `${closed} cannot lie flat yet: see Pieces` : 'Pieces of the layout; a click tints them',
+      help:
+        closed > 0
+          ? `${closed} cannot lie flat yet: see Pieces`
+          : r && r.islands > layout.islands.length
+            ? 'Pieces of this part, of all on its sheet; a click tints them'
+            : 'Pieces of the layout; a click tints them',
       show: { overlay: 'islands' },
       on: overlay === 'islands',
     },

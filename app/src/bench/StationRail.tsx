@@ -3,6 +3,7 @@ import CutIcon from '@mui/icons-material/ContentCut';
 import InboxIcon from '@mui/icons-material/MoveToInboxOutlined';
 import JigIcon from '@mui/icons-material/ViewInArOutlined';
 import PackIcon from '@mui/icons-material/DashboardOutlined';
+import ShapeIcon from '@mui/icons-material/DesignServicesOutlined';
 import SendIcon from '@mui/icons-material/LocalShippingOutlined';
 import { useBench, type StationName } from '../store/bench.ts';
 import { keysOf, useKeys } from '../keys/keyTable.ts';
@@ -11,6 +12,7 @@ const stations: { name: StationName; label: string; icon: React.ReactNode; help:
   { name: 'intake', label: 'Intake', icon: <InboxIcon />, help: 'What came in, and what its UVs are like' },
   { name: 'jigs', label: 'Jigs', icon: <JigIcon />, help: 'Placed projections, with measured advice' },
   { name: 'seams', label: 'Seams', icon: <CutIcon />, help: 'Cut and lay flat' },
+  { name: 'shape', label: 'Shape', icon: <ShapeIcon />, help: 'Arrange, straighten and stack on the sheet' },
   { name: 'pack', label: 'Pack', icon: <PackIcon />, help: 'Even density, and a place on the sheet for each island' },
   { name: 'deliver', label: 'Deliver', icon: <SendIcon />, help: 'Hand over files that have been read back' },
 ];

@@ -14,13 +14,15 @@ interface Props {
   step?: number;
   whole?: boolean;
   help?: string;
+  /** Without buttons for less and more, where room is short; the arrow keys step all the same. */
+  bare?: boolean;
   /** The value as it was: shown while it is another, and put back by a click. */
   old?: number;
   onChange(value: number): void;
 }
 
 /** A number with its unit and steppers; takes arithmetic. What is typed holds on Enter and on leaving the field; Escape brings the old value back. */
-export function NumberField({ label, value, unit, min, max, step = 1, whole = false, help, old, onChange }: Props) {
+export function NumberField({ label, value, unit, min, max, step = 1, whole = false, help, bare = false, old, onChange }: Props) {
   const [text, setText] = useState<string | null>(null);
   const parsed = text === null ? value : evaluate(text);
   const valid = parsed !== null && parsed >= min && parsed <= max && (!whole || Number.isInteger(parsed));
@@ -63,20 +65,24 @@ export function NumberField({ label, value, unit, min, max, step = 1, whole = fa
           endAdornment: (
             <InputAdornment position="end">
               {unit}
-              <Tooltip title={`Less by ${step}`}>
-                <span>
-                  <IconButton aria-label={`${label}: less`} onClick={() => nudge(-step)} disabled={value <= min} sx={{ p: 0.25, ml: 0.5 }}>
-                    <RemoveIcon sx={{ fontSize: 15 }} />
-                  </IconButton>
-                </span>
-              </Tooltip>
-              <Tooltip title={`More by ${step}`}>
-                <span>
-                  <IconButton aria-label={`${label}: more`} onClick={() => nudge(step)} disabled={value >= max} sx={{ p: 0.25 }}>
-                    <AddIcon sx={{ fontSize: 15 }} />
-                  </IconButton>
-                </span>
-              </Tooltip>
+              {!bare && (
+                <>
+                  <Tooltip title={`Less by ${step}`}>
+                    <span>
+                      <IconButton aria-label={`${label}: less`} onClick={() => nudge(-step)} disabled={value <= min} sx={{ p: 0.25, ml: 0.5 }}>
+                        <RemoveIcon sx={{ fontSize: 15 }} />
+                      </IconButton>
+                    </span>
+                  </Tooltip>
+                  <Tooltip title={`More by ${step}`}>
+                    <span>
+                      <IconButton aria-label={`${label}: more`} onClick={() => nudge(step)} disabled={value >= max} sx={{ p: 0.25 }}>
+                        <AddIcon sx={{ fontSize: 15 }} />
+                      </IconButton>
+                    </span>
+                  </Tooltip>
+                </>
+              )}
             </InputAdornment>
           ),
         },

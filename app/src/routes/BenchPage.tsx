@@ -8,7 +8,6 @@ import { KeyBindings } from '../bench/KeyBindings.tsx';
 import { StationRail } from '../bench/StationRail.tsx';
 import { TopBar } from '../bench/TopBar.tsx';
 import { DeliverPanel } from '../bench/stations/DeliverPanel.tsx';
-import { JigsPanel } from '../bench/stations/JigsPanel.tsx';
 import { PackPanel } from '../bench/stations/PackPanel.tsx';
 import { SeamsPanel } from '../bench/stations/SeamsPanel.tsx';
 import { Views } from '../bench/views/Views.tsx';
@@ -26,9 +25,13 @@ const OperationForm = lazy(() => import('../bench/OperationForm.tsx'));
 /** The first station, which most jobs do not begin at, comes a moment after the bench, or when it is asked for. */
 const intakeLater = () => import('../bench/stations/IntakePanel.tsx');
 const IntakePanel = lazy(intakeLater);
+const shapeLater = () => import('../bench/stations/ShapePanel.tsx');
+const ShapePanel = lazy(async () => ({ default: (await shapeLater()).ShapePanel }));
+const jigsLater = () => import('../bench/stations/JigsPanel.tsx');
+const JigsPanel = lazy(async () => ({ default: (await jigsLater()).JigsPanel }));
 const laterAfter = 1500;
 
-const panels = { intake: IntakePanel, jigs: JigsPanel, seams: SeamsPanel, pack: PackPanel, deliver: DeliverPanel };
+const panels = { intake: IntakePanel, jigs: JigsPanel, seams: SeamsPanel, shape: ShapePanel, pack: PackPanel, deliver: DeliverPanel };
 
 /** The working screen of a job. */
 export default function BenchPage() {
@@ -64,7 +67,14 @@ export default function BenchPage() {
   }, [jobId]);
 
   useEffect(() => {
-    const timer = setTimeout(() => void intakeLater().catch(() => {}), laterAfter);
+    const timer = setTimeout(
+      () =>
+        void jigsLater()
+          .then(intakeLater)
+          .then(shapeLater)
+          .catch(() => {}),
+      laterAfter,
+    );
     return () => clearTimeout(timer);
   }, []);
 

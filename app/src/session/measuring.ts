@@ -2,10 +2,14 @@ import {
   activeSet,
   asImageLands,
   facesBy,
+  joinParts,
   leftOut,
   partOf,
+  partsOnSheet,
   repeatsImage,
   selectionFigures,
+  sheetFor,
+  unplacedCount,
   type Advice,
   type History,
   type Job,
@@ -166,18 +170,46 @@ export class Measuring {
     const { width, height, margin, countImage } = settings;
     const asked = { set, width, height, margin, meant, landed: countImage ? asImageLands(job, part, set) : null };
     const { report, faults, state } = await this.pool.run('check', asked, { mesh: this.meshOf(job) });
-    const notMeant = (faces: Uint8Array) => faces.reduce((sum, x, f) => sum + (x && !meant?.[f] ? 1 : 0), 0);
-    const [away] = leftOut([part]);
+    const sheet = await this.measureSheet(job, part);
+    const all = sheet ?? { report, faults, meant };
+    const overlapFaults = all.faults.overlapping.reduce((sum, x, f) => sum + (x && !all.meant?.[f] ? 1 : 0), 0);
+    const away = leftOut(sheet?.parts ?? [part]);
+    const letters = (of: 'outside' | 'waiting') => away.flatMap((one) => one[of].map((letter) => (one.part === part.id ? letter : `${one.name} ${letter}`)));
     return {
       part: part.id,
-      report,
+      report: all.report,
+      own: report,
       state,
-      ...faults,
-      repeats: meant !== null,
-      overlapFaults: notMeant(faults.overlapping),
-      outsideIslands: away?.outside ?? [],
-      waitingIslands: away?.waiting ?? [],
+      ...(sheet ? sheet.own : faults),
+      repeats: all.meant !== null,
+      overlapFaults,
+      outsideIslands: letters('outside'),
+      waitingIslands: letters('waiting'),
     };
+  }
+
+  /** All parts on the sheet of one together; null where it is there alone. @returns the faults of that one beside those of all */
+  private async measureSheet(job: Job, part: Part) {
+    const parts = partsOnSheet(job, part.id).filter(
+      (one) => one.id === part.id || (!one.isHidden && unplacedCount(activeSet(one)) < activeSet(one).unplaced.length),
+    );
+    if (parts.length < 2) return null;
+    const { mesh, set } = joinParts(parts);
+    const faceCount = (one: Part) => one.mesh.faceStart.length - 1;
+    const meantOf = parts.map((one) => meantFaces(job, one, activeSet(one)));
+    const meant = meantOf.some((one) => one !== null) ? joinedBytes(meantOf.map((one, k) => one ?? new Uint8Array(faceCount(parts[k]!)))) : null;
+    const { width, height, margin } = sheetFor(job, part.id);
+    const asked = { set, width, height, margin, meant, landed: null };
+    const { report, faults } = await this.pool.run('check', asked, { mesh: { id: this.meshIds.of(mesh), mesh } });
+    const from = parts
+      .slice(
+        0,
+        parts.findIndex((one) => one.id === part.id),
+      )
+      .reduce((sum, one) => sum + faceCount(one), 0);
+    const ownOf = (faces: Uint8Array) => faces.slice(from, from + faceCount(part));
+    const own = { flipped: ownOf(faults.flipped), overlapping: ownOf(faults.overlapping), outside: ownOf(faults.outside) };
+    return { report, faults, meant, own, parts };
   }
 
   private tellFigures(): void {
@@ -189,6 +221,16 @@ export class Measuring {
     const figures = selected ? selectionFigures(part.mesh, activeSet(part), selection.kind, selection.ids, settings.width, settings.height) : null;
     this.tell({ kind: 'figures', figures });
   }
+}
+
+function joinedBytes(lists: readonly Uint8Array[]): Uint8Array {
+  const out = new Uint8Array(lists.reduce((sum, list) => sum + list.length, 0));
+  let at = 0;
+  for (const list of lists) {
+    out.set(list, at);
+    at += list.length;
+  }
+  return out;
 }
 
 /**

@@ -176,7 +176,10 @@ export interface LayoutView {
 
 export interface Measures {
   part: string;
+  /** Of all islands on the sheet of the part, whichever part they are of. */
   report: CheckReport;
+  /** Of the part alone. */
+  own: CheckReport;
   /** The state of the UVs in words. */
   state: StateLine[];
   flipped: Uint8Array;

@@ -58,8 +58,29 @@ export class Mirror {
       this.layoutChanged(job);
     }
     this.tell({ kind: 'summary', ...this.teller.changes(history) });
+    if (this.othersChanged(job)) this.layoutChanged(job);
     this.tellSheetParts(job, mostAtOnce);
     this.contextsSoon(history);
+  }
+
+  private others = '';
+  private readonly setIds = new WeakMap<UvSet, number>();
+  private lastSet = 0;
+
+  /** Whether the layouts beside the one at work differ from what they were: what is measured over the sheet does, then. */
+  private othersChanged(job: Job): boolean {
+    const idOf = (set: UvSet) => {
+      if (!this.setIds.has(set)) this.setIds.set(set, ++this.lastSet);
+      return this.setIds.get(set)!;
+    };
+    const active = partOf(job).id;
+    const now = partsOnSheet(job)
+      .filter((part) => part.id !== active && !part.isHidden)
+      .map((part) => idOf(activeSet(part)))
+      .join();
+    const changed = now !== this.others;
+    this.others = now;
+    return changed;
   }
 
   /** The islands of other parts on the sheet, until so many corners were told. @returns whether all were */

@@ -2,12 +2,12 @@ import type { OperationName, ProposalReport, Region, SelectionFigures } from '@j
 import type { StateCreator } from 'zustand';
 import type { ContextGeometry, JobSummary, LayoutView, Measures, PartGeometry, Progress, SheetPart, WorkerEvent } from '../session/messages.ts';
 
-export type StationName = 'intake' | 'jigs' | 'seams' | 'pack' | 'deliver';
+export type StationName = 'intake' | 'jigs' | 'seams' | 'shape' | 'pack' | 'deliver';
 export type Overlay = 'grid' | 'picture' | 'islands' | 'stretch' | 'density' | 'plain';
 /** What a click takes: whole parts, or elements of the part at work. */
 export const kinds = ['parts', 'islands', 'faces', 'edges', 'points'] as const;
 export type Kind = (typeof kinds)[number];
-export type ToolName = 'select' | 'pen' | 'relax';
+export type ToolName = 'select' | 'pen' | 'relax' | 'move' | 'turn' | 'size';
 
 /** Texel density face by face, as the overlay shows it. */
 export interface Density {

@@ -5,7 +5,7 @@ import { kinds, type Kind, type Overlay, type Slice, type StationName, type View
 export const pictureOf = (summary: JobSummary | null): Overlay => (summary?.parts.find((part) => part.id === summary.activePart)?.imageId ? 'picture' : 'grid');
 
 /** The first overlay of each station. */
-const firstOverlay: Record<StationName, Overlay> = { intake: 'grid', jigs: 'grid', seams: 'islands', pack: 'islands', deliver: 'grid' };
+const firstOverlay: Record<StationName, Overlay> = { intake: 'grid', jigs: 'grid', seams: 'islands', shape: 'grid', pack: 'islands', deliver: 'grid' };
 
 /** The kind that a click takes, by job: it outlives a reload, like the selection itself. */
 const kindKey = (job: string) => `jig-peel-kind/${job}`;
@@ -72,6 +72,11 @@ export const viewSlice: Slice<ViewSlice> = (set) => ({
   goTo: (station) =>
     set((s) => {
       const first = s.layout?.allUnplaced && (station === 'intake' || station === 'jigs') ? 'plain' : firstOverlay[station];
-      return { station, overlay: first === 'grid' ? pictureOf(s.summary) : first, tool: 'select' };
+      return {
+        station,
+        overlay: first === 'grid' ? pictureOf(s.summary) : first,
+        tool: station === 'shape' ? 'move' : 'select',
+        ...(station === 'shape' && s.summary && s.summary.selection.ids.length === 0 ? { kind: 'islands' as const } : {}),
+      };
     }),
 });

@@ -2,6 +2,7 @@ import { separateFans } from '../seams/cut.ts';
 import { softReach, type SoftWay } from '../shape/softReach.ts';
 import { islandsOf } from '../uv/islands.ts';
 import type { UvSet } from '../uv/uvSet.ts';
+import { boxOfPoints, type Box } from '../uv/box.ts';
 import { activeSet, type Job } from './job.ts';
 import { sheetAspect } from './sheets.ts';
 import { placedIslandsOf, selectionByPart, uvPointsOf, type PartSelection } from './selected.ts';
@@ -21,8 +22,6 @@ export interface GripGroup {
   /** What is moved whole: left, bottom, right, top. */
   readonly box: Box;
 }
-
-export type Box = readonly [number, number, number, number];
 
 export interface GripHow {
   /** Each island by itself, round its own middle. */
@@ -74,26 +73,3 @@ function gripOfPart(chosen: PartSelection, each: boolean) {
   for (const p of points) (groups.get(groupOf[p]!) ?? groups.set(groupOf[p]!, []).get(groupOf[p]!)!).push(p);
   return { part, set, groups: [...groups.values()].map((group) => Uint32Array.from(group)) };
 }
-
-/** The box round places. */
-export function boxOfPoints(uv: ArrayLike<number>, points: ArrayLike<number>): Box {
-  let [left, bottom, right, top] = [Infinity, Infinity, -Infinity, -Infinity];
-  for (let k = 0; k < points.length; k++) {
-    const [u, v] = [uv[points[k]! * 2]!, uv[points[k]! * 2 + 1]!];
-    left = Math.min(left, u);
-    right = Math.max(right, u);
-    bottom = Math.min(bottom, v);
-    top = Math.max(top, v);
-  }
-  return [left, bottom, right, top];
-}
-
-/** The box round boxes. */
-export const boxRound = (boxes: readonly Box[]): Box => [
-  Math.min(...boxes.map((box) => box[0])),
-  Math.min(...boxes.map((box) => box[1])),
-  Math.max(...boxes.map((box) => box[2])),
-  Math.max(...boxes.map((box) => box[3])),
-];
-
-export const middleOf = ([left, bottom, right, top]: Box): [number, number] => [(left + right) / 2, (bottom + top) / 2];

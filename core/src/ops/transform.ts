@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { JigError } from '../jigError.ts';
-import { boxRound, gripOf, middleOf } from '../job/grip.ts';
+import { gripOf } from '../job/grip.ts';
+import { boxRound, middleOf } from '../uv/box.ts';
 import { activeSet, partOf, withSet } from '../job/job.ts';
 import { sheetAspect } from '../job/sheets.ts';
 import { affineOf, moveBy } from '../shape/transform.ts';
@@ -22,13 +23,6 @@ export const transform = defineOperation({
   words: 'rotate scale flip mirror translate drag nudge transform',
   changes: ['uvs'],
   needs: 'selection',
-  offered: [
-    { id: 'quarter-left', label: 'Quarter turn left', words: 'rotate 90', params: { turn: 90 } },
-    { id: 'quarter-right', label: 'Quarter turn right', words: 'rotate 90 clockwise', params: { turn: -90 } },
-    { id: 'half-turn', label: 'Half turn', words: 'rotate 180', params: { turn: 180 } },
-    { id: 'mirror-u', label: 'Mirror across u', words: 'flip horizontal', params: { scale: [-1, 1] } },
-    { id: 'mirror-v', label: 'Mirror across v', words: 'flip vertical', params: { scale: [1, -1] } },
-  ],
   summary: 'Move, turn, size or mirror what is selected on the sheet',
   params: z.object({
     move: pair.default([0, 0]).describe('along u and v, shares of the sheet'),

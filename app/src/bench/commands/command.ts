@@ -1,5 +1,5 @@
 import { operationFacts } from 'virtual:operation-facts';
-import { whyOff, type ChangeKind, type OperationName, type ParamsOf, type SelectionKind } from '@jig-peel/core';
+import { whyOff, type ChangeKind, type OperationName, type ParamsOf, type Selection, type SelectionKind } from '@jig-peel/core';
 import { useBench } from '../../store/bench.ts';
 import { run } from '../../worker/client.ts';
 
@@ -31,10 +31,14 @@ export function elementKind(): { kind?: SelectionKind } {
   return kind === 'parts' ? {} : { kind };
 }
 
+/** How much is selected, islands of other parts among it. */
+export const selectedCount = ({ ids, also = [] }: Selection): number => also.reduce((sum, one) => sum + one.ids.length, ids.length);
+
 /** Why what needs a selection has no effect now. */
 export function off(need: Parameters<typeof whyOff>[0]): string | null {
   const { summary } = bench();
-  return noJob() ?? whyOff(need, { kind: summary!.selection.kind, selected: summary!.selection.ids.length });
+  if (!summary) return noJob();
+  return whyOff(need, { kind: summary.selection.kind, selected: selectedCount(summary.selection) });
 }
 export const noSelection = () => off('selection');
 

@@ -41,7 +41,7 @@ export async function unwrapNow(): Promise<void> {
 
 export async function packNow(): Promise<void> {
   const settings = bench().summary?.settings;
-  if (settings) await run('pack', { evenDensity: settings.evenDensity, parts: 'active' }, true);
+  if (settings) await run('pack', { evenDensity: settings.evenDensity, parts: 'sheet' }, true);
 }
 
 /** The station's main action. */
@@ -87,7 +87,7 @@ export const editing: Command[] = [
     params: () => ({ live: !bench().summary!.settings.live }),
   }),
   { ...operate('pack'), run: packNow },
-  operate('density', { params: () => ({ even: true, parts: 'active' }) }),
+  operate('density', { params: () => ({ even: true, parts: 'sheet' }) }),
   {
     id: 'undo',
     label: 'Undo',

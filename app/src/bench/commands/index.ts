@@ -2,6 +2,7 @@ import { notify } from '../../worker/client.ts';
 import { operationFacts } from 'virtual:operation-facts';
 import type { OperationName } from '@jig-peel/core';
 import { bench, off, operate, type Command } from './command.ts';
+import { arranging } from './arranging.ts';
 import { editing } from './editing.ts';
 import { jigCommands } from './jigCommands.ts';
 import { selecting } from './selecting.ts';
@@ -29,7 +30,7 @@ const asked: Command[] = (Object.keys(operationFacts) as OperationName[])
   }));
 
 /** Every command of the bench. The command search, the keys and the buttons all read this list. */
-export const commands: readonly Command[] = [...editing, ...taking, ...selecting, ...showing, ...jigCommands, ...offered, ...asked];
+export const commands: readonly Command[] = [...editing, ...arranging, ...taking, ...selecting, ...showing, ...jigCommands, ...offered, ...asked];
 
 const byId = new Map(commands.map((command) => [command.id, command]));
 

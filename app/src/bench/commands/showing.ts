@@ -25,6 +25,7 @@ const stations: { name: StationName; label: string }[] = [
   { name: 'intake', label: 'Intake' },
   { name: 'jigs', label: 'Jigs' },
   { name: 'seams', label: 'Seams' },
+  { name: 'shape', label: 'Shape' },
   { name: 'pack', label: 'Pack' },
   { name: 'deliver', label: 'Deliver' },
 ];

@@ -5,6 +5,7 @@ import { placeJig, type Job } from '@jig-peel/core';
 import type { History, OperationName, ParamsOf } from '@jig-peel/core';
 import { changesBetween, openBench, type Bench } from '../../session/testing.ts';
 import { useBench, type BenchState, type Kind } from '../../store/bench.ts';
+import { useHands } from '../hands/handsState.ts';
 import { usePreferences } from '../../store/preferences.ts';
 import { attachSession } from '../../worker/client.ts';
 import { useJigs } from '../jigs.ts';
@@ -97,6 +98,8 @@ const own = (s: BenchState) => ({
   frameAsked: s.frameAsked,
   placing: useJigs.getState().placing,
   mode: usePreferences.getState().mode,
+  pivot: useHands.getState().pivot,
+  soft: useHands.getState().soft.on,
   progress: s.progress,
 });
 
@@ -129,6 +132,7 @@ async function walk(id: string): Promise<{ before: Job; after: Job; bench: strin
   // what needs another selection says so
   for (const other of needs[id] ? [] : ['edges', 'two islands']) if (commandOf(id).blocked?.()?.startsWith('select ')) await preparations[other]!();
   // from another choice than the one that it makes
+  useHands.getState().set({ pivot: id === 'pivot-middle' ? 'each' : 'middle' });
   useBench.getState().set({ overlay: id === 'show-stretch' ? 'grid' : 'stretch' });
   useBench.getState().set({ kind: kinds[id] ?? (id === 'faces' ? 'edges' : 'faces'), shape: id === 'lasso' ? 'box' : 'lasso' });
   if (id === 'cancel') useBench.getState().receive({ kind: 'progress', progress: { share: 0.5, text: 'Working' } });

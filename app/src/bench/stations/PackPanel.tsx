@@ -1,20 +1,33 @@
+import { lazy, Suspense } from 'react';
 import { Box, Button, FormControlLabel, MenuItem, Switch, TextField, ToggleButton, ToggleButtonGroup, Tooltip, Typography } from '@mui/material';
 import { NumberField } from '../../fields/NumberField.tsx';
 import { useBench } from '../../store/bench.ts';
 import { run } from '../../worker/client.ts';
 import { packNow, runCommand } from '../commands/index.ts';
+import { partsBeside } from '../views/stageMirror.ts';
 import { Card } from './Card.tsx';
+
+/** Loaded when it is opened first. */
+const SheetsCard = lazy(() => import('./SheetsCard.tsx'));
 
 const sizes = [256, 512, 1024, 2048, 4096, 8192];
 
 /** Sheet size, margin, turns, density; pack. */
 export function PackPanel() {
   const settings = useBench((s) => s.summary!.settings);
+  const part = useBench((s) => s.summary!.parts.find(({ id }) => id === s.summary!.activePart));
+  const sheet = useBench((s) => s.summary!.sheets.find(({ id }) => id === part?.sheet));
   const layout = useBench((s) => s.layout);
+  const sheetParts = useBench((s) => s.sheetParts);
+  const summary = useBench((s) => s.summary);
   const measures = useBench((s) => s.measures);
   const progress = useBench((s) => s.progress);
   const change = (patch: Record<string, unknown>) => void run('settings', patch);
-  const bare = layout?.allUnplaced ?? false;
+  const others = partsBeside({ summary, sheetParts, layout });
+  const islands =
+    (layout?.allUnplaced ? 0 : (layout?.islands.length ?? 0)) +
+    others.reduce((sum, { islands: own }) => sum + own.filter(({ unplaced }) => !unplaced).length, 0);
+  const bare = islands === 0 && layout !== null;
   const report = measures?.part === layout?.part ? measures?.report : undefined;
   // common practice, no source: 2ⁿ px of margin survive n mip levels
   const mips = settings.margin >= 1 ? Math.floor(Math.log2(settings.margin)) : 0;
@@ -22,7 +35,7 @@ export function PackPanel() {
     <>
       <Card>
         <Button variant="contained" fullWidth disabled={bare || progress !== null} onClick={() => void packNow()}>
-          Pack {layout && !bare ? `${layout.islands.length} ${layout.islands.length === 1 ? 'island' : 'islands'}` : ''}
+          Pack {islands > 0 ? `${islands} ${islands === 1 ? 'island' : 'islands'}${others.length > 0 ? ` of ${others.length + 1} parts` : ''}` : ''}
         </Button>
         {bare && (
           <>
@@ -33,7 +46,10 @@ export function PackPanel() {
           </>
         )}
       </Card>
-      <Card title="Sheet">
+      <Suspense fallback={null}>
+        <SheetsCard />
+      </Suspense>
+      <Card title={sheet ? `Sheet: ${sheet.name}` : 'Sheet'}>
         <Box sx={{ display: 'flex', gap: 1 }}>
           {(['width', 'height'] as const).map((side) => (
             <TextField

@@ -4,7 +4,7 @@ import { useBench } from '../../store/bench.ts';
 
 /** Length of all seams and how much of it is in plain sight; notches. */
 export function SeamFigures() {
-  const report = useBench((s) => (s.measures?.part === s.summary?.activePart ? s.measures?.report : undefined));
+  const report = useBench((s) => (s.measures?.part === s.summary?.activePart ? s.measures?.own : undefined));
   const unit = useBench((s) => s.summary!.settings.unit);
   const notches = useBench((s) => s.notches);
   return (

@@ -10,6 +10,9 @@ import { PenTool } from '../tools/penTool.ts';
 import { pinAt, PinTool } from '../tools/pinTool.ts';
 import { RelaxTool } from '../tools/relaxTool.ts';
 import { SelectTool } from '../tools/selectTool.ts';
+import { TransformTool } from '../tools/transformTool.ts';
+import { isHandTool } from '../hands/gripMirror.ts';
+import { cursorOf } from '../hands/frame.ts';
 import type { PointerAt, Tool } from '../tools/tool.ts';
 import { keepWhole } from './framing.ts';
 import type { Picker } from './pick.ts';
@@ -26,14 +29,24 @@ interface PaneProps {
 export function Pane({ view, stage, picker, children }: PaneProps) {
   const element = useRef<HTMLDivElement>(null);
   const tools = useMemo(
-    () => ({ select: new SelectTool(), pen: new PenTool(), jig: new JigTool(), image: new ImageTool(), pin: new PinTool(stage), relax: new RelaxTool() }),
+    () => ({
+      select: new SelectTool(),
+      pen: new PenTool(),
+      jig: new JigTool(),
+      image: new ImageTool(),
+      pin: new PinTool(stage),
+      relax: new RelaxTool(),
+      move: new TransformTool(stage, 'move'),
+      turn: new TransformTool(stage, 'turn'),
+      size: new TransformTool(stage, 'size'),
+    }),
     [stage],
   );
   const held = useRef<Tool | null>(null);
   /** The tool that a press begins with keeps the pointer until it is lifted. */
   const toolNow = (here?: PointerAt): Tool =>
     held.current ??
-    (here && view === 'sheet' && pinAt(stage, here.x, here.y) >= 0 ? tools.pin : null) ??
+    (here && view === 'sheet' && !isHandTool(useBench.getState().tool) && pinAt(stage, here.x, here.y) >= 0 ? tools.pin : null) ??
     (view === 'model' && imageHasPointer() ? tools.image : view === 'model' && jigHasPointer() ? tools.jig : tools[useBench.getState().tool]);
   const drag = useRef<{ mode: 'orbit' | 'pan' | 'tool'; x: number; y: number } | null>(null);
   const space = useRef(false);
@@ -105,7 +118,7 @@ export function Pane({ view, stage, picker, children }: PaneProps) {
         touchAction: 'none',
         // Shift and a click would select texts of the page, and the next drag would carry them off
         userSelect: 'none',
-        cursor: tool !== 'select' || (placing && view === 'model') ? 'crosshair' : 'default',
+        cursor: tool === 'pen' || tool === 'relax' || (placing && view === 'model') ? 'crosshair' : 'default',
       }}
       style={{ position: 'relative', width: '100%', height: '100%' }}
       onContextMenu={(event) => event.preventDefault()}
@@ -153,6 +166,10 @@ export function Pane({ view, stage, picker, children }: PaneProps) {
         }
         const here = at(event);
         if (d) toolNow().move(here);
+        const { tool: inHand } = useBench.getState();
+        if (view === 'sheet' && isHandTool(inHand) && element.current)
+          element.current.style.cursor = isChrome(event) ? '' : cursorOf(tools[inHand as 'move' | 'turn' | 'size'].holdAt(here.x, here.y), inHand);
+        else if (element.current?.style.cursor) element.current.style.cursor = '';
         const { hover, kind, hoverPart } = useBench.getState();
         if (kind === 'parts') {
           const part = view === 'model' ? picker.part(here.x, here.y) : null;

@@ -10,6 +10,7 @@ import { NumberField } from '../../fields/NumberField.tsx';
 import { useBench, type BenchState } from '../../store/bench.ts';
 import { run } from '../../worker/client.ts';
 import { keysOf, useKeys } from '../../keys/keyTable.ts';
+import { selectedCount } from '../commands/command.ts';
 import { commandOf, runCommand } from '../commands/index.ts';
 
 const kinds = ['parts', 'islands', 'faces', 'edges', 'points'] as const;
@@ -28,7 +29,7 @@ export function SelectionBar() {
   const set = useBench((s) => s.set);
   const selection = useBench((s) => s.summary?.selection);
   const parts = useBench((s) => s.summary?.selectedParts.length ?? 0);
-  const count = kind === 'parts' ? parts : (selection?.ids.length ?? 0);
+  const count = kind === 'parts' ? parts : selection ? selectedCount(selection) : 0;
   const noun = kind === 'parts' ? 'parts' : (selection?.kind ?? kind);
   return (
     <Paper

@@ -7,13 +7,15 @@ import type { LayoutView } from '../../session/messages.ts';
 import { doneIslands } from '../done.ts';
 import type { SheetCamera } from './cameras.ts';
 import { cleared } from './overlayCanvas.ts';
+import { useHands } from '../hands/handsState.ts';
+import { drawFrame } from './drawFrame.ts';
 import { drawValues } from './pointValues.ts';
 import type { Stage } from './stage.ts';
 
 const strip = 20;
 
 /** What `draw` looks at. */
-const drawnFrom = ['summary', 'layout', 'geometry', 'overlay', 'look', 'kind', 'notches', 'notchMarks', 'pinMoving'] as const;
+const drawnFrom = ['summary', 'layout', 'geometry', 'overlay', 'look', 'kind', 'notches', 'notchMarks', 'pinMoving', 'tool', 'sheetParts'] as const;
 
 /** Rulers (UV below and left, px above) and the islands' letters, drawn over the sheet view. */
 export function SheetOverlay({ stage }: { stage: Stage }) {
@@ -53,6 +55,7 @@ export function SheetOverlay({ stage }: { stage: Stage }) {
         if (state.notches && state.notchMarks?.layout === layout) notches(c, eye, state.notchMarks.marks, width, height);
         pins(c, eye, state, p.selected, width, height);
       }
+      drawFrame(c, eye, width, height);
       drawValues(c, state, (value) => eye.toPx(value.u, value.v, width, height));
       tray(c, eye, p.matText, width, height, layout);
       // rulers
@@ -101,8 +104,10 @@ export function SheetOverlay({ stage }: { stage: Stage }) {
     const stop = useBench.subscribe((s, before) => {
       if (drawnFrom.some((key) => s[key] !== before[key])) stage.invalidateOver('sheet');
     });
+    const stopHands = useHands.subscribe(() => stage.invalidateOver('sheet'));
     return () => {
       stop();
+      stopHands();
       stage.overlays.sheet.delete(draw);
     };
   }, [stage, mode]);

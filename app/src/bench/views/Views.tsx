@@ -5,6 +5,7 @@ import { Group, Panel, Separator } from 'react-resizable-panels';
 import { useBench } from '../../store/bench.ts';
 import { isLowPower } from '../../lowPower.ts';
 import { modelEye } from './cameras.ts';
+import { mirrorGrip } from '../hands/gripMirror.ts';
 import { EmptySheet } from './EmptySheet.tsx';
 import { JigLayer } from './JigLayer.tsx';
 import { ModelChrome } from './ModelChrome.tsx';
@@ -41,6 +42,7 @@ export function Views() {
     return () => clearTimeout(timer);
   }, [lost]);
   useStageMirror(stage, picker);
+  useEffect(mirrorGrip, []);
   useTestHandle(stage, picker);
   return (
     <Box

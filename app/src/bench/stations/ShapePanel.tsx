@@ -1,0 +1,227 @@
+import { Box, Button, FormControlLabel, MenuItem, Switch, TextField, ToggleButton, ToggleButtonGroup, Tooltip, Typography } from '@mui/material';
+import { useState } from 'react';
+import { NumberField } from '../../fields/NumberField.tsx';
+import { Toggle } from '../../fields/Toggle.tsx';
+import { useKeyOf, useWithKey } from '../../keys/keyTable.ts';
+import { useBench, type ToolName } from '../../store/bench.ts';
+import { run } from '../../worker/client.ts';
+import { aroundNow } from '../commands/arranging.ts';
+import { commandOf, runCommand } from '../commands/index.ts';
+import { pivotPlace, useHands, type Snaps } from '../hands/handsState.ts';
+import { Card } from './Card.tsx';
+
+const tools: { name: ToolName & ('move' | 'turn' | 'size'); label: string }[] = [
+  { name: 'move', label: 'Move' },
+  { name: 'turn', label: 'Turn' },
+  { name: 'size', label: 'Size' },
+];
+
+/** Arranging on the sheet: tools, numbers, turns and mirrors, aligning, what hands catch at. */
+export function ShapePanel() {
+  return (
+    <>
+      <ToolsCard />
+      <NumbersCard />
+      <TurnsCard />
+      <AlignCard />
+      <SnapsCard />
+      <SoftCard />
+    </>
+  );
+}
+
+function ToolsCard() {
+  const tool = useBench((s) => s.tool);
+  const set = useBench((s) => s.set);
+  const pivot = useHands((s) => s.pivot);
+  const setHands = useHands((s) => s.set);
+  const grip = useHands((s) => s.grip);
+  const kind = useBench((s) => s.kind);
+  const keys = [useKeyOf('tool-move'), useKeyOf('tool-turn'), useKeyOf('tool-size')];
+  const points = grip?.views.reduce((sum, { uvPoints }) => sum + uvPoints, 0) ?? 0;
+  return (
+    <Card>
+      <ToggleButtonGroup
+        exclusive
+        fullWidth
+        size="small"
+        aria-label="Tool on the sheet"
+        value={tool}
+        onChange={(_, value: ToolName | null) => set({ tool: value ?? 'select' })}
+      >
+        {tools.map(({ name, label }, k) => (
+          <ToggleButton key={name} value={name}>
+            <Tooltip title={`${label} what is selected on the sheet${keys[k] ? ` (${keys[k]})` : ''}`}>
+              <span>{label}</span>
+            </Tooltip>
+          </ToggleButton>
+        ))}
+      </ToggleButtonGroup>
+      <Typography variant="caption" color="text.secondary">
+        {grip
+          ? `${points.toLocaleString('en')} UV ${points === 1 ? 'point' : 'points'} in hand. Drag inside the frame to move, a corner or side to size, a bow to turn.`
+          : `Click ${kind === 'parts' ? 'islands' : kind} on the sheet, then drag. Shift adds.`}
+      </Typography>
+      <TextField
+        select
+        fullWidth
+        label="Turn and size round"
+        value={typeof pivot === 'string' ? pivot : 'place'}
+        onChange={(event) => event.target.value !== 'place' && setHands({ pivot: event.target.value as 'middle' | 'each' })}
+        helperText={typeof pivot === 'string' ? 'Drag the pivot on the sheet to put it elsewhere' : undefined}
+      >
+        <MenuItem value="middle">the middle of all</MenuItem>
+        <MenuItem value="each">each island’s own middle</MenuItem>
+        {typeof pivot !== 'string' && <MenuItem value="place">the place of the pivot</MenuItem>}
+      </TextField>
+    </Card>
+  );
+}
+
+const four = (x: number) => Number(x.toFixed(3));
+
+function NumbersCard() {
+  const grip = useHands((s) => s.grip);
+  const pivot = useHands((s) => s.pivot);
+  const settings = useBench((s) => s.summary!.settings);
+  const [turn, setTurn] = useState(0);
+  const [factor, setFactor] = useState(1);
+  if (!grip) return null;
+  const { width, height } = settings;
+  const [left, bottom, right, top] = grip.box;
+  const [u, v] = pivotPlace({ grip, pivot }) ?? [0, 0];
+  const wide = (right - left) * width;
+  const high = (top - bottom) * height;
+  const move = (du: number, dv: number) => void run('transform', { move: [du, dv], ...soft() });
+  const size = (su: number, sv: number) => void run('transform', { scale: [su, sv], ...aroundNow() });
+  const soft = () => {
+    const { radius, way } = aroundNow();
+    return radius ? { radius, way } : {};
+  };
+  return (
+    <Card title="By numbers">
+      <Box sx={{ display: 'grid', gridTemplateColumns: '1fr 1fr', gap: 1 }}>
+        <NumberField bare label="Pivot at x" unit="px" value={four(u * width)} min={-1e6} max={1e6} onChange={(x) => move(x / width - u, 0)} />
+        <NumberField bare label="Pivot at y" unit="px" value={four(v * height)} min={-1e6} max={1e6} onChange={(y) => move(0, y / height - v)} />
+        <NumberField bare label="Width" unit="px" value={four(wide)} min={0.001} max={1e6} onChange={(x) => wide > 0 && size(x / wide, 1)} />
+        <NumberField bare label="Height" unit="px" value={four(high)} min={0.001} max={1e6} onChange={(x) => high > 0 && size(1, x / high)} />
+        <NumberField bare label="Turn by" unit="°" value={turn} min={-3600} max={3600} step={15} onChange={setTurn} />
+        <NumberField bare label="Size by" unit="×" value={factor} min={0.001} max={1000} step={0.1} onChange={setFactor} />
+        <Button variant="outlined" disabled={turn === 0} onClick={() => void run('transform', { turn, ...aroundNow() })}>
+          Turn
+        </Button>
+        <Button variant="outlined" disabled={factor === 1} onClick={() => size(factor, factor)}>
+          Size
+        </Button>
+      </Box>
+    </Card>
+  );
+}
+
+function Run({ id, children }: { id: string; children: string }) {
+  const blocked = useBench(() => commandOf(id).blocked?.() ?? null);
+  const title = useWithKey(commandOf(id).label, id);
+  return (
+    <Tooltip title={blocked ? `${title}: ${blocked}` : title}>
+      <span>
+        <Button variant="outlined" fullWidth size="small" disabled={blocked !== null} onClick={() => runCommand(id)} sx={{ px: 0.5, minWidth: 0 }}>
+          {children}
+        </Button>
+      </span>
+    </Tooltip>
+  );
+}
+
+const grid = (columns: number) => ({ display: 'grid', gridTemplateColumns: `repeat(${columns}, 1fr)`, gap: 0.75 });
+
+function TurnsCard() {
+  return (
+    <Card title="Turn and mirror">
+      <Box sx={grid(3)}>
+        <Run id="quarter-left">¼ left</Run>
+        <Run id="quarter-right">¼ right</Run>
+        <Run id="half-turn">½ turn</Run>
+      </Box>
+      <Box sx={grid(2)}>
+        <Run id="mirror-u">Mirror across u</Run>
+        <Run id="mirror-v">Mirror across v</Run>
+      </Box>
+    </Card>
+  );
+}
+
+function AlignCard() {
+  return (
+    <Card title="Align islands">
+      <Box sx={grid(3)}>
+        <Run id="align-left">Left</Run>
+        <Run id="align-middleU">Middles</Run>
+        <Run id="align-right">Right</Run>
+        <Run id="align-top">Top</Run>
+        <Run id="align-middleV">Middles</Run>
+        <Run id="align-bottom">Bottom</Run>
+      </Box>
+    </Card>
+  );
+}
+
+const snapWords: { name: Exclude<keyof Snaps, 'grid'>; label: string; help: string }[] = [
+  { name: 'islands', label: 'Other islands', help: 'Borders and middles of islands that stay' },
+  { name: 'sheet', label: 'Sheet and tiles', help: 'Borders and middle of the sheet and its tiles' },
+  { name: 'gap', label: 'Margin', help: 'The margin to other islands and to the border' },
+  { name: 'points', label: 'Points', help: 'UV points of what stays' },
+  { name: 'px', label: 'Whole px', help: 'The lower left corner of what is moved on whole px' },
+];
+
+function SnapsCard() {
+  const snaps = useHands((s) => s.snaps);
+  const setSnaps = useHands((s) => s.setSnaps);
+  return (
+    <Card title="Catch at">
+      <Box sx={{ display: 'grid', gridTemplateColumns: '1fr 1fr' }}>
+        {snapWords.map(({ name, label, help }) => (
+          <Tooltip key={name} title={help}>
+            <FormControlLabel
+              sx={{ mr: 0 }}
+              control={<Switch size="small" checked={snaps[name]} onChange={(event) => setSnaps({ [name]: event.target.checked })} />}
+              label={label}
+              slotProps={{ typography: { variant: 'body2' } }}
+            />
+          </Tooltip>
+        ))}
+      </Box>
+      <TextField select fullWidth label="Grid" value={snaps.grid} onChange={(event) => setSnaps({ grid: Number(event.target.value) })}>
+        {[0, 2, 4, 8, 16, 32, 64].map((parts) => (
+          <MenuItem key={parts} value={parts}>
+            {parts === 0 ? 'no grid' : `1/${parts} of the sheet`}
+          </MenuItem>
+        ))}
+      </TextField>
+      <Typography variant="caption" color="text.secondary">
+        Ctrl held while dragging: nothing catches. Shift: along u or v alone, turns by 15°.
+      </Typography>
+    </Card>
+  );
+}
+
+function SoftCard() {
+  const soft = useHands((s) => s.soft);
+  const setSoft = useHands((s) => s.setSoft);
+  return (
+    <Card title="Points beside">
+      <Toggle label="Go along in part" checked={soft.on} onChange={(on) => setSoft({ on })} />
+      {soft.on && (
+        <>
+          <NumberField label="As far as" unit="px" value={soft.px} min={1} max={100000} step={16} onChange={(px) => setSoft({ px })} />
+          <TextField select fullWidth label="Near" value={soft.way} onChange={(event) => setSoft({ way: event.target.value as 'sheet' | 'island' })}>
+            <MenuItem value="island">over the island’s own faces</MenuItem>
+            <MenuItem value="sheet">on the sheet, whichever island</MenuItem>
+          </TextField>
+          <Typography variant="caption" color="text.secondary">
+            For faces, edges and points; islands move whole.
+          </Typography>
+        </>
+      )}
+    </Card>
+  );
+}
