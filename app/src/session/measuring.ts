@@ -7,9 +7,11 @@ import {
   partOf,
   partsOnSheet,
   repeatsImage,
+  selectionByPart,
   selectionFigures,
   sheetFor,
   unplacedCount,
+  uvPointsOf,
   type Advice,
   type History,
   type Job,
@@ -219,7 +221,8 @@ export class Measuring {
     const part = partOf(job);
     const selected = selection.part === part.id && selection.ids.length > 0;
     const figures = selected ? selectionFigures(part.mesh, activeSet(part), selection.kind, selection.ids, settings.width, settings.height) : null;
-    this.tell({ kind: 'figures', figures });
+    const own = selection.kind === 'points' ? selectionByPart(job).find((one) => one.part.id === part.id) : undefined;
+    this.tell({ kind: 'figures', figures: figures && { ...figures, uvPoints: own ? uvPointsOf(own).length : null } });
   }
 }
 

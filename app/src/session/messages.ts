@@ -230,6 +230,12 @@ export interface RegionTake {
   touched: number[];
 }
 
+/** Of what is selected of the part at work. */
+export interface Figures extends SelectionFigures {
+  /** Of selected points: how many UV points they have that are meant. */
+  uvPoints: number | null;
+}
+
 /** What the worker tells by itself. */
 export type WorkerEvent =
   /** What differs from what was told before; all of it where another job was opened. */
@@ -238,7 +244,7 @@ export type WorkerEvent =
   | { kind: 'layout'; layout: LayoutView; live: boolean }
   | { kind: 'context'; geometry: ContextGeometry }
   | { kind: 'sheetPart'; view: SheetPart }
-  | { kind: 'figures'; figures: SelectionFigures | null }
+  | { kind: 'figures'; figures: Figures | null }
   | { kind: 'measures'; measures: Measures | null }
   | { kind: 'index'; part: string; data: ArrayBuffer }
   | { kind: 'progress'; progress: Progress | null }

@@ -1,6 +1,6 @@
-import type { OperationName, ProposalReport, Region, SelectionFigures } from '@jig-peel/core';
+import type { OperationName, ProposalReport, Region } from '@jig-peel/core';
 import type { StateCreator } from 'zustand';
-import type { ContextGeometry, JobSummary, LayoutView, Measures, PartGeometry, Progress, SheetPart, WorkerEvent } from '../session/messages.ts';
+import type { ContextGeometry, Figures, JobSummary, LayoutView, Measures, PartGeometry, Progress, SheetPart, WorkerEvent } from '../session/messages.ts';
 
 export type StationName = 'intake' | 'jigs' | 'seams' | 'shape' | 'pack' | 'deliver';
 export type Overlay = 'grid' | 'picture' | 'islands' | 'stretch' | 'density' | 'plain';
@@ -100,7 +100,7 @@ export interface DocumentSlice {
   sheetParts: ReadonlyMap<string, SheetPart>;
   /** Other parts as they are drawn, by id. */
   contexts: ReadonlyMap<string, ContextGeometry>;
-  figures: SelectionFigures | null;
+  figures: Figures | null;
   /** Their marks (see the worker), of the layout they were asked for on. */
   notchMarks: { layout: LayoutView; marks: Float32Array } | null;
   receive(event: WorkerEvent): void;

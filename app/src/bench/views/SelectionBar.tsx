@@ -30,6 +30,7 @@ export function SelectionBar() {
   const selection = useBench((s) => s.summary?.selection);
   const parts = useBench((s) => s.summary?.selectedParts.length ?? 0);
   const count = kind === 'parts' ? parts : selection ? selectedCount(selection) : 0;
+  const uvPoints = useBench((s) => (kind === 'points' && s.summary?.selection.kind === 'points' ? (s.figures?.uvPoints ?? null) : null));
   const noun = kind === 'parts' ? 'parts' : (selection?.kind ?? kind);
   return (
     <Paper
@@ -99,7 +100,9 @@ export function SelectionBar() {
           </ToggleButton>
         </Tooltip>
         <Typography variant="figure" role="status" aria-label="Selection" sx={{ minWidth: 104, flex: 1, textAlign: 'center' }}>
-          {count === 0 ? 'none selected' : `${count.toLocaleString('en')} ${count === 1 ? noun.slice(0, -1) : noun}`}
+          {count === 0
+            ? 'none selected'
+            : `${count.toLocaleString('en')} ${count === 1 ? noun.slice(0, -1) : noun}${uvPoints !== null && uvPoints !== count ? `, ${uvPoints.toLocaleString('en')} UV` : ''}`}
         </Typography>
         <WaysMenu />
       </Box>

@@ -70,23 +70,35 @@ export default function UvTable() {
   if (!geometry || !layout) return null;
 
   const choose = (k: number, event: { shiftKey: boolean; ctrlKey: boolean; metaKey: boolean }) => {
-    const points = new Set(event.shiftKey || event.ctrlKey || event.metaKey ? (selection?.kind === 'points' ? selection.ids : []) : []);
-    const point = geometry.corners[cornerAt(k)]!;
+    const isMore = event.shiftKey || event.ctrlKey || event.metaKey;
+    const corners = new Set<number>();
+    if (isMore && selection?.kind === 'points') chosen.forEach((on, c) => on && corners.add(c));
+    const corner = cornerAt(k);
+    const atPlace = (c: number) =>
+      [...geometry.corners.keys()].filter(
+        (d) =>
+          geometry.corners[d] === geometry.corners[c] &&
+          layout.cornerUv[d * 2] === layout.cornerUv[c * 2] &&
+          layout.cornerUv[d * 2 + 1] === layout.cornerUv[c * 2 + 1],
+      );
     if (event.shiftKey) {
       const [from, to] = [Math.min(anchor.current, k), Math.max(anchor.current, k)];
-      for (let i = from; i <= to; i++) points.add(geometry.corners[cornerAt(i)]!);
+      for (let i = from; i <= to; i++) corners.add(cornerAt(i));
     } else {
-      if (event.ctrlKey || event.metaKey) {
-        if (points.has(point)) points.delete(point);
-        else points.add(point);
-      } else points.add(point);
+      const ofPlace = atPlace(corner);
+      const drop = (event.ctrlKey || event.metaKey) && corners.has(corner);
+      for (const c of ofPlace) {
+        if (drop) corners.delete(c);
+        else corners.add(c);
+      }
       anchor.current = k;
     }
     here.current = true;
     setFocus(k);
     set({ kind: 'points' });
-    const same = selection?.kind === 'points' && selection.ids.length === points.size && selection.ids.every((id) => points.has(id));
-    if (!same) void run('select', { kind: 'points', ids: [...points] });
+    const ids = [...new Set([...corners].map((c) => geometry.corners[c]!))];
+    const same = selection?.kind === 'points' && chosen.every((on, c) => (on === 1) === corners.has(c));
+    if (!same) void run('select', { kind: 'points', ids, ...(ids.length > 0 ? { corners: [...corners] } : {}) });
   };
   const commit = (corner: number, column: 'u' | 'v', text: string) => {
     setEditing(null);

@@ -10,9 +10,12 @@ export function chosenCorners(geometry: PartGeometry, layout: LayoutView, select
   if (kind === 'points') {
     const wanted = new Uint8Array(geometry.points.length / 3);
     for (const p of ids) wanted[p] = 1;
-    for (let c = 0; c < out.length; c++) out[c] = wanted[corners[c]!]!;
+    // taken on the sheet: there alone, with all corners of the same place
+    const places = selection.corners ? new Set(Array.from(selection.corners, (c) => placeKey(geometry, layout, c))) : null;
+    for (let c = 0; c < out.length; c++) if (wanted[corners[c]!] && (!places || places.has(placeKey(geometry, layout, c)))) out[c] = 1;
     return out;
   }
+  const halves = kind === 'edges' && selection.corners ? new Set(selection.corners) : null;
   const wanted = new Uint8Array(kind === 'edges' ? edgePoints.length / 2 : kind === 'faces' ? faces : layout.islands.length);
   for (const id of ids) wanted[id] = 1;
   for (let f = 0; f < faces; f++) {
@@ -20,7 +23,7 @@ export function chosenCorners(geometry: PartGeometry, layout: LayoutView, select
     for (let c = from; c < to; c++) {
       if (kind === 'faces') out[c] = wanted[f]!;
       else if (kind === 'islands') out[c] = wanted[layout.faceIsland[f]!]!;
-      else if (wanted[cornerEdge[c]!]) {
+      else if (halves ? halves.has(c) : wanted[cornerEdge[c]!]) {
         out[c] = 1;
         out[c + 1 === to ? from : c + 1] = 1;
       }
@@ -28,6 +31,8 @@ export function chosenCorners(geometry: PartGeometry, layout: LayoutView, select
   }
   return out;
 }
+
+const placeKey = ({ corners }: PartGeometry, { cornerUv }: LayoutView, c: number) => `${corners[c]!} ${cornerUv[c * 2]!} ${cornerUv[c * 2 + 1]!}`;
 
 /** Numbers of the rows of the table: all corners, or the chosen ones only. */
 export function rowCorners(chosen: Uint8Array, onlyChosen: boolean): Uint32Array | null {
