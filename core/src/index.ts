@@ -9,6 +9,8 @@ export * from './job/grip.ts';
 export * from './job/sheet.ts';
 export * from './job/sheets.ts';
 export * from './shape/transform.ts';
+export { keptLines, type KeptLine } from './shape/straighten.ts';
+export type { StraightenWay } from './ops/straighten.ts';
 export { softWays, type SoftWay } from './shape/softReach.ts';
 export * from './mesh/mesh.ts';
 export * from './mesh/topology.ts';

@@ -23,6 +23,7 @@ export const defaultKeys: Readonly<Record<string, readonly string[]>> = {
   'tool-move': ['D'],
   'tool-turn': ['T'],
   'tool-size': ['S'],
+  straighten: ['L'],
   'quarter-left': [','],
   'quarter-right': ['.'],
   'nudge-left': ['Left'],

@@ -120,6 +120,8 @@ async function everyOperation(one: Bench, each: (name: OperationName, before: Jo
   await run('joinAdvice', { island: 0 });
   await run('select', { kind: 'islands', ids: [0, 1, 2] });
   await run('alignIslands', { side: 'bottom' });
+  await run('straightenWays', {});
+  await run('straighten', { keep: 'longer' });
   await run('transform', { turn: 30, move: [0.01, 0] });
   await run('sheets', { do: 'add', name: 'Second', parts: [id()] });
   const { layoutPair } = neighbours(present(one));

@@ -435,6 +435,19 @@ export class JobSession {
     return this.previews.jigs(this.job, items);
   }
 
+  /** What an operation would make of the UVs of the active part; null where it does nothing. */
+  async previewStep<N extends OperationName>(name: N, params: ParamsOf<N>): Promise<UvPreview | null> {
+    if (!this.history) return null;
+    const { job } = this;
+    try {
+      const ran = await runOperation(job, name, params as Record<string, unknown>);
+      return ran.job === job ? null : this.previews.of(ran.job);
+    } catch {
+      // what is amiss is said when it is really done
+      return null;
+    }
+  }
+
   /** What a hand on the sheet would move. */
   grip(how: GripHow): GripView[] {
     return this.history ? gripViews(this.job, how) : [];

@@ -101,6 +101,13 @@ export class Previews {
     return this.previewOf(mesh, corner, unplaced);
   }
 
+  /** UVs of the active part as a job has them. */
+  of(job: Job): UvPreview {
+    const part = partOf(job);
+    const set = activeSet(part);
+    return this.previewOf(part.mesh, this.cornerPlaces(part.mesh, set).slice(), set.unplaced.slice());
+  }
+
   private pinDragOn(part: Part, points: readonly number[], aspect: number): PinDrag | null {
     const set = activeSet(part);
     const key = points.join();

@@ -88,6 +88,7 @@ const api = {
   drivenFaces: (...asked: Parameters<JobSession['drivenFaces']>) => theSession().drivenFaces(...asked),
   preview: (...asked: Parameters<JobSession['preview']>) => given(theSession().preview(...asked)),
   grip: (...asked: Parameters<JobSession['grip']>) => given(theSession().grip(...asked)),
+  previewStep: (async (...asked: Parameters<JobSession['previewStep']>) => given(await theSession().previewStep(...asked))) as JobSession['previewStep'],
   movePins: (...asked: Parameters<JobSession['movePins']>) => given(theSession().movePins(...asked)),
   endPins: () => theSession().endPins(),
   density: () => given(theSession().density()),

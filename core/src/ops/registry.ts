@@ -22,6 +22,7 @@ import { place } from './place.ts';
 import { sheets } from './sheets.ts';
 import { setUp } from './setUp.ts';
 import { setUv } from './setUv.ts';
+import { straighten, straightenWays } from './straighten.ts';
 import { transform } from './transform.ts';
 import { firstLayout, unwrap } from './unwrap.ts';
 
@@ -69,6 +70,8 @@ const list = [
   openSeams,
   layTouched,
   transform,
+  straighten,
+  straightenWays,
   alignIslands,
   pack,
   density,

@@ -1,5 +1,6 @@
 import { run } from '../../worker/client.ts';
 import { useHands } from '../hands/handsState.ts';
+import { lookForWays, takeWay, useStraightening } from '../hands/straightening.ts';
 import { bench, noSelection, operate, type Command } from './command.ts';
 import type { ToolName } from '../../store/bench.ts';
 
@@ -40,6 +41,7 @@ export const arranging: Command[] = [
   tool('move', 'Move on the sheet', 'drag translate frame handles'),
   tool('turn', 'Turn on the sheet', 'rotate frame handles'),
   tool('size', 'Size on the sheet', 'scale frame handles'),
+  { ...operate('straighten'), changes: ['uvs', 'seams', 'bench'], run: () => (useStraightening.getState().ways ? takeWay() : lookForWays()) },
   turned('quarter-left', 'Quarter turn left', 'rotate 90', { turn: 90 }),
   turned('quarter-right', 'Quarter turn right', 'rotate 90 clockwise', { turn: -90 }),
   turned('half-turn', 'Half turn', 'rotate 180', { turn: 180 }),

@@ -2,6 +2,7 @@ import { redo, run, undo, cancel } from '../../worker/client.ts';
 import { deliverNow } from '../deliver.ts';
 import { placeNow } from '../jigs.ts';
 import { activePart, bench, noJob, noParts, noSelection, operate, type Command } from './command.ts';
+import { lookForWays, takeWay, useStraightening } from '../hands/straightening.ts';
 
 /** Faces of what is selected now, whatever its kind. */
 export function selectedFaces(): number[] {
@@ -50,6 +51,7 @@ async function main(): Promise<void> {
   if (!summary) return;
   if (station === 'pack') await packNow();
   else if (station === 'jigs') await placeNow();
+  else if (station === 'shape') await (useStraightening.getState().ways ? takeWay() : lookForWays());
   else if (station === 'deliver') await deliverNow();
   else if (layout?.allUnplaced) await run('firstLayout', {}, true);
   else await unwrapNow();

@@ -1,6 +1,8 @@
 import { fillsSelection, type BenchState, type Kind, type Overlay, type StationName } from '../../store/bench.ts';
 import { usePreferences } from '../../store/preferences.ts';
 import { run } from '../../worker/client.ts';
+import { isHandTool } from '../hands/gripMirror.ts';
+import { dropWays } from '../hands/straightening.ts';
 import { dropHeld } from '../tools/held.ts';
 import { activePart, bench, isParts, noJob, noSelection, operate, type Command } from './command.ts';
 
@@ -18,7 +20,8 @@ const show = (id: string, label: string, words: string | undefined, act: () => v
   blocked,
 });
 
-const take = (kind: Kind, label: string, words?: string) => show(kind, label, words, () => bench().set({ kind, tool: 'select' }));
+const take = (kind: Kind, label: string, words?: string) =>
+  show(kind, label, words, () => bench().set({ kind, tool: isHandTool(bench().tool) ? bench().tool : 'select' }));
 const shape = (id: 'box' | 'lasso' | 'brush', label: string, words: string) => show(id, label, words, () => bench().set({ shape: id, tool: 'select' }));
 
 const stations: { name: StationName; label: string }[] = [
@@ -41,7 +44,7 @@ async function showAll(): Promise<void> {
 
 function escape() {
   // a stroke or drag under way goes first, and nothing with it
-  if (dropHeld()) return;
+  if (dropHeld() || dropWays()) return;
   const { tool, summary, set } = bench();
   if (tool !== 'select') set({ tool: 'select' });
   else if (isParts() && summary && summary.selectedParts.length > 0) void run('selectParts', { parts: [] });

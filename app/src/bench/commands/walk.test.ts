@@ -5,6 +5,7 @@ import { placeJig, type Job } from '@jig-peel/core';
 import type { History, OperationName, ParamsOf } from '@jig-peel/core';
 import { changesBetween, openBench, type Bench } from '../../session/testing.ts';
 import { useBench, type BenchState, type Kind } from '../../store/bench.ts';
+import { dropWays } from '../hands/straightening.ts';
 import { useHands } from '../hands/handsState.ts';
 import { usePreferences } from '../../store/preferences.ts';
 import { attachSession } from '../../worker/client.ts';
@@ -132,6 +133,7 @@ async function walk(id: string): Promise<{ before: Job; after: Job; bench: strin
   // what needs another selection says so
   for (const other of needs[id] ? [] : ['edges', 'two islands']) if (commandOf(id).blocked?.()?.startsWith('select ')) await preparations[other]!();
   // from another choice than the one that it makes
+  dropWays();
   useHands.getState().set({ pivot: id === 'pivot-middle' ? 'each' : 'middle' });
   useBench.getState().set({ overlay: id === 'show-stretch' ? 'grid' : 'stretch' });
   useBench.getState().set({ kind: kinds[id] ?? (id === 'faces' ? 'edges' : 'faces'), shape: id === 'lasso' ? 'box' : 'lasso' });

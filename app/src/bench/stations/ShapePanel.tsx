@@ -9,6 +9,7 @@ import { aroundNow } from '../commands/arranging.ts';
 import { commandOf, runCommand } from '../commands/index.ts';
 import { pivotPlace, useHands, type Snaps } from '../hands/handsState.ts';
 import { Card } from './Card.tsx';
+import { StraightenCard } from './StraightenCard.tsx';
 
 const tools: { name: ToolName & ('move' | 'turn' | 'size'); label: string }[] = [
   { name: 'move', label: 'Move' },
@@ -21,6 +22,7 @@ export function ShapePanel() {
   return (
     <>
       <ToolsCard />
+      <StraightenCard />
       <NumbersCard />
       <TurnsCard />
       <AlignCard />

@@ -10,6 +10,7 @@ import { NumberField } from '../../fields/NumberField.tsx';
 import { useBench, type BenchState } from '../../store/bench.ts';
 import { run } from '../../worker/client.ts';
 import { keysOf, useKeys } from '../../keys/keyTable.ts';
+import { isHandTool } from '../hands/gripMirror.ts';
 import { selectedCount } from '../commands/command.ts';
 import { commandOf, runCommand } from '../commands/index.ts';
 
@@ -56,9 +57,9 @@ export function SelectionBar() {
         exclusive
         fullWidth
         size="small"
-        value={tool === 'select' ? kind : null}
+        value={tool === 'select' || isHandTool(tool) ? kind : null}
         aria-label="What a click takes"
-        onChange={(_, value: typeof kind | null) => value && set({ kind: value, tool: 'select' })}
+        onChange={(_, value: typeof kind | null) => value && set({ kind: value, tool: isHandTool(tool) ? tool : 'select' })}
       >
         {kinds.map((k, i) => (
           <ToggleButton key={k} value={k} aria-label={`Select ${k}`} sx={{ px: 0.9 }}>

@@ -5,6 +5,7 @@ import { Group, Panel, Separator } from 'react-resizable-panels';
 import { useBench } from '../../store/bench.ts';
 import { isLowPower } from '../../lowPower.ts';
 import { modelEye } from './cameras.ts';
+import { watchWays } from '../hands/straightening.ts';
 import { mirrorGrip } from '../hands/gripMirror.ts';
 import { EmptySheet } from './EmptySheet.tsx';
 import { JigLayer } from './JigLayer.tsx';
@@ -43,6 +44,7 @@ export function Views() {
   }, [lost]);
   useStageMirror(stage, picker);
   useEffect(mirrorGrip, []);
+  useEffect(watchWays, []);
   useTestHandle(stage, picker);
   return (
     <Box

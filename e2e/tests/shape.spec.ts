@@ -1,0 +1,216 @@
+import { expect, test, type Page } from '@playwright/test';
+import { benchReady, deliverFiles, drop, gaugeValue, selected, settled, views, watchErrors } from './bench.ts';
+
+interface Island {
+  u: number;
+  v: number;
+  width: number;
+  height: number;
+}
+interface Handle {
+  state(): {
+    layout: { cornerUv: Float32Array; islands: Island[] };
+    sheetParts: Map<string, { part: string; islands: Island[] }>;
+    summary: { activePart: string; parts: { id: string; name: string }[]; sheets: { id: string; name: string; tiles: number }[]; historyIndex: number };
+  };
+  uv(u: number, v: number): { x: number; y: number };
+  edit(name: string, params: object): Promise<{ ok: boolean; sentence: string }>;
+}
+type Bench = { jigPeel: Handle };
+
+/** Two plates of 2 × 2 quads that share a material, each a quarter of the sheet, side by side. */
+function plates(): string {
+  const lines = ['mtllib none.mtl'];
+  [0, 1].forEach((k) => {
+    lines.push(`o plate ${k + 1}`);
+    for (let j = 0; j <= 2; j++) for (let i = 0; i <= 2; i++) lines.push(`v ${k * 3 + i} ${j} 0`, `vt ${0.1 + k * 0.4 + i * 0.1} ${0.1 + j * 0.1}`);
+    lines.push('usemtl paint');
+    for (let j = 0; j < 2; j++)
+      for (let i = 0; i < 2; i++) {
+        const a = k * 9 + j * 3 + i + 1;
+        lines.push(`f ${[a, a + 1, a + 4, a + 3].map((p) => `${p}/${p}`).join(' ')}`);
+      }
+  });
+  return lines.join('\n') + '\n';
+}
+
+/** A flat bend of 20 × 2 quads, laid out as it is. */
+function bend(): string {
+  const lines: string[] = ['o bend'];
+  for (let j = 0; j <= 2; j++)
+    for (let i = 0; i <= 20; i++) {
+      const [r, a] = [1 + 0.15 * j, (Math.PI / 2) * (1 - i / 20)];
+      lines.push(`v ${r * Math.cos(a)} ${r * Math.sin(a)} 0`, `vt ${0.2 + 0.3 * r * Math.cos(a)} ${0.2 + 0.3 * r * Math.sin(a)}`);
+    }
+  for (let j = 0; j < 2; j++)
+    for (let i = 0; i < 20; i++) {
+      const p = j * 21 + i + 1;
+      lines.push(`f ${[p, p + 21, p + 22, p + 1].map((k) => `${k}/${k}`).join(' ')}`);
+    }
+  return lines.join('\n') + '\n';
+}
+
+const at = (page: Page, u: number, v: number) => page.evaluate(([x, y]) => (window as unknown as Bench).jigPeel.uv(x!, y!), [u, v]);
+/** Boxes of the islands of each part: left, bottom, right, top. */
+const boxes = (page: Page): Promise<Record<string, number[]>> =>
+  page.evaluate(() => {
+    const { state } = (window as unknown as Bench).jigPeel;
+    const { layout, summary, sheetParts } = state();
+    const boxOf = (uv: ArrayLike<number>) => {
+      const box = [Infinity, Infinity, -Infinity, -Infinity];
+      for (let k = 0; k < uv.length; k++) {
+        box[k % 2] = Math.min(box[k % 2]!, uv[k]!);
+        box[2 + (k % 2)] = Math.max(box[2 + (k % 2)]!, uv[k]!);
+      }
+      return box.map((x) => Math.round(x * 1e4) / 1e4);
+    };
+    const out: Record<string, number[]> = { [summary.activePart]: boxOf(layout.cornerUv) };
+    for (const [part, view] of sheetParts) if (part !== summary.activePart) out[part] = boxOf((view as unknown as { cornerUv: Float32Array }).cornerUv);
+    return out;
+  });
+
+async function openOn(page: Page, name: string, text: string): Promise<void> {
+  await page.goto('/');
+  await drop(page, [{ name, text }]);
+  await benchReady(page);
+  await settled(page);
+  await views(page).focus();
+  await page.keyboard.press('Shift+4');
+  await settled(page);
+}
+
+async function dragTo(page: Page, from: { x: number; y: number }, to: { x: number; y: number }): Promise<void> {
+  await page.mouse.move(from.x, from.y);
+  await page.mouse.down();
+  await page.mouse.move((from.x + to.x) / 2, (from.y + to.y) / 2, { steps: 3 });
+  await settledMove(page);
+  await page.mouse.move(to.x, to.y, { steps: 3 });
+  await settledMove(page);
+}
+/** What a press takes hold of is asked of the session. */
+const settledMove = (page: Page) => page.waitForTimeout(150);
+
+test('islands of two parts on one sheet are selected, moved, turned and sized together by pointer; Escape puts back, undo takes back', async ({ page }) => {
+  const errors = watchErrors(page);
+  await openOn(page, 'plates.obj', plates());
+  await page.getByRole('switch', { name: 'Other islands' }).uncheck();
+  await page.getByRole('switch', { name: 'Sheet and tiles' }).uncheck();
+  const [one, two] = ['part-1', 'part-2'];
+  expect(await boxes(page)).toEqual({ [one]: [0.1, 0.1, 0.3, 0.3], [two]: [0.5, 0.1, 0.7, 0.3] });
+  // the measures are of the whole sheet
+  expect(await gaugeValue(page, 'Coverage')).toBeCloseTo(8, 1);
+
+  let p = await at(page, 0.17, 0.17);
+  await page.mouse.click(p.x, p.y);
+  p = await at(page, 0.57, 0.17);
+  await page.keyboard.down('Shift');
+  await page.mouse.click(p.x, p.y);
+  await page.keyboard.up('Shift');
+  await settled(page);
+  await expect(selected(page)).toHaveText('2 islands');
+
+  // dropped in the middle of a drag, all is as it was
+  const to = await at(page, 0.57, 0.57);
+  await dragTo(page, p, to);
+  await page.keyboard.press('Escape');
+  await page.mouse.up();
+  await settled(page);
+  expect((await boxes(page))[two]).toEqual([0.5, 0.1, 0.7, 0.3]);
+
+  const steps = await page.evaluate(() => (window as unknown as Bench).jigPeel.state().summary.historyIndex);
+  await dragTo(page, p, to);
+  await page.mouse.up();
+  await settled(page);
+  const moved = await boxes(page);
+  for (const [part, left] of [
+    [one, 0.1],
+    [two, 0.5],
+  ] as const) {
+    expect(moved[part]![0]).toBeCloseTo(left, 2);
+    expect(moved[part]![1]).toBeCloseTo(0.5, 2);
+  }
+  expect(await page.evaluate(() => (window as unknown as Bench).jigPeel.state().summary.historyIndex)).toBe(steps + 1);
+
+  // a quarter turn round the middle of both, by key; a nudge; all back
+  await page.keyboard.press(',');
+  await settled(page);
+  const turned = await boxes(page);
+  expect(turned[one]![2]! - turned[one]![0]!).toBeCloseTo(0.2, 4);
+  expect(Math.abs(turned[one]![0]! - turned[two]![0]!)).toBeLessThan(1e-3);
+  await page.keyboard.press('Shift+ArrowRight');
+  await settled(page);
+  expect((await boxes(page))[one]![0]! - turned[one]![0]!).toBeCloseTo(10 / 2048, 3);
+  for (let k = 0; k < 3; k++) await page.keyboard.press('Control+z');
+  await settled(page);
+  expect(await boxes(page)).toEqual({ [one]: [0.1, 0.1, 0.3, 0.3], [two]: [0.5, 0.1, 0.7, 0.3] });
+
+  // a corner of the frame sizes both from the corner across
+  const corner = await at(page, 0.7, 0.3);
+  await dragTo(page, corner, await at(page, 0.4, 0.2));
+  await page.mouse.up();
+  await settled(page);
+  const sized = await boxes(page);
+  expect(sized[one]!.slice(0, 2)).toEqual([0.1, 0.1]);
+  expect(sized[two]![2]! - sized[two]![0]!).toBeCloseTo(0.1, 2);
+  expect(errors).toEqual([]);
+});
+
+test('a point taken on the sheet moves there alone; what overlaps across parts is a fault; a packed sheet has none', async ({ page }) => {
+  await openOn(page, 'plates.obj', plates());
+  await page.keyboard.press('5');
+  const p = await at(page, 0.2, 0.2);
+  await page.mouse.click(p.x, p.y);
+  await settled(page);
+  await expect(selected(page)).toHaveText('1 point');
+  await page.keyboard.press('Shift+ArrowUp');
+  await settled(page);
+  expect((await boxes(page))['part-1']).toEqual([0.1, 0.1, 0.3, 0.3]);
+  await page.keyboard.press('Control+z');
+  // the second plate's island over the first one's
+  await page.keyboard.press('2');
+  const other = await at(page, 0.57, 0.17);
+  await page.mouse.click(other.x, other.y);
+  await settled(page);
+  await dragTo(page, other, await at(page, 0.22, 0.22));
+  await page.mouse.up();
+  await settled(page);
+  expect(await gaugeValue(page, 'Overlap')).toBeGreaterThan(0);
+  await page.keyboard.press('Shift+5');
+  await page.getByRole('button', { name: /^Pack 2 islands of 2 parts/ }).click();
+  await settled(page);
+  expect(await gaugeValue(page, 'Overlap')).toBe(0);
+  expect(await gaugeValue(page, 'Coverage')).toBeGreaterThan(40);
+});
+
+test('a bend is shown straight before it is taken; L takes it, and it is delivered so', async ({ page }) => {
+  await openOn(page, 'bend.obj', bend());
+  const p = await at(page, 0.2 + 0.3 * 1.1 * Math.SQRT1_2, 0.2 + 0.3 * 1.1 * Math.SQRT1_2);
+  await page.mouse.click(p.x, p.y);
+  await settled(page);
+  await page.keyboard.press('l');
+  const ways = page.getByRole('listbox', { name: 'Ways to straighten' });
+  await expect(ways.getByRole('option').first()).toContainText('Middle line');
+  expect((await boxes(page))['part-1']![3]).toBeGreaterThan(0.55);
+  // left as it is by Escape, and asked again
+  await page.keyboard.press('Escape');
+  await expect(ways).toBeHidden();
+  await page.keyboard.press('l');
+  await ways
+    .getByRole('option', { name: /Longer border/ })
+    .first()
+    .click();
+  await page.getByRole('button', { name: 'Straighten so' }).click();
+  await settled(page);
+  // 20 chords of a quarter circle of radius 1.3, 0.3 as large on the sheet: by hand
+  const length = 0.3 * 20 * 2 * 1.3 * Math.sin(Math.PI / 80);
+  const [left, bottom, right, top] = (await boxes(page))['part-1'] as [number, number, number, number];
+  const [long, short] = [Math.max(right - left, top - bottom), Math.min(right - left, top - bottom)];
+  // the island keeps its size by area: a scale common to both sides
+  expect(long / short).toBeCloseTo(length / (0.3 * 0.3), 1);
+  await page.keyboard.press('Shift+8');
+  const files = await deliverFiles(page);
+  const obj = new TextDecoder().decode([...files].find(([name]) => name.endsWith('.obj'))![1]);
+  const vs = [...obj.matchAll(/^vt (\S+) (\S+)/gm)].map((m) => [Number(m[1]), Number(m[2])] as const);
+  const axis = right - left > top - bottom ? 1 : 0;
+  expect(new Set(vs.map((vt) => vt[axis].toFixed(5))).size).toBe(3);
+});
