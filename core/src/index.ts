@@ -24,6 +24,7 @@ export * from './mesh/starterForms.ts';
 export * from './numeric/random.ts';
 export * from './uv/uvSet.ts';
 export * from './uv/box.ts';
+export * from './uv/tiles.ts';
 export * from './uv/islands.ts';
 export * from './uv/seamEdges.ts';
 export * from './uv/tray.ts';

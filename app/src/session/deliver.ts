@@ -4,6 +4,7 @@ import {
   readArchive,
   readBack,
   runOperation,
+  sheetFor,
   sheetOfPart,
   sheetsOf,
   unplacedCount,
@@ -35,7 +36,9 @@ export function missingFrom(job: Job, choice: DeliverChoice): LeftOut[] {
   const painted = choice.guidePng || choice.guideSvg;
   // an archive holds the work as it stands
   if (!painted && !choice.obj && !choice.glb && !choice.ply) return [];
-  return leftOut(parts).filter(({ waiting, outside, repeats }) => waiting.length > 0 || (outside.length > 0 && (painted || !repeats)));
+  return leftOut(parts, (part) => sheetFor(job, part.id).tiles).filter(
+    ({ waiting, outside, repeats }) => waiting.length > 0 || (outside.length > 0 && (painted || !repeats)),
+  );
 }
 
 /** Writes what was chosen, each format by itself, reads every model back and compares it, and only then hands it over. */

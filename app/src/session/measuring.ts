@@ -169,13 +169,14 @@ export class Measuring {
     const set = activeSet(part);
     const { settings } = job;
     const meant = meantFaces(job, part, set);
-    const { width, height, margin, countImage } = settings;
-    const asked = { set, width, height, margin, meant, landed: countImage ? asImageLands(job, part, set) : null };
+    const { width, height, margin, tiles } = sheetFor(job, part.id);
+    const { countImage } = settings;
+    const asked = { set, width, height, margin, tiles, meant, landed: countImage ? asImageLands(job, part, set) : null };
     const { report, faults, state } = await this.pool.run('check', asked, { mesh: this.meshOf(job) });
     const sheet = await this.measureSheet(job, part);
     const all = sheet ?? { report, faults, meant };
     const overlapFaults = all.faults.overlapping.reduce((sum, x, f) => sum + (x && !all.meant?.[f] ? 1 : 0), 0);
-    const away = leftOut(sheet?.parts ?? [part]);
+    const away = leftOut(sheet?.parts ?? [part], () => tiles);
     const letters = (of: 'outside' | 'waiting') => away.flatMap((one) => one[of].map((letter) => (one.part === part.id ? letter : `${one.name} ${letter}`)));
     return {
       part: part.id,
@@ -200,8 +201,8 @@ export class Measuring {
     const faceCount = (one: Part) => one.mesh.faceStart.length - 1;
     const meantOf = parts.map((one) => meantFaces(job, one, activeSet(one)));
     const meant = meantOf.some((one) => one !== null) ? joinedBytes(meantOf.map((one, k) => one ?? new Uint8Array(faceCount(parts[k]!)))) : null;
-    const { width, height, margin } = sheetFor(job, part.id);
-    const asked = { set, width, height, margin, meant, landed: null };
+    const { width, height, margin, tiles } = sheetFor(job, part.id);
+    const asked = { set, width, height, margin, tiles, meant, landed: null };
     const { report, faults } = await this.pool.run('check', asked, { mesh: { id: this.meshIds.of(mesh), mesh } });
     const from = parts
       .slice(

@@ -19,15 +19,15 @@ export interface LeftOut {
   repeats: boolean;
 }
 
-/** What of the parts is not on the sheet; parts that are there as a whole are left out of the list. O(corners). */
-export function leftOut(parts: readonly Part[]): LeftOut[] {
+/** What of the parts is not on the sheet; parts that are there as a whole are left out of the list. @param tilesOf tiles of a part's sheet; default 1. O(corners). */
+export function leftOut(parts: readonly Part[], tilesOf: (part: Part) => number = () => 1): LeftOut[] {
   const out: LeftOut[] = [];
   for (const part of parts) {
     const { mesh } = part;
     const set = activeSet(part);
     const islands = islandsOf(mesh, set);
     const waits = trayIslands(mesh, set);
-    const faces = outsideFaces(mesh, set).faces;
+    const faces = outsideFaces(mesh, set, tilesOf(part)).faces;
     const off = new Uint8Array(islands.count);
     let unplaced = 0;
     for (let f = 0; f < faces.length; f++) {

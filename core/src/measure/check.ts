@@ -5,6 +5,7 @@ import { topologyOf } from '../mesh/topology.ts';
 import { edgeLengths } from '../seams/crease.ts';
 import { islandsOf } from '../uv/islands.ts';
 import { EdgeState } from '../uv/seamEdges.ts';
+import { tileAt, tilePlace } from '../uv/tiles.ts';
 import { unplacedCount, type UvSet } from '../uv/uvSet.ts';
 import { islandDensities } from '../pack/density.ts';
 import { stretchFigures, triangleStretch, type StretchFigures } from './distortion.ts';
@@ -43,7 +44,7 @@ export interface FaultFaces {
 }
 
 /**
- * Measures a layout. @param width, height sheet in px
+ * Measures a layout. @param width, height sheet in px, of each of its tiles
  * O(T log T) with small constants; 100k triangles take well under two seconds.
  */
 export function checkLayout(
@@ -52,15 +53,16 @@ export function checkLayout(
   width: number,
   height: number,
   context: Context = quietContext,
+  tiles = 1,
 ): { report: CheckReport; faults: FaultFaces } {
   const islands = islandsOf(mesh, set);
   const stretch = triangleStretch(mesh, set, width, height);
   context.throwIfCancelled();
   const flips = flippedFaces(mesh, set, stretch.pxArea);
-  const outside = outsideFaces(mesh, set);
+  const outside = outsideFaces(mesh, set, tiles);
   const overlap = overlapFigures(mesh, set, context);
   context.throwIfCancelled();
-  const distances = gaps(mesh, set, width, height);
+  const distances = gaps(mesh, set, width, height, tiles);
   const density = densityFigures(mesh, set, width, height);
   const seams = seamFigures(mesh, islands.states);
   return {
@@ -72,7 +74,7 @@ export function checkLayout(
       outsideArea: outside.area,
       ...stretchFigures(stretch),
       ...density,
-      coverage: Math.max(0, overlap.coveredArea - outside.area),
+      coverage: Math.max(0, overlap.coveredArea - outside.area) / tiles,
       smallestGapPx: distances.smallestGapPx,
       smallestBorderGapPx: distances.smallestBorderGapPx,
       ...seams,
@@ -99,8 +101,8 @@ export function flippedFaces(mesh: Mesh, set: UvSet, pxArea: Float64Array): { fa
   return { faces, triangles, mirrored: sum.reduce((n, x) => n + (x < 0 ? 1 : 0), 0) };
 }
 
-/** Area outside the unit square, and the faces it belongs to. O(T). */
-export function outsideFaces(mesh: Mesh, set: UvSet): { faces: Uint8Array; area: number } {
+/** Area in none of the sheet's tiles, and the faces it belongs to. O(T). */
+export function outsideFaces(mesh: Mesh, set: UvSet, tiles = 1): { faces: Uint8Array; area: number } {
   const all = trianglesOf(mesh);
   const faces = new Uint8Array(mesh.faceStart.length - 1);
   let area = 0;
@@ -113,22 +115,26 @@ export function outsideFaces(mesh: Mesh, set: UvSet): { faces: Uint8Array; area:
       const u = set.uv[id]!;
       const v = set.uv[id + 1]!;
       from.push(u, v);
-      if (u < -1e-9 || u > 1 + 1e-9 || v < -1e-9 || v > 1 + 1e-9) out = true;
+      if (tiles === 1 ? u < -1e-9 || u > 1 + 1e-9 || v < -1e-9 || v > 1 + 1e-9 : !nearTile(u, v, tiles)) out = true;
     }
     if (!out) continue;
     faces[all.face[t]!] = 1;
-    area += shoelace(from) - shoelace(clipToSheet(from));
+    area += shoelace(from);
+    for (let k = 0; k < tiles; k++) area -= shoelace(clipToTile(from, tilePlace(k)));
   }
   return { faces, area };
 }
 
-function clipToSheet(polygon: number[]): number[] {
+/** In a tile, or within rounding of one. */
+const nearTile = (u: number, v: number, tiles: number) => [-1e-9, 1e-9].some((by) => tileAt(u + by, v + by, tiles) >= 0 || tileAt(u + by, v - by, tiles) >= 0);
+
+function clipToTile(polygon: number[], [column, row]: [number, number]): number[] {
   let now = polygon;
   for (const [axis, limit, sign] of [
-    [0, 0, 1],
-    [0, 1, -1],
-    [1, 0, 1],
-    [1, 1, -1],
+    [0, column, 1],
+    [0, column + 1, -1],
+    [1, row, 1],
+    [1, row + 1, -1],
   ] as const) {
     const next: number[] = [];
     for (let k = 0; k < now.length; k += 2) {

@@ -3,6 +3,7 @@ import { nextCorner, type Mesh } from '../mesh/mesh.ts';
 import { topologyOf } from '../mesh/topology.ts';
 import { EdgeState } from '../uv/seamEdges.ts';
 import { islandsOf } from '../uv/islands.ts';
+import { tileAt, tilePlace } from '../uv/tiles.ts';
 import type { UvSet } from '../uv/uvSet.ts';
 
 export interface Gaps {
@@ -18,8 +19,8 @@ export interface Gaps {
  * Least distances on a sheet of width × height px. Outline segments go into a spatial index; each looks only as far as the best found so
  * far. O(B log B) for B outline segments in practice.
  */
-export function gaps(mesh: Mesh, set: UvSet, width: number, height: number): Gaps {
-  const { segments, owner, border } = outlineSegments(mesh, set, width, height);
+export function gaps(mesh: Mesh, set: UvSet, width: number, height: number, tiles = 1): Gaps {
+  const { segments, owner, border } = outlineSegments(mesh, set, width, height, tiles);
   const n = owner.length;
   if (n === 0) return { smallestGapPx: null, smallestBorderGapPx: null, between: null };
   const index = segmentIndex(segments, 0);
@@ -52,7 +53,7 @@ export function gaps(mesh: Mesh, set: UvSet, width: number, height: number): Gap
 }
 
 /** The outlines of all placed islands as segments in px (4 numbers each), the island and the face of each, least distance to the border. */
-function outlineSegments(mesh: Mesh, set: UvSet, width: number, height: number) {
+function outlineSegments(mesh: Mesh, set: UvSet, width: number, height: number, tiles = 1) {
   const islands = islandsOf(mesh, set);
   const { cornerEdge, cornerFace } = topologyOf(mesh);
   const segments: number[] = [];
@@ -66,7 +67,11 @@ function outlineSegments(mesh: Mesh, set: UvSet, width: number, height: number) 
     const b = set.cornerUv[nextCorner(mesh, c, f)]! * 2;
     const x = set.uv[a]!,
       y = set.uv[a + 1]!;
-    border = Math.min(border, x * width, (1 - x) * width, y * height, (1 - y) * height);
+    // of several tiles the border is that of the one it is in
+    const tile = tiles > 1 ? tileAt(x, y, tiles) : 0;
+    const [column, row] = tilePlace(Math.max(0, tile));
+    const [left, low] = [x - column, y - row];
+    border = Math.min(border, left * width, (1 - left) * width, low * height, (1 - low) * height);
     segments.push(x * width, y * height, set.uv[b]! * width, set.uv[b + 1]! * height);
     owner.push(islands.ofFace[f]!);
     faces.push(f);

@@ -36,6 +36,8 @@ export interface ProblemLimits {
   gapPx: number;
   /** Turned: the model's up is off the sheet's up by more than this many degrees. */
   angle: number;
+  /** Tiles of the sheet; default 1. */
+  tiles?: number;
 }
 
 /** 1 for each face that has the problem. */
@@ -59,7 +61,7 @@ export function facesWith(problem: ProblemKind, mesh: Mesh, set: UvSet, limits: 
     case 'turned':
       return turnedFaces(mesh, set, width / height, limits.angle);
     case 'outside':
-      return outsideButTray(mesh, set, outsideFaces(mesh, set).faces);
+      return outsideButTray(mesh, set, outsideFaces(mesh, set, limits.tiles).faces);
     case 'tray':
       return trayFaces(mesh, set);
     case 'stretched': {
@@ -311,7 +313,7 @@ export function uvState(
   found('flipped', (n) => `${faceWords(n)} ${n === 1 ? 'is' : 'are'} turned over inside ${n === 1 ? 'its' : 'their'} island.`, 'unwrap');
   found('mirrored', (n) => `${faceWords(n)} lie in mirrored islands: pictures and letters read backwards there.`, null);
   found('turned', (n) => `${faceWords(n)} lie upside down or turned: the model’s up is not the sheet’s up there.`, null);
-  const outside = outsideButTray(mesh, set, known.outside ?? outsideFaces(mesh, set).faces);
+  const outside = outsideButTray(mesh, set, known.outside ?? outsideFaces(mesh, set, limits.tiles).faces);
   known = { ...known, outside: meant ? outside.map((x, f) => (meant[f] ? 0 : x)) : outside };
   found('outside', (n) => `${faceWords(n)} reach outside the sheet.`, 'pack');
   const repeated = meant ? outside.reduce((sum, x, f) => sum + (x && meant[f] ? 1 : 0), 0) : 0;

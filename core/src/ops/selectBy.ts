@@ -94,6 +94,7 @@ function find(job: Job, part: Part, given: z.infer<typeof params>): Found {
       width: sheetFor(job, part.id).width,
       height: sheetFor(job, part.id).height,
       stretch: given.limit,
+      tiles: sheetFor(job, part.id).tiles,
       gapPx: given.gap ?? sheetFor(job, part.id).margin,
       angle,
     };

@@ -64,7 +64,7 @@ export function SheetChrome({ stage }: { stage: Stage }) {
   const fit = () => {
     const { width, height } = stage.rects.sheet;
     stage.moved.sheet = false;
-    stage.sheetEye.frame(wholeSheet(stage.layout), width, height);
+    stage.sheetEye.frame(wholeSheet(stage.layout, stage.tiles, stage.shownSheetParts()), width, height);
     stage.invalidate('sheet');
   };
   return (

@@ -1,4 +1,5 @@
 import { useEffect, useRef } from 'react';
+import { tileNumber, tilePlace } from '@jig-peel/core';
 import { overlays, palettes } from '../../theme/palette.ts';
 import { monospaced } from '../../theme/theme.ts';
 import { usePreferences } from '../../store/preferences.ts';
@@ -58,6 +59,7 @@ export function SheetOverlay({ stage }: { stage: Stage }) {
       drawFrame(c, eye, width, height);
       drawValues(c, state, (value) => eye.toPx(value.u, value.v, width, height));
       tray(c, eye, p.matText, width, height, layout);
+      if (stage.tiles > 1) tileNumbers(c, eye, p.matText, width, height, stage.tiles);
       // rulers
       c.fillStyle = p.mat;
       c.fillRect(0, height - strip, width, strip);
@@ -173,6 +175,19 @@ function pins(c: CanvasRenderingContext2D, eye: SheetCamera, { layout, pinMoving
     c.lineWidth = 1.6;
     c.strokeStyle = overlays.selectedEdge;
     c.stroke();
+  }
+}
+
+/** The number of each tile, in its upper left corner. */
+function tileNumbers(c: CanvasRenderingContext2D, eye: SheetCamera, color: string, width: number, height: number, tiles: number) {
+  c.fillStyle = color;
+  c.font = `600 12px ${monospaced}`;
+  c.textAlign = 'left';
+  c.textBaseline = 'top';
+  for (let k = 0; k < tiles; k++) {
+    const [column, row] = tilePlace(k);
+    const [x, y] = eye.toPx(column, row + 1, width, height);
+    if (x > -60 && y > -20 && x < width && y < height) c.fillText(String(tileNumber(k)), x + 5, y + 4);
   }
 }
 

@@ -7,7 +7,7 @@ export function keepWhole(stage: Stage, view: ViewName) {
   const { geometry } = stage;
   const { width, height } = stage.rects[view];
   if (stage.moved[view] || width < 2 || !geometry) return;
-  if (view === 'sheet') stage.sheetEye.frame(wholeSheet(stage.layout), width, height);
+  if (view === 'sheet') stage.sheetEye.frame(wholeSheet(stage.layout, stage.tiles, stage.shownSheetParts()), width, height);
   else {
     stage.eye.frame(sampled(geometry.points, geometry.corners), geometry.bounds, width / height);
     stage.eye.distance *= 1.15;
@@ -21,7 +21,7 @@ export function frameSelection(stage: Stage) {
   const { summary } = useBench.getState();
   const { model, sheet } = stage.rects;
   let places: ArrayLike<number> = sampled(geometry.points, geometry.corners);
-  let flat = wholeSheet(layout);
+  let flat = wholeSheet(layout, stage.tiles, stage.shownSheetParts());
   const selection = summary?.selection;
   stage.moved = { model: false, sheet: false };
   if (selection && layout && selection.part === geometry.part && selection.ids.length > 0) {

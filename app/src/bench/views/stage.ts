@@ -276,6 +276,15 @@ export class Stage {
     this.invalidate('model');
   }
 
+  /** How many tiles the sheet at work has. */
+  tiles = 1;
+  setTiles(tiles: number): void {
+    if (tiles === this.tiles) return;
+    this.tiles = tiles;
+    this.ground.setTiles(tiles);
+    this.invalidate('sheet');
+  }
+
   /** Islands of other parts on the sheet. @param chosen selected ones of each part */
   setSheetParts(views: readonly SheetPart[], chosen: ReadonlyMap<string, ReadonlySet<number>>): void {
     this.neighbours.show(views, chosen);

@@ -18,7 +18,9 @@ export function useStageMirror(stage: Stage, picker: Picker) {
   const gridKind = useBench((s) => s.summary?.settings.gridKind);
   const gridSize = useBench((s) => s.summary?.settings.gridSize);
   const sheet = useBench((s) => (s.summary ? s.summary.settings.width / s.summary.settings.height : 1));
+  const tiles = useBench((s) => tilesOf(s.summary));
   useEffect(() => stage.setMode(mode), [stage, mode]);
+  useEffect(() => stage.setTiles(tiles), [stage, tiles]);
   useEffect(() => {
     stage.sheetEye.aspect = sheet;
     stage.invalidate('sheet');
@@ -126,6 +128,12 @@ export function useStageMirror(stage: Stage, picker: Picker) {
     };
   }, [stage, picker]);
   useEffect(() => () => stage.dispose(), [stage]);
+}
+
+/** Tiles of the sheet that is shown. */
+export function tilesOf(summary: BenchState['summary']): number {
+  const sheet = summary?.parts.find((part) => part.id === summary.activePart)?.sheet;
+  return summary?.sheets.find(({ id }) => id === sheet)?.tiles ?? 1;
 }
 
 /** The density overlay follows the layout a moment later. */

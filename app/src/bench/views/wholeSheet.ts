@@ -1,9 +1,13 @@
 import type { LayoutView } from '../../session/messages.ts';
 
-/** The sheet, and the tray beside it where islands wait there: least u, v, largest u, v. */
-export function wholeSheet(layout: Pick<LayoutView, 'islands'> | null): [number, number, number, number] {
-  const box: [number, number, number, number] = [0, 0, 1, 1];
-  for (const { waits, u, v, width, height } of layout?.islands ?? []) {
+/** The sheet with all its tiles, and the tray beside it where islands wait there: least u, v, largest u, v. */
+export function wholeSheet(
+  layout: Pick<LayoutView, 'islands'> | null,
+  tiles = 1,
+  beside: readonly Pick<LayoutView, 'islands'>[] = [],
+): [number, number, number, number] {
+  const box: [number, number, number, number] = [0, 0, Math.min(10, tiles), Math.ceil(tiles / 10)];
+  for (const { waits, u, v, width, height } of [layout, ...beside].flatMap((one) => one?.islands ?? [])) {
     if (!waits) continue;
     box[0] = Math.min(box[0], u - width / 2);
     box[1] = Math.min(box[1], v - height / 2);

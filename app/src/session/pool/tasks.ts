@@ -11,6 +11,7 @@ export interface ToCheck {
   width: number;
   height: number;
   margin: number;
+  tiles: number;
   /** Faces that may overlap or go beyond the sheet by design. */
   meant: Uint8Array | null;
   /** The layout as the image lands, where stretch counts it. */

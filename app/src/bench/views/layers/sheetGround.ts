@@ -10,6 +10,7 @@ import {
   type Scene,
   type Texture,
 } from 'three';
+import { tilePlace } from '@jig-peel/core';
 import type { Palette } from '../../../theme/palette.ts';
 import { underFragmentShader, underVertexShader } from '../shaders.ts';
 import { WideLines } from './wideLines.ts';
@@ -24,7 +25,10 @@ export class SheetGround {
   private readonly ruling = new LineSegments(new BufferGeometry(), new LineBasicMaterial({ depthTest: false, transparent: true }));
   private readonly picture: Mesh<PlaneGeometry, ShaderMaterial>;
 
-  constructor(scene: Scene, blank: Texture) {
+  constructor(
+    private readonly scene: Scene,
+    blank: Texture,
+  ) {
     this.plane.position.set(0.5, 0.5, -1);
     this.plane.renderOrder = 0;
     this.picture = new Mesh(
@@ -49,6 +53,33 @@ export class SheetGround {
     this.edge.set(Float32Array.from([0, 0, 0, 1, 0, 0, 1, 0, 0, 1, 1, 0, 1, 1, 0, 0, 1, 0, 0, 1, 0, 0, 0, 0]));
     scene.add(this.plane, this.picture, this.ruling);
   }
+
+  /** The sheet as so many tiles: ten a row, then the row above. */
+  setTiles(tiles: number): void {
+    const lines: number[] = [];
+    const ruled: number[] = [];
+    for (let k = 0; k < tiles; k++) {
+      const [x, y] = tilePlace(k);
+      lines.push(x, y, 0, x + 1, y, 0, x + 1, y, 0, x + 1, y + 1, 0, x + 1, y + 1, 0, x, y + 1, 0, x, y + 1, 0, x, y, 0);
+      for (let n = 1; n < rulings; n++) ruled.push(x + n / rulings, y, 0, x + n / rulings, y + 1, 0, x, y + n / rulings, 0, x + 1, y + n / rulings, 0);
+    }
+    this.edge.set(Float32Array.from(lines));
+    this.ruling.geometry.dispose();
+    this.ruling.geometry = new BufferGeometry();
+    this.ruling.geometry.setAttribute('position', new BufferAttribute(Float32Array.from(ruled), 3));
+    while (this.more.length > tiles - 1) this.more.pop()!.removeFromParent();
+    for (let k = this.more.length + 1; k < tiles; k++) {
+      const [x, y] = tilePlace(k);
+      const plane = new Mesh(this.plane.geometry, this.plane.material);
+      plane.position.set(x + 0.5, y + 0.5, -1);
+      plane.renderOrder = 0;
+      this.scene.add(plane);
+      this.more.push(plane);
+    }
+  }
+
+  /** Planes of the tiles after the first. */
+  private readonly more: Mesh[] = [];
 
   recolor(palette: Palette): void {
     this.ruling.material.color.set(palette.matLineStrong);

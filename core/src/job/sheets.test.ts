@@ -1,0 +1,142 @@
+import { describe, expect, it } from 'vitest';
+import { checkLayout } from '../measure/check.ts';
+import { runOperation } from '../ops/registry.ts';
+import { islandsOf } from '../uv/islands.ts';
+import { tileAt, tileNumber, tilePlace } from '../uv/tiles.ts';
+import { readArchive, writeArchive } from '../formats/archive.ts';
+import { joinParts } from './joinParts.ts';
+import { leftOut } from './leftOut.ts';
+import { activeSet, newJob, partOf, type Job } from './job.ts';
+import { partsOnSheet, sheetAspect, sheetFor, sheetOfPart, sheetsByMaterial, sheetsOf } from './sheets.ts';
+
+/** Plates, each over the whole sheet. */
+async function plates(count: number): Promise<Job> {
+  let job = newJob('j', 'j', []);
+  for (let k = 0; k < count; k++) ({ job } = await runOperation(job, 'makeForm', { kind: 'plane', segments: 2, rows: 2 }));
+  return job;
+}
+const withMaterial = (job: Job, k: number, name: string): Job => ({
+  ...job,
+  parts: job.parts.map((part, n) =>
+    n === k ? { ...part, mesh: { ...part.mesh, materials: [name], faceMaterial: part.mesh.faceMaterial.map(() => 0) } } : part,
+  ),
+});
+
+describe('tiles', () => {
+  it('are numbered 1001 + column + 10 · row, ten a row', () => {
+    // the open tile numbering; values by hand
+    expect([0, 1, 9, 10, 23].map(tileNumber)).toEqual([1001, 1002, 1010, 1011, 1024]);
+    for (let k = 0; k < 100; k++) {
+      const [column, row] = tilePlace(k);
+      expect(tileNumber(k)).toBe(1001 + column + 10 * row);
+      expect(tileAt(column + 0.5, row + 0.25, 100)).toBe(k);
+    }
+  });
+
+  it('a place is in one tile or in none; the outermost border is still inside', () => {
+    expect([tileAt(0, 0, 1), tileAt(1, 1, 1), tileAt(1.001, 0.5, 1), tileAt(-0.001, 0.5, 1)]).toEqual([0, 0, -1, -1]);
+    expect([tileAt(1, 0.5, 2), tileAt(2, 0.5, 2), tileAt(2.01, 0.5, 2), tileAt(0.5, 1.01, 2)]).toEqual([1, 1, -1, -1]);
+    // a second row of two tiles only
+    expect([tileAt(1.5, 1.5, 12), tileAt(2.5, 1.5, 12), tileAt(9.5, 0.5, 12)]).toEqual([11, -1, 9]);
+  });
+
+  it('outside is in no tile: an island moved over into the second is inside where the sheet has two', async () => {
+    let job = await plates(1);
+    ({ job } = await runOperation(job, 'select', { kind: 'islands', ids: [0] }));
+    ({ job } = await runOperation(job, 'transform', { scale: [0.5, 0.5], move: [1, 0] }));
+    const part = partOf(job);
+    const measured = (tiles: number) => checkLayout(part.mesh, activeSet(part), 1024, 1024, undefined, tiles).report;
+    expect(measured(1)).toMatchObject({ coverage: 0 });
+    expect(measured(1).outsideArea).toBeCloseTo(0.25, 9);
+    expect(measured(2).outsideArea).toBeCloseTo(0, 12);
+    // a quarter of one of two tiles, a quarter of a tile from each border
+    expect(measured(2).coverage).toBeCloseTo(0.125, 9);
+    expect(measured(2).smallestBorderGapPx).toBeCloseTo(256, 6);
+    expect(leftOut(job.parts)[0]!.outside).toEqual(['A']);
+    expect(leftOut(job.parts, () => 2)).toEqual([]);
+  });
+});
+
+describe('sheets', () => {
+  it('a job without any has one, as its settings say; parts are put on others and keep their shape in px', async () => {
+    let job = await plates(2);
+    expect(sheetsOf(job)).toMatchObject([{ id: 'sheet-1', width: 2048, tiles: 1 }]);
+    const [one, two] = job.parts.map(({ id }) => id) as [string, string];
+    ({ job } = await runOperation(job, 'activatePart', { part: two }));
+    ({ job } = await runOperation(job, 'sheets', { do: 'add', name: 'Wide', parts: [two], tiles: 3 }));
+    expect(sheetOfPart(job, partOf(job, two))!.name).toBe('Wide');
+    // the size is that of the sheet at work alone
+    ({ job } = await runOperation(job, 'settings', { width: 4096 }));
+    expect([sheetFor(job, one).width, sheetFor(job, two).width]).toEqual([2048, 4096]);
+    expect(sheetAspect(job, two)).toBe(2);
+    // half as wide in u, as wide in px
+    expect(Math.max(...activeSet(partOf(job, two)).uv)).toBeCloseTo(1, 9);
+    expect(Math.max(...activeSet(partOf(job, two)).uv.filter((_, k) => k % 2 === 0))).toBeCloseTo(0.5, 9);
+    expect(Math.max(...activeSet(partOf(job, one)).uv.filter((_, k) => k % 2 === 0))).toBeCloseTo(1, 9);
+    // the settings follow the part at work
+    ({ job } = await runOperation(job, 'activatePart', { part: one }));
+    expect(job.settings.width).toBe(2048);
+    ({ job } = await runOperation(job, 'activatePart', { part: two }));
+    expect(job.settings.width).toBe(4096);
+    // and back onto the first: as wide in px again
+    ({ job } = await runOperation(job, 'sheets', { do: 'assign', sheet: 'sheet-1', parts: [two] }));
+    expect(job.settings.width).toBe(2048);
+    expect(Math.max(...activeSet(partOf(job, two)).uv.filter((_, k) => k % 2 === 0))).toBeCloseTo(1, 9);
+    expect(partsOnSheet(job).map(({ id }) => id)).toEqual([one, two]);
+  });
+
+  it('are renamed apart, removed with their parts going to another one, and kept in an archive', async () => {
+    let job = await plates(2);
+    ({ job } = await runOperation(job, 'sheets', { do: 'add', parts: [job.parts[1]!.id] }));
+    ({ job } = await runOperation(job, 'sheets', { do: 'change', sheet: 'sheet-2', name: 'Sheet 1' }));
+    expect(sheetsOf(job).map(({ name }) => name)).toEqual(['Sheet 1', 'Sheet 1 2']);
+    const again = readArchive(writeArchive(job)).job;
+    expect(again.sheets).toEqual(job.sheets);
+    expect(again.parts.map((part) => part.sheet)).toEqual(job.parts.map((part) => part.sheet));
+    ({ job } = await runOperation(job, 'sheets', { do: 'remove', sheet: 'sheet-2' }));
+    expect(job.parts.map((part) => sheetOfPart(job, part)!.id)).toEqual(['sheet-1', 'sheet-1']);
+    await expect(runOperation(job, 'sheets', { do: 'remove' })).rejects.toThrow(/keeps one sheet/);
+    ({ job } = await runOperation(job, 'sheets', { do: 'takeOff' }));
+    expect(sheetOfPart(job, partOf(job))).toBeNull();
+    expect(partsOnSheet(job)).toHaveLength(1);
+  });
+
+  it('a new job has a sheet for each set of parts that share materials', async () => {
+    let job = await plates(4);
+    expect(sheetsByMaterial(job).sheets).toBeUndefined();
+    job = withMaterial(withMaterial(withMaterial(job, 0, 'brass'), 2, 'brass'), 1, 'wood');
+    const sorted = sheetsByMaterial(job);
+    expect(sorted.sheets!.map(({ name }) => name)).toEqual(['brass', 'wood', 'Sheet 3']);
+    expect(sorted.parts.map((part) => part.sheet)).toEqual(['sheet-1', 'sheet-2', 'sheet-1', 'sheet-3']);
+  });
+
+  it('a pack of the sheet packs its parts together and leaves the others', async () => {
+    let job = await plates(3);
+    ({ job } = await runOperation(job, 'sheets', { do: 'add', parts: [job.parts[2]!.id] }));
+    ({ job } = await runOperation(job, 'activatePart', { part: job.parts[0]!.id }));
+    const before = activeSet(job.parts[2]!);
+    ({ job } = await runOperation(job, 'pack', { parts: 'sheet' }));
+    expect(activeSet(job.parts[2]!)).toBe(before);
+    const { mesh, set } = joinParts(job.parts.slice(0, 2));
+    const { report } = checkLayout(mesh, set, 2048, 2048);
+    expect(report).toMatchObject({ islands: 2, overlapArea: 0 });
+    expect(report.smallestGapPx!).toBeGreaterThanOrEqual(8 - 1e-6);
+  });
+
+  it('a new layout goes into room between the islands of other parts, at their density; else into the tray, apart from what waits there', async () => {
+    let job = await plates(1);
+    ({ job } = await runOperation(job, 'select', { kind: 'islands', ids: [0] }));
+    ({ job } = await runOperation(job, 'transform', { scale: [0.4, 0.4] }));
+    for (let k = 0; k < 5; k++) {
+      ({ job } = await runOperation(job, 'makeForm', { kind: 'plane', segments: 2, rows: 2, uvs: false }));
+      ({ job } = await runOperation(job, 'firstLayout', {}));
+    }
+    const { mesh, set } = joinParts(job.parts);
+    const { report } = checkLayout(mesh, set, 2048, 2048);
+    expect(islandsOf(mesh, set).count).toBe(6);
+    expect(report.overlapArea).toBe(0);
+    expect(report.densityCV!).toBeLessThan(1e-9);
+    expect(leftOut(job.parts).some(({ waiting }) => waiting.length > 0)).toBe(true);
+    expect(leftOut(job.parts).every(({ outside }) => outside.length === 0)).toBe(true);
+  });
+});
