@@ -120,9 +120,14 @@ async function everyOperation(one: Bench, each: (name: OperationName, before: Jo
   await run('joinAdvice', { island: 0 });
   await run('select', { kind: 'islands', ids: [0, 1, 2] });
   await run('alignIslands', { side: 'bottom' });
+  await run('distributeIslands', { way: 'gapsV' });
+  await run('turnIslands', { to: 'leastBox' });
   await run('straightenWays', {});
   await run('straighten', { keep: 'longer' });
   await run('transform', { turn: 30, move: [0.01, 0] });
+  await run('select', { kind: 'edges', ids: [0, 1] });
+  await run('lineUp', { way: 'level', relax: true });
+  await run('select', { kind: 'islands', ids: [0, 1, 2] });
   await run('sheets', { do: 'add', name: 'Second', parts: [id()] });
   const { layoutPair } = neighbours(present(one));
   await run('join', layoutPair);

@@ -3,7 +3,9 @@ import { softReach, type SoftWay } from '../shape/softReach.ts';
 import { islandsOf } from '../uv/islands.ts';
 import type { UvSet } from '../uv/uvSet.ts';
 import { boxOfPoints, type Box } from '../uv/box.ts';
-import { activeSet, type Job } from './job.ts';
+import { moveBy, type UvAffine } from '../shape/transform.ts';
+import { passRanks } from '../uv/ranks.ts';
+import { activeSet, partOf, withSet, type Job } from './job.ts';
 import { sheetAspect } from './sheets.ts';
 import { placedIslandsOf, selectionByPart, uvPointsOf, type PartSelection } from './selected.ts';
 
@@ -73,3 +75,34 @@ function gripOfPart(chosen: PartSelection, each: boolean) {
   for (const p of points) (groups.get(groupOf[p]!) ?? groups.set(groupOf[p]!, []).get(groupOf[p]!)!).push(p);
   return { part, set, groups: [...groups.values()].map((group) => Uint32Array.from(group)) };
 }
+
+/** Whole islands of all that is selected, each a group of its own, whatever kind is selected. */
+export function wholeIslands(job: Job): Grip[] {
+  const chosen = selectionByPart(job).map((one) => ({ part: one.part.id, ids: Uint32Array.from(placedIslandsOf(one)) }));
+  const { selection } = job;
+  const own = chosen.find(({ part }) => part === selection.part);
+  const islands = { part: selection.part, kind: 'islands' as const, ids: own?.ids ?? new Uint32Array(0), also: chosen.filter((one) => one !== own) };
+  return gripOf({ ...job, selection: islands }, { each: true });
+}
+
+/** Moves groups of UV points. @param affineOfGroup counted over all parts @returns how many moved */
+export function moveGroups(job: Job, grips: readonly Grip[], affineOfGroup: (n: number) => UvAffine | readonly number[]): { job: Job; moved: number } {
+  let next = job;
+  let n = 0;
+  let moved = 0;
+  for (const { part, set, groups } of grips) {
+    const uv = set.uv.slice();
+    let changed = false;
+    for (const group of groups) {
+      const affine = affineOfGroup(n++) as UvAffine;
+      if (affine.every((x, k) => x === identity[k])) continue;
+      moveBy(uv, set.uv, group.points, affine, group.share);
+      changed = true;
+      moved++;
+    }
+    if (changed) next = withSet(next, part, passRanks(activeSet(partOf(job, part)), { ...set, uv }));
+  }
+  return { job: next, moved };
+}
+
+const identity: UvAffine = [1, 0, 0, 1, 0, 0];

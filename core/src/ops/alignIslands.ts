@@ -1,10 +1,10 @@
 import { z } from 'zod';
 import { JigError } from '../jigError.ts';
-import { activeSet, partOf, withSet } from '../job/job.ts';
-import { convertSelection } from '../select/convert.ts';
-import { alignIslands as align, alignSides } from '../uv/alignIslands.ts';
-import { islandFacts, islandsOf } from '../uv/islands.ts';
-import { defineOperation, partSchema, plural } from './operation.ts';
+import { moveGroups, wholeIslands } from '../job/grip.ts';
+import type { Job } from '../job/job.ts';
+import { alignMoves, alignSides, distributeMoves, distributeWays } from '../shape/alignBoxes.ts';
+import type { Box } from '../uv/box.ts';
+import { defineOperation, plural } from './operation.ts';
 
 const words = { left: 'left', right: 'right', top: 'top', bottom: 'bottom', middleU: 'middles one above the other', middleV: 'middles side by side' } as const;
 
@@ -14,20 +14,48 @@ export const alignIslands = defineOperation({
   words: 'line up edge distribute',
   changes: ['uvs'],
   needs: 'islands',
-  summary: 'Move the selected islands so that they end at one line',
+  summary: 'Move islands so that they end at one line',
   offered: alignSides.map((side) => ({ id: `align-${side}`, label: `Align islands: ${words[side]}`, params: { side } })),
-  params: z.object({ part: partSchema, side: z.enum(alignSides) }),
-  run(job, { part: id, side }) {
-    const part = partOf(job, id);
-    const set = activeSet(part);
-    const { selection } = job;
-    const islands = islandsOf(part.mesh, set);
-    const facts = islandFacts(part.mesh, set);
-    const chosen = selection.part === part.id ? [...convertSelection(part.mesh, islands, selection.kind, selection.ids, 'islands', 'touching')] : [];
-    const placed = chosen.filter((i) => !facts[i]!.unplaced);
-    if (placed.length < 2) throw new JigError('nothing-to-do', 'Two islands or more are aligned with each other.', '', 'Select them first.');
-    const { set: next, moved } = align(part.mesh, set, placed, side);
-    return { job: moved === 0 ? job : withSet(job, part.id, next), report: { islands: placed.length, moved } };
+  params: z.object({
+    side: z.enum(alignSides).describe('where their boxes end, or how their middles stand'),
+    to: z.enum(['islands', 'sheet']).default('islands').describe('the box round all of them, or the sheet'),
+  }),
+  run(job, { side, to }) {
+    const { job: next, islands, moved } = arranged(job, (boxes) => alignMoves(boxes, side, to === 'sheet' ? [0, 0, 1, 1] : undefined), to === 'sheet' ? 1 : 2);
+    return { job: next, report: { islands, moved } };
   },
   sentence: ({ side }, report) => `Aligned ${plural(report.islands, 'island')}: ${words[side]}`,
 });
+
+const spaced = { gapsU: 'even gaps along u', gapsV: 'even gaps along v', middlesU: 'middles evenly along u', middlesV: 'middles evenly along v' } as const;
+
+export const distributeIslands = defineOperation({
+  name: 'distributeIslands',
+  label: 'Distribute islands',
+  words: 'space spread evenly gaps',
+  changes: ['uvs'],
+  needs: 'islands',
+  summary: 'Move islands so that their gaps or middles are even; the outermost stay',
+  offered: distributeWays.map((way) => ({ id: `distribute-${way}`, label: `Distribute islands: ${spaced[way]}`, params: { way } })),
+  params: z.object({ way: z.enum(distributeWays) }),
+  run(job, { way }) {
+    const { job: next, islands, moved } = arranged(job, (boxes) => distributeMoves(boxes, way), 3);
+    return { job: next, report: { islands, moved } };
+  },
+  sentence: ({ way }, report) => `Distributed ${plural(report.islands, 'island')}: ${spaced[way]}`,
+});
+
+/** Moves the selected islands of all parts as a function of their boxes says. */
+function arranged(job: Job, moves: (boxes: Box[]) => [number, number][], least: number): { job: Job; islands: number; moved: number } {
+  const grips = wholeIslands(job);
+  const boxes = grips.flatMap(({ groups }) => groups.map(({ box }) => box));
+  if (boxes.length < least)
+    throw new JigError(
+      'nothing-to-do',
+      least === 1 ? 'No island is selected.' : `${least === 2 ? 'Two' : 'Three'} islands or more are arranged with each other.`,
+      '',
+      'Select them first.',
+    );
+  const by = moves(boxes);
+  return { ...moveGroups(job, grips, (n) => [1, 0, 0, 1, ...by[n]!]), islands: boxes.length };
+}

@@ -22,7 +22,7 @@ const needs = {
     met: ({ kind, selected }: Situation) => (kind === 'islands' && selected === 2) || (kind === 'edges' && selected > 0),
     reason: 'select two islands, or seams between them',
   },
-  islands: { met: ({ kind, selected }: Situation) => kind === 'islands' && selected > 1, reason: 'select two islands or more' },
+  islands: { met: ({ kind, selected }: Situation) => kind === 'islands' && selected > 0, reason: 'select islands first' },
 } as const;
 export type Need = keyof typeof needs;
 

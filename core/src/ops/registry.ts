@@ -8,7 +8,7 @@ import { activatePart, placeImage, renameJob, settings, showImage } from './jobO
 import { assignMaterial, renamePart, repair, selectNamed, starterForm, uvSets } from './intake.ts';
 import { addImages, removeImage } from './images.ts';
 import { layTouched, openSeams } from './follow.ts';
-import { alignIslands } from './alignIslands.ts';
+import { alignIslands, distributeIslands } from './alignIslands.ts';
 import { check, guide, info } from './look.ts';
 import { settingValue, type Operation } from './operation.ts';
 import { density, pack } from './pack.ts';
@@ -23,6 +23,8 @@ import { sheets } from './sheets.ts';
 import { setUp } from './setUp.ts';
 import { setUv } from './setUv.ts';
 import { straighten, straightenWays } from './straighten.ts';
+import { turnIslands } from './turnIslands.ts';
+import { lineUp } from './lineUp.ts';
 import { transform } from './transform.ts';
 import { firstLayout, unwrap } from './unwrap.ts';
 
@@ -73,6 +75,9 @@ const list = [
   straighten,
   straightenWays,
   alignIslands,
+  distributeIslands,
+  turnIslands,
+  lineUp,
   pack,
   density,
   settings,

@@ -1,12 +1,10 @@
 import { z } from 'zod';
 import { JigError } from '../jigError.ts';
-import { gripOf } from '../job/grip.ts';
+import { gripOf, moveGroups } from '../job/grip.ts';
 import { boxRound, middleOf } from '../uv/box.ts';
-import { activeSet, partOf, withSet } from '../job/job.ts';
 import { sheetAspect } from '../job/sheets.ts';
-import { affineOf, moveBy } from '../shape/transform.ts';
+import { affineOf } from '../shape/transform.ts';
 import { softWays } from '../shape/softReach.ts';
-import { passRanks } from '../uv/ranks.ts';
 import { defineOperation, plural } from './operation.ts';
 
 const pair = z.tuple([z.number().min(-1000).max(1000), z.number().min(-1000).max(1000)]);
@@ -42,16 +40,11 @@ export const transform = defineOperation({
     const aspect = sheetAspect(job);
     const still = move[0] === 0 && move[1] === 0 && turn === 0 && scale[0] === 1 && scale[1] === 1;
     const whole = typeof pivot === 'string' ? middleOf(boxRound(grips.flatMap(({ groups }) => groups.map(({ box }) => box)))) : pivot;
-    let next = job;
-    let points = 0;
-    for (const { part, set, groups } of grips) {
-      const uv = set.uv.slice();
-      for (const group of groups) {
-        moveBy(uv, set.uv, group.points, affineOf({ move, turn, scale }, pivot === 'each' ? middleOf(group.box) : whole, aspect), group.share);
-        points += group.points.length;
-      }
-      if (!still) next = withSet(next, part, passRanks(activeSet(partOf(job, part)), { ...set, uv }));
-    }
+    const groups = grips.flatMap((grip) => grip.groups);
+    const points = groups.reduce((sum, group) => sum + group.points.length, 0);
+    const { job: next } = still
+      ? { job }
+      : moveGroups(job, grips, (n) => affineOf({ move, turn, scale }, pivot === 'each' ? middleOf(groups[n]!.box) : whole, aspect));
     return { job: next, report: { points, parts: grips.length } };
   },
   sentence: ({ move, turn, scale }, { points }) => {

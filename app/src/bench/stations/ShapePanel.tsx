@@ -22,6 +22,7 @@ export function ShapePanel() {
   return (
     <>
       <ToolsCard />
+      <LinesCard />
       <StraightenCard />
       <NumbersCard />
       <TurnsCard />
@@ -148,13 +149,18 @@ function TurnsCard() {
         <Run id="mirror-u">Mirror across u</Run>
         <Run id="mirror-v">Mirror across v</Run>
       </Box>
+      <Box sx={grid(3)}>
+        <Run id="turn-up">Up is up</Run>
+        <Run id="turn-leastBox">Least box</Run>
+        <Run id="turn-longestEdge">Long edge</Run>
+      </Box>
     </Card>
   );
 }
 
 function AlignCard() {
   return (
-    <Card title="Align islands">
+    <Card title="Align and distribute islands">
       <Box sx={grid(3)}>
         <Run id="align-left">Left</Run>
         <Run id="align-middleU">Middles</Run>
@@ -163,6 +169,31 @@ function AlignCard() {
         <Run id="align-middleV">Middles</Run>
         <Run id="align-bottom">Bottom</Run>
       </Box>
+      <Box sx={grid(2)}>
+        <Run id="distribute-gapsU">Gaps along u</Run>
+        <Run id="distribute-gapsV">Gaps along v</Run>
+        <Run id="distribute-middlesU">Middles along u</Run>
+        <Run id="distribute-middlesV">Middles along v</Run>
+      </Box>
+    </Card>
+  );
+}
+
+/** Chosen edges on the sheet. */
+function LinesCard() {
+  const isOn = useBench((s) => s.kind === 'edges' && s.summary?.selection.kind === 'edges' && s.summary.selection.ids.length > 0);
+  const [relax, setRelax] = useState(true);
+  const tail = relax ? '-relaxed' : '';
+  if (!isOn) return null;
+  return (
+    <Card title="Selected edges">
+      <Box sx={grid(2)}>
+        <Run id={`line-level${tail}`}>Make level</Run>
+        <Run id={`line-upright${tail}`}>Make upright</Run>
+        <Run id={`line-straight${tail}`}>Make straight</Run>
+        <Run id={`line-evenly${tail}`}>Space evenly</Run>
+      </Box>
+      <Toggle label="Lay the rest of the island again" checked={relax} onChange={setRelax} />
     </Card>
   );
 }
