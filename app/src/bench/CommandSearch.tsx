@@ -1,13 +1,13 @@
-import { Autocomplete, Box, Dialog, TextField, Typography } from '@mui/material';
-import { useEffect, useState } from 'react';
-import { keysOf, useKeys } from '../keys/keyTable.ts';
+import { lazy, Suspense, useEffect, useState } from 'react';
 import { useBench } from '../store/bench.ts';
-import { commands, runCommand, type Command } from './commands/index.ts';
+
+/** Comes a moment after the bench, or when it is asked for. */
+export const findLater = () => import('./FindDialog.tsx');
+const FindDialog = lazy(findLater);
 
 /** Find a command: every command with its key; it also answers to other common words. */
 export function CommandSearch() {
   const open = useBench((s) => s.dialog === 'find');
-  const own = useKeys((s) => s.own);
   const [text, setText] = useState('');
   useEffect(() => {
     if (!open) return;
@@ -26,55 +26,10 @@ export function CommandSearch() {
     setText('');
     setTimeout(() => document.getElementById('views')?.focus({ preventScroll: true }), 0);
   };
-  const list = commands.filter((command) => command.id !== 'find');
+  if (!open) return null;
   return (
-    <Dialog open={open} onClose={close} fullWidth maxWidth="xs" aria-label="Find a command" sx={{ '& .MuiDialog-container': { alignItems: 'flex-start' } }}>
-      <Box sx={{ p: 1.5 }}>
-        <Autocomplete<Command>
-          open
-          autoHighlight
-          options={list}
-          inputValue={text}
-          onInputChange={(_, value, reason) => (reason === 'input' || reason === 'clear') && setText(value)}
-          getOptionLabel={(command) => command.label}
-          filterOptions={(options, { inputValue }) => {
-            const words = inputValue.toLowerCase().split(/\s+/).filter(Boolean);
-            return options.filter((command) => words.every((word) => `${command.label} ${command.words ?? ''}`.toLowerCase().includes(word)));
-          }}
-          onChange={(_, command) => {
-            if (!command) return;
-            close();
-            runCommand(command.id);
-          }}
-          onKeyDown={(event) => {
-            if (event.key === 'Escape') close();
-          }}
-          noOptionsText="No command of that name"
-          renderInput={(params) => <TextField {...params} autoFocus placeholder="Find a command" aria-label="Find a command" />}
-          renderOption={(props, command) => {
-            const { key, ...rest } = props;
-            const [hotkey] = keysOf(command.id, own);
-            const why = command.blocked?.() ?? null;
-            return (
-              <Box component="li" key={key} {...rest} sx={{ display: 'flex', gap: 1 }}>
-                <Box sx={{ flex: 1 }}>
-                  {command.label}
-                  {why && (
-                    <Typography variant="caption" color="text.secondary" sx={{ ml: 1 }}>
-                      {why}
-                    </Typography>
-                  )}
-                </Box>
-                {hotkey && (
-                  <Typography variant="figure" color="text.secondary">
-                    {hotkey}
-                  </Typography>
-                )}
-              </Box>
-            );
-          }}
-        />
-      </Box>
-    </Dialog>
+    <Suspense fallback={null}>
+      <FindDialog text={text} onText={setText} onClose={close} />
+    </Suspense>
   );
 }

@@ -2,7 +2,7 @@ import { Box, Button, LinearProgress, Paper, Typography } from '@mui/material';
 import { lazy, Suspense, useEffect, useRef, useState } from 'react';
 import { useHotkeys } from 'react-hotkeys-hook';
 import { Link, useParams } from 'react-router';
-import { CommandSearch } from '../bench/CommandSearch.tsx';
+import { CommandSearch, findLater } from '../bench/CommandSearch.tsx';
 import { Gauges } from '../bench/Gauges.tsx';
 import { KeyBindings } from '../bench/KeyBindings.tsx';
 import { StationRail } from '../bench/StationRail.tsx';
@@ -70,6 +70,7 @@ export default function BenchPage() {
     const timer = setTimeout(
       () =>
         void jigsLater()
+          .then(findLater)
           .then(intakeLater)
           .then(shapeLater)
           .catch(() => {}),

@@ -139,4 +139,19 @@ describe('sheets', () => {
     expect(leftOut(job.parts).some(({ waiting }) => waiting.length > 0)).toBe(true);
     expect(leftOut(job.parts).every(({ outside }) => outside.length === 0)).toBe(true);
   });
+
+  it('islands of several parts are unwrapped and pinned together; hidden parts are left out of a pack', async () => {
+    let job = newJob('j', 'j', []);
+    for (let k = 0; k < 3; k++) ({ job } = await runOperation(job, 'makeForm', { kind: 'cylinder' }));
+    const [one, two, three] = job.parts.map(({ id }) => id) as [string, string, string];
+    ({ job } = await runOperation(job, 'select', { part: one, kind: 'islands', ids: [0], also: [{ part: two, ids: [1] }] }));
+    const { job: laid, sentence } = await runOperation(job, 'unwrap', { islands: [0], also: [{ part: two, islands: [1] }] });
+    expect(sentence).toMatch(/^Unwrapped 2 islands/);
+    expect([one, two, three].map((id) => activeSet(partOf(laid, id)) !== activeSet(partOf(job, id)))).toEqual([true, true, false]);
+    const { job: pinned } = await runOperation(job, 'pin', { to: 'on' });
+    expect([one, two, three].map((id) => activeSet(partOf(pinned, id)).pins.includes(1))).toEqual([true, true, false]);
+    ({ job } = await runOperation(job, 'hideParts', { what: 'hide', parts: [three] }));
+    const { job: packed } = await runOperation(job, 'pack', { parts: 'sheet' });
+    expect([one, two, three].map((id) => activeSet(partOf(packed, id)) !== activeSet(partOf(job, id)))).toEqual([true, true, false]);
+  });
 });

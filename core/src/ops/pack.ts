@@ -12,9 +12,13 @@ import { defineOperation, parseSize, partSchema, plural, sizeSchema } from './op
 const partsSchema = z
   .enum(['active', 'sheet', 'all'])
   .default('all')
-  .describe('the active part alone, all parts on its sheet, or all parts of the job on one sheet');
+  .describe('the active part alone, all parts on its sheet that are not hidden, or all parts of the job on one sheet');
 const partsOf = (job: Job, which: 'active' | 'sheet' | 'all', part?: string) =>
-  which === 'all' ? job.parts : which === 'sheet' ? partsOnSheet(job, part) : [partOf(job, part)];
+  which === 'all'
+    ? job.parts
+    : which === 'sheet'
+      ? partsOnSheet(job, part).filter((one) => !one.isHidden || one.id === partOf(job, part).id)
+      : [partOf(job, part)];
 
 export const pack = defineOperation({
   name: 'pack',

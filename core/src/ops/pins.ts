@@ -72,7 +72,20 @@ export const pin = defineOperation({
       changed++;
     }
     if (changed === 0) throw new JigError('nothing-to-do', on ? 'These points are pinned already.' : 'None of these points is pinned.');
-    return { job: withSet(job, part.id, { ...set, pins }), report: { pinned: on ? changed : 0, freed: on ? 0 : changed } };
+    let next = withSet(job, part.id, { ...set, pins });
+    // islands of other parts that are selected with them
+    const others = points === undefined && id === undefined && to !== 'none' ? selectionByPart(job).filter((one) => one.part.id !== part.id) : [];
+    for (const other of others) {
+      const own = activeSet(other.part);
+      const more = own.pins.slice();
+      for (const p of uvPointsOf(other)) {
+        if (more[p] === (on ? 1 : 0)) continue;
+        more[p] = on ? 1 : 0;
+        changed++;
+      }
+      next = withSet(next, other.part.id, { ...own, pins: more });
+    }
+    return { job: next, report: { pinned: on ? changed : 0, freed: on ? 0 : changed } };
   },
   sentence: (_params, report: { pinned: number; freed: number }) =>
     report.pinned > 0 ? `Pinned ${plural(report.pinned, 'point')}` : `Took the pin off ${plural(report.freed, 'point')}`,

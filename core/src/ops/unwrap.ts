@@ -43,7 +43,7 @@ export const unwrap = defineOperation({
   words: 'unfold flatten peel shell',
   asked: ['method', 'apart'],
   changes: ['uvs', 'seams', 'marks'],
-  commandLine: { output: 'model', hidden: ['part'] },
+  commandLine: { output: 'model', hidden: ['part', 'also'] },
   summary: 'Lay islands flat; new ones are placed in free room',
   fromSettings: ['method', 'apart'],
   params: z.object({
@@ -59,6 +59,10 @@ export const unwrap = defineOperation({
       .union([z.literal('all'), z.array(z.number().int().min(0))])
       .default('all')
       .describe('island numbers, or all'),
+    also: z
+      .array(z.object({ part: z.string(), islands: z.array(z.number().int().min(0)) }))
+      .default([])
+      .describe('islands of other parts, too'),
   }),
   async run(job, params, context) {
     const part = partOf(job, params.part);
@@ -77,7 +81,21 @@ export const unwrap = defineOperation({
     const islands = params.seams === 'keep' ? params.islands : 'all';
     if (islands !== 'all' && islands.some((i) => i >= count))
       throw new JigError('bad-parameter', `There is no island ${islands.find((i) => i >= count)!}; there are ${count}.`);
-    return finish(job, part, set, islands, params.method, cuts, context, params.apart);
+    let done = await finish(job, part, set, islands, params.method, cuts, context, params.apart);
+    for (const other of params.also) {
+      const next = await finish(
+        done.job,
+        partOf(done.job, other.part),
+        activeSet(partOf(done.job, other.part)),
+        other.islands,
+        params.method,
+        0,
+        context,
+        params.apart,
+      );
+      done = { job: next.job, report: together(done.report, next.report) };
+    }
+    return done;
   },
   sentence: (_params, report: UnwrapOutcome) =>
     `Unwrapped ${plural(report.islands, 'island')}${report.cuts > 0 ? `, ${plural(report.cuts, 'edge')} cut for it` : ''}${
@@ -127,6 +145,21 @@ async function firstCuts(
   const creased = await proposalFor(job, part, { ...params, by: 'crease' }, context);
   if (creased.energy <= params.limit && creased.flips === 0) return creased.cuts;
   return (await proposalFor(job, part, { ...params, by: 'stretch' }, context)).cuts;
+}
+
+/** What was done to two parts. */
+function together(a: UnwrapOutcome, b: UnwrapOutcome): UnwrapOutcome {
+  const triangles = a.triangles + b.triangles;
+  return {
+    islands: a.islands + b.islands,
+    triangles,
+    flips: a.flips + b.flips,
+    energy: triangles > 0 ? (a.energy * a.triangles + b.energy * b.triangles) / triangles : a.energy,
+    putRight: a.putRight + b.putRight,
+    cuts: a.cuts + b.cuts,
+    waiting: a.waiting + b.waiting,
+    left: [...a.left, ...b.left],
+  };
 }
 
 async function finish(

@@ -37,7 +37,12 @@ export async function unwrapNow(): Promise<void> {
   const { summary, layout } = bench();
   if (!summary || !layout) return;
   const { selection } = summary;
-  await run('unwrap', { islands: selection.kind === 'islands' && selection.ids.length > 0 ? [...selection.ids] : 'all' }, true);
+  const others = selection.kind === 'islands' ? (selection.also ?? []) : [];
+  const own = selection.kind === 'islands' && selection.ids.length > 0 ? [...selection.ids] : null;
+  const also = others.map(({ part, ids }) => ({ part, islands: [...ids] }));
+  // islands of other parts alone: the first of these parts takes the place of the one at work
+  if (!own && also[0]) await run('unwrap', { part: also[0].part, islands: also[0].islands, also: also.slice(1) }, true);
+  else await run('unwrap', { islands: own ?? 'all', also }, true);
 }
 
 export async function packNow(): Promise<void> {

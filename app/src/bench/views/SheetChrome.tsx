@@ -73,7 +73,7 @@ export function SheetChrome({ stage }: { stage: Stage }) {
         <Paper data-chrome elevation={1} sx={{ position: 'absolute', top: 8, left: 42, px: 1, py: 0.4 }}>
           <Typography variant="caption">
             {sheet ? `${sheet} · ` : ''}
-            {settings.width} × {settings.height} px · {setName}
+            {setName} · {settings.width} × {settings.height} px
           </Typography>
         </Paper>
       )}
