@@ -14,6 +14,7 @@ import {
   triangleStretch,
   trianglesOf,
   type Mesh,
+  type Part,
 } from '@jig-peel/core';
 import {
   demoJob,
@@ -275,5 +276,24 @@ describe('the pictures', () => {
     };
     expect(ink(0.08, 0.26)).toBeGreaterThan(20);
     expect(ink(0.78, 0.95)).toBe(0);
+  });
+});
+
+describe('the kerbs', () => {
+  it('lie as they bend in the demo job, and straighten to bands that chevrons run along: as long as their middle line', async () => {
+    let job = await demoJob();
+    const kerbs = job.parts.filter(({ name }) => name.startsWith('Quay kerb'));
+    expect(kerbs).toHaveLength(2);
+    // both in one go, each a strip of quads
+    const [one, two] = kerbs as [Part, Part];
+    ({ job } = await runOperation(job, 'select', { part: one.id, kind: 'islands', ids: [0], also: [{ part: two.id, ids: [0] }] }));
+    const { job: laid, report } = await runOperation(job, 'straighten', { lay: 'level' });
+    expect(report).toMatchObject({ islands: 2, flips: 0, left: [], first: { grid: true } });
+    for (const part of kerbs) {
+      const set = activeSet(laid.parts.find(({ id }) => id === part.id)!);
+      // seven rows of points, each level
+      expect(new Set([...set.cornerUv].map((p) => set.uv[p * 2 + 1]!.toFixed(9))).size).toBe(7);
+      expect(checkLayout(part.mesh, set, 2048, 2048).report).toMatchObject({ flippedTriangles: 0, overlapArea: 0 });
+    }
   });
 });

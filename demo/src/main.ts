@@ -26,11 +26,12 @@ writeFileSync(
       file: 'skerry-quay.jigpeel',
       name: 'Skerry Quay',
       kind: 'job',
-      about: 'Harbour props: a seal half seamed, a lens with its pattern, a punt with faults to find, flags, a lamp, a kiosk, a net float.',
+      about:
+        'Harbour props: a seal half seamed, a lens with its pattern, a punt with faults to find, flags, a lamp, a kiosk, a net float, kerbs to straighten.',
     },
     ...files.map(({ file, props: inFile }) => ({
       file,
-      name: inFile.length === 1 ? inFile[0]!.name : 'Harbour lamp',
+      name: inFile.length === 1 ? inFile[0]!.name : file === 'quay-kerbs.obj' ? 'Quay kerbs' : 'Harbour lamp',
       kind: 'model',
       about: `${inFile.reduce((sum, prop) => sum + prop.mesh.faceStart.length - 1, 0).toLocaleString('en')} faces${inFile.length > 1 ? ` in ${inFile.length} parts` : ''}`,
     })),

@@ -4,6 +4,7 @@ import { tiledKiosk } from './kiosk.ts';
 import { beaconLens, lensLayout } from './lens.ts';
 import { netFloat, netPicture } from './float.ts';
 import { flagsPicture, signalFlags } from './flags.ts';
+import { chevrons, quayKerbs } from './kerb.ts';
 import { harbourLamp } from './lamp.ts';
 import { puntHull } from './punt.ts';
 import { glazedTiles, letteredGrid, prismPattern } from './pictures.ts';
@@ -11,6 +12,8 @@ import { sealFigurehead, sealStrokes } from './seal.ts';
 
 export { flagOutlines } from './flags.ts';
 export {
+  chevrons,
+  quayKerbs,
   netFloat,
   netPicture,
   flagsPicture,
@@ -61,6 +64,14 @@ function makeProps(): Prop[] {
     { name: 'Signal flags', file: 'signal-flags.obj', ...signalFlags(), at: [0.6, -3.2], image: 'flags' },
     ...lamp,
     { name: 'Net float', file: 'net-float.obj', mesh: float, set: emptyUvSet(float), at: [1.4, 2.6], image: 'net' },
+    ...quayKerbs().map(({ name, mesh }, k): Prop => ({
+      name,
+      file: 'quay-kerbs.obj',
+      mesh,
+      set: emptyUvSet(mesh),
+      at: k === 0 ? [-2.4, -6] : [3.4, -5.6],
+      image: 'chevrons',
+    })),
   ];
 }
 
@@ -91,9 +102,13 @@ export function pictures(): JobImage[] {
     picture('glazed-tiles', 'glazed-tiles.png', glazedTiles()),
     picture('flags', 'signal-flags.png', flagsPicture()),
     picture('net', 'net.png', netPicture()),
+    picture('chevrons', 'chevrons.png', chevrons()),
     picture('lettered-grid', 'lettered-grid.png', letteredGrid()),
   ];
 }
+
+/** Files of several props. */
+const sheetNames: Record<string, string> = { 'harbour-lamp.obj': 'Harbour lamp', 'quay-kerbs.obj': 'Quay kerbs' };
 
 /** Props that are kept in one file share a sheet. */
 function withSheets(job: Job, list: readonly { file: string; name: string }[]): Job {
@@ -101,12 +116,12 @@ function withSheets(job: Job, list: readonly { file: string; name: string }[]): 
   const { width, height, margin } = job.settings;
   const sheets = files.map((file, k) => {
     const own = list.filter((prop) => prop.file === file);
-    return { id: `sheet-${k + 1}`, name: own.length === 1 ? own[0]!.name : 'Harbour lamp', width, height, margin, tiles: 1, density: null };
+    return { id: `sheet-${k + 1}`, name: sheetNames[file] ?? own[0]!.name, width, height, margin, tiles: 1, density: null };
   });
   return { ...job, sheets, parts: job.parts.map((part, k) => ({ ...part, sheet: sheets[files.indexOf(list[k]!.file)]!.id })) };
 }
 
-/** The demo job: the seal half seamed and laid out once, lens and flags with their pictures, the punt with its faults, kiosk and lamp bare. */
+/** The demo job: the seal half seamed and laid out once, lens and flags with their pictures, the punt with its faults, the kerbs laid as they bend, kiosk and lamp bare. */
 export async function demoJob(): Promise<Job> {
   const list = props();
   const parts = list.map((prop, k) => partFrom({ ...prop, mesh: moved(prop.mesh, prop.at) }, k, prop.image ?? null));
@@ -116,5 +131,7 @@ export async function demoJob(): Promise<Job> {
   const edges = sealStrokes().flatMap((stroke) => penPath(seal.mesh, stroke));
   job = withSet(job, seal.id, cut(seal.mesh, activeSet(seal), edges).set);
   job = (await runOperation(job, 'firstLayout', { part: seal.id })).job;
+  // the kerbs lie as they bend: their chevrons do not run along them yet
+  for (const kerb of parts.filter(({ name }) => name.startsWith('Quay kerb'))) job = (await runOperation(job, 'unwrap', { part: kerb.id })).job;
   return job;
 }

@@ -39,6 +39,33 @@ test('the bench at each station', async ({ page }) => {
   await shot(page, 'deliver');
 });
 
+test('the kerbs on their sheet', async ({ page }) => {
+  await openDemo(page);
+  await choosePart(page, 'Quay kerb, S-shaped');
+  await settled(page);
+  await page.evaluate(async () => {
+    const { edit } = (window as unknown as { jigPeel: { edit(name: string, params: object): Promise<unknown> } }).jigPeel;
+    await edit('placeImage', { placement: { repeats: [4, 4] }, what: 'repeats' });
+    await edit('pack', { parts: 'sheet' });
+    await edit('select', { kind: 'islands', ids: [0] });
+  });
+  await settled(page);
+  await views(page).focus();
+  await page.keyboard.press('Shift+Digit4');
+  await settled(page);
+  await look(page, 0.5, 0.6);
+  await page.keyboard.press('l');
+  await page.getByRole('listbox', { name: 'Ways to straighten' }).waitFor();
+  await settled(page);
+  await shot(page, 'shape');
+  await page.keyboard.press('l');
+  await settled(page);
+  await page.keyboard.press('Shift+Digit5');
+  await settled(page);
+  await page.waitForTimeout(4500);
+  await shot(page, 'sheets');
+});
+
 test('proposals and notches', async ({ page }) => {
   test.setTimeout(180_000);
   await openDemo(page);

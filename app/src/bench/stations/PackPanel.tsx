@@ -46,9 +46,6 @@ export function PackPanel() {
           </>
         )}
       </Card>
-      <Suspense fallback={null}>
-        <SheetsCard />
-      </Suspense>
       <Card title={sheet ? `Sheet: ${sheet.name}` : 'Sheet'}>
         <Box sx={{ display: 'flex', gap: 1 }}>
           {(['width', 'height'] as const).map((side) => (
@@ -110,6 +107,9 @@ export function PackPanel() {
           slotProps={{ typography: { variant: 'body2' } }}
         />
       </Card>
+      <Suspense fallback={null}>
+        <SheetsCard />
+      </Suspense>
       {report && !bare && (
         <Card title="As it lies now">
           <Box component="dl" sx={{ m: 0, display: 'grid', gridTemplateColumns: '1fr auto', rowGap: 0.5 }}>

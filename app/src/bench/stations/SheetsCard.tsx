@@ -63,7 +63,7 @@ function SheetBox({ sheet, parts, active, only }: { sheet: SheetRow; parts: Part
           value={sheet.name}
           change={{ job, operation: 'sheets', params: { do: 'change', sheet: sheet.id }, field: 'name' }}
         />
-        <Box sx={{ width: 96, flex: 'none' }}>
+        <Box sx={{ width: 62, flex: 'none' }}>
           <NumberField
             bare
             whole

@@ -175,6 +175,7 @@ export class Stage {
     part.showPreview(preview);
     this.marks.lines.modelSeam.fade(0.35);
     this.marks.lines.sheetBorder.set(none);
+    this.marks.lines.sheetSelected.set(none);
     if (badly || this.marksBad || (!this.previewing && layout.anyUnplaced)) this.fillFaces({ ...layout, unplaced: preview.unplaced }, badly);
     this.marksBad = badly !== null;
     this.previewing = true;
@@ -193,6 +194,7 @@ export class Stage {
     this.marksBad = false;
     if (this.layout) {
       this.setLayout(this.layout);
+      if (this.part) this.marks.lines.sheetSelected.set(this.part.topology.cornerSegments(this.selectedCorners, this.layout));
       this.fillFaces(this.layout);
     }
   }

@@ -104,7 +104,7 @@ export function useStageMirror(stage: Stage, picker: Picker) {
       )
         showSheetParts(stage, s);
       if (s.hoverOther !== before.hoverOther) stage.hoverSheetPart(s.hoverOther);
-      if (s.hover !== before.hover || s.penEdges !== before.penEdges || s.kind !== before.kind) stage.hover(s);
+      if (s.layout !== before.layout || s.hover !== before.hover || s.penEdges !== before.penEdges || s.kind !== before.kind) stage.hover(s);
       if (s.penUncuts !== before.penUncuts) stage.setPenColor(s.penUncuts);
       if (s.sheetIndex !== before.sheetIndex) picker.setIndex(s.sheetIndex);
       if (s.frameAsked !== before.frameAsked) requestAnimationFrame(() => frameSelection(stage));
