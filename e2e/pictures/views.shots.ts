@@ -152,7 +152,6 @@ test('jigs', async ({ page }) => {
 for (const [part, form, name, side] of [
   ['Tiled kiosk', 'Box', 'jig-box', 0.6],
   ['Net float', 'Ball', 'jig-ball', 0.4],
-  ['Signal flags', 'Flat', 'jig-flat', 0.3],
 ] as const)
   test(`a jig: ${form}`, async ({ page }) => {
     await openDemo(page);
@@ -192,16 +191,4 @@ test('other parts, other theme', async ({ page }) => {
   await page.getByRole('button', { name: 'Dark theme' }).click();
   await settled(page);
   await shot(page, 'lens-dark');
-});
-
-test('a model without UVs', async ({ page }) => {
-  await page.goto('/');
-  await page
-    .getByRole('button', { name: /Tiled kiosk/ })
-    .first()
-    .click();
-  await benchReady(page);
-  await settled(page);
-  await look(page, 0.6, 0.3);
-  await shot(page, 'bare');
 });
