@@ -13,6 +13,12 @@ export function CommandSearch() {
     if (!open) return;
     // letters typed before the field has the focus belong to it, too
     const take = (event: KeyboardEvent) => {
+      // also before the dialog is there
+      if (event.key === 'Escape') {
+        useBench.getState().set({ dialog: null });
+        setText('');
+        return;
+      }
       if (event.target instanceof HTMLInputElement || event.key.length !== 1 || event.ctrlKey || event.metaKey || event.altKey) return;
       event.preventDefault();
       event.stopPropagation();
