@@ -4,7 +4,7 @@ import { run } from '../../worker/client.ts';
 import { isHandTool } from '../hands/gripMirror.ts';
 import { dropWays } from '../hands/straightening.ts';
 import { dropHeld } from '../tools/held.ts';
-import { activePart, bench, isParts, noJob, noSelection, operate, type Command } from './command.ts';
+import { activePart, bench, selectedCount, isParts, noJob, noSelection, operate, type Command } from './command.ts';
 
 /** Something to hide: chosen parts, or selected elements. */
 const noChosen = () => noJob() ?? (isParts() ? (bench().summary!.selectedParts.length > 0 ? null : 'choose a part first') : noSelection());
@@ -48,7 +48,7 @@ function escape() {
   const { tool, summary, set } = bench();
   if (tool !== 'select') set({ tool: 'select' });
   else if (isParts() && summary && summary.selectedParts.length > 0) void run('selectParts', { parts: [] });
-  else if (summary && summary.selection.ids.length > 0) void run('select', { kind: summary.selection.kind, ids: [] });
+  else if (summary && selectedCount(summary.selection) > 0) void run('select', { kind: summary.selection.kind, ids: [] });
 }
 
 /** Overlays that show something now: the picture only where the part has one. */

@@ -26,6 +26,8 @@ interface Dragging {
   pivot: [number, number];
   /** Islands turn and size each by itself. */
   each: boolean;
+  /** What moves as one, of each part: split once, not at every frame. */
+  groups: { box: Box; corners: Uint32Array; share: Float32Array | null }[][];
   /** Places of each part before: 2 numbers a corner. */
   from: Float32Array[];
   targets: Targets;
@@ -180,7 +182,6 @@ export class TransformTool implements Tool {
     const hands = useHands.getState();
     const beside = this.stage.shownSheetParts();
     const placesOf = (part: string) => (layout?.part === part ? layout.cornerUv : beside.find((one) => one.part === part)?.cornerUv) ?? new Float32Array(0);
-    const sheet = summary!.sheets.find(({ id }) => id === summary!.parts.find((part) => part.id === summary!.activePart)?.sheet);
     const { boxes, points } = standing(layout, this.stage.geometry?.faceStart ?? null, beside, grip.views);
     const from = grip.views.map(({ part }) => placesOf(part));
     const [u, v] = this.toUv(start.x, start.y);
@@ -190,8 +191,9 @@ export class TransformTool implements Tool {
       press: [start.x, start.y],
       pivot: pivotPlace({ ...hands, grip })!,
       each: hands.pivot === 'each' && (hold.kind === 'turn' || hold.kind === 'grow'),
+      groups: grip.views.map(groupsOf),
       from,
-      targets: targetsOf(hands.snaps, { ...summary!.settings, tiles: sheet?.tiles ?? 1 }, boxes, points),
+      targets: targetsOf(hands.snaps, { ...summary!.settings, tiles: this.stage.tiles }, boxes, points),
       grabbed: nearestCorner(grip.views, from, u, v, this.stage.sheetEye.aspect),
       turning: this.turningOf(grip.views, layout),
     };
@@ -255,14 +257,8 @@ export class TransformTool implements Tool {
     const moved = drag.views.map((view, k) => {
       const from = drag.from[k]!;
       const places = from.slice();
-      view.boxes.forEach((box, g) => {
-        const affine = affineOf(transform, drag.each ? middleOf(box) : pivot, aspect);
-        if (view.boxes.length === 1) moveBy(places, from, view.corners, affine, view.share);
-        else {
-          const own = view.corners.filter((_, i) => view.group[i] === g);
-          moveBy(places, from, own, affine, view.share && view.share.filter((_, i) => view.group[i] === g));
-        }
-      });
+      for (const { box, corners, share } of drag.groups[k]!)
+        moveBy(places, from, corners, affineOf(transform, drag.each ? middleOf(box) : pivot, aspect), share);
       if (view.part === this.stage.geometry?.part) flips = flipped(drag.turning, places);
       return { part: view.part, corners: view.corners, places };
     });
@@ -270,6 +266,18 @@ export class TransformTool implements Tool {
     hands.set({ drag: { affine: affineOf(transform, pivot, aspect), words: wordsOf(transform), guides, flips, at: [at.x, at.y] } });
     performance.measure('sheet drag', { start: begun });
   }
+}
+
+/** The corners of each group of a grip. O(corners) */
+function groupsOf({ boxes, corners, group, share }: GripView): Dragging['groups'][number] {
+  if (boxes.length === 1) return [{ box: boxes[0]!, corners, share }];
+  const at = boxes.map((): number[] => []);
+  group.forEach((g, k) => at[g]!.push(k));
+  return boxes.map((box, g) => ({
+    box,
+    corners: Uint32Array.from(at[g]!, (k) => corners[k]!),
+    share: share && Float32Array.from(at[g]!, (k) => share[k]!),
+  }));
 }
 
 /** What a drag from one place of the sheet to another does with a frame. */
