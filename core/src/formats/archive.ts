@@ -60,6 +60,7 @@ const uvSetSchema = z.object({
   unplaced: array(Uint8Array),
   slits: array(Uint32Array),
   pins: array(Uint8Array),
+  stack: array(Uint32Array).optional(),
 });
 const meshSchema = z.object({
   points: array(Float64Array),

@@ -61,7 +61,7 @@ function soundPart(part: Part, images: ReadonlySet<string>, words: Set<string>):
     return Int32Array.from({ length: faces }, (_, f) => (array[f]! >= 0 && array[f]! < names.length ? array[f]! : -1));
   };
   const { pointColors, normals, cornerNormal, ...plain } = mesh;
-  const { hidden, done, seamMarks, ...rest } = part;
+  const { hidden, done, seamMarks, uvSets, ...rest } = part;
   const normalsFit = normals && cornerNormal && cornerNormal.length === mesh.corners.length && cornerNormal.every((n) => n >= -1 && n * 3 + 2 < normals.length);
   if ((normals || cornerNormal) && !normalsFit) words.add('normals');
   if (part.imageId !== null && !images.has(part.imageId)) words.add('an image that is not there');
@@ -76,6 +76,7 @@ function soundPart(part: Part, images: ReadonlySet<string>, words: Set<string>):
       ...fit('pointColors', pointColors, mesh.points.length, 'colours of points'),
       ...(normalsFit ? { normals, cornerNormal } : {}),
     },
+    uvSets: uvSets.map(({ stack, ...set }) => ({ ...set, ...fit('stack', stack, faces, 'marks of stacks') })),
     activeUv: part.activeUv >= 0 && part.activeUv < part.uvSets.length ? part.activeUv : 0,
     imageId: part.imageId !== null && images.has(part.imageId) ? part.imageId : null,
     origin: soundOrigin(part, points, words),

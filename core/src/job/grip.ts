@@ -6,7 +6,8 @@ import { boxOfPoints, type Box } from '../uv/box.ts';
 import { moveBy, type UvAffine } from '../shape/transform.ts';
 import { passRanks } from '../uv/ranks.ts';
 import { activeSet, partOf, withSet, type Job } from './job.ts';
-import { sheetAspect } from './sheets.ts';
+import { partsOnSheet, sheetAspect } from './sheets.ts';
+import { stacksOnSheet } from './stacks.ts';
 import { placedIslandsOf, selectionByPart, uvPointsOf, type PartSelection } from './selected.ts';
 
 /** UV points of one part that are moved as one, and how far each goes along. */
@@ -36,7 +37,7 @@ export interface GripHow {
 /** What a hand on the sheet moves: the selected UV points of all parts. Nothing for what has no place. O(corners of the parts with a selection) */
 export function gripOf(job: Job, { each = false, radius = 0, way = 'island' }: GripHow = {}): Grip[] {
   const aspect = sheetAspect(job);
-  return selectionByPart(job)
+  return selectionByPart(job.selection.kind === 'islands' ? withStackMates(job) : job)
     .map((chosen): Grip => {
       const { part, set, groups } = gripOfPart(chosen, each);
       const soft = radius > 0 && chosen.kind !== 'islands';
@@ -76,13 +77,41 @@ function gripOfPart(chosen: PartSelection, each: boolean) {
   return { part, set, groups: [...groups.values()].map((group) => Uint32Array.from(group)) };
 }
 
+/** The job with the islands of their stacks selected too, where those follow. */
+function withStackMates(job: Job): Job {
+  if (!job.settings.stacksFollow) return job;
+  const chosen = new Map(selectionByPart(job).map((one) => [one.part.id, new Set(placedIslandsOf(one))]));
+  for (const stack of stacksOnSheet(partsOnSheet(job))) {
+    if (!stack.some(({ part, island }) => chosen.get(part.id)?.has(island))) continue;
+    for (const { part, island } of stack) (chosen.get(part.id) ?? chosen.set(part.id, new Set()).get(part.id)!).add(island);
+  }
+  const idsOf = (part: string) => Uint32Array.from(chosen.get(part) ?? []).sort();
+  const { part } = job.selection;
+  const also = [...chosen.keys()].filter((id) => id !== part).map((id) => ({ part: id, ids: idsOf(id) }));
+  return { ...job, selection: { part, kind: 'islands', ids: idsOf(part), ...(also.length > 0 ? { also } : {}) } };
+}
+
+/** Selected islands that are carried along by another selected one of their stack. */
+function stackCopies(job: Job): Set<string> {
+  const copies = new Set<string>();
+  if (!job.settings.stacksFollow) return copies;
+  const chosen = new Set(selectionByPart(job).flatMap((one) => placedIslandsOf(one).map((island) => `${island} ${one.part.id}`)));
+  for (const stack of stacksOnSheet(partsOnSheet(job)))
+    for (const { part, island } of stack.filter((one) => chosen.has(`${one.island} ${one.part.id}`)).slice(1)) copies.add(`${island} ${part.id}`);
+  return copies;
+}
+
 /** Whole islands of all that is selected, each a group of its own, whatever kind is selected. */
 export function wholeIslands(job: Job): Grip[] {
-  const chosen = selectionByPart(job).map((one) => ({ part: one.part.id, ids: Uint32Array.from(placedIslandsOf(one)) }));
+  const copies = stackCopies(job);
+  const chosen = selectionByPart(job).map((one) => ({
+    part: one.part.id,
+    ids: Uint32Array.from(placedIslandsOf(one).filter((island) => !copies.has(`${island} ${one.part.id}`))),
+  }));
   const { selection } = job;
   const own = chosen.find(({ part }) => part === selection.part);
   const islands = { part: selection.part, kind: 'islands' as const, ids: own?.ids ?? new Uint32Array(0), also: chosen.filter((one) => one !== own) };
-  return gripOf({ ...job, selection: islands }, { each: true });
+  return gripOf({ ...job, selection: islands, settings: { ...job.settings, stacksFollow: false } }, { each: true });
 }
 
 /** Moves groups of UV points. @param affineOfGroup counted over all parts @returns how many moved */

@@ -147,6 +147,8 @@ export const settingsSchema = z.object({
   method: z.enum(unwrapMethods).default('isometric'),
   /** Islands are kept from lying over themselves (least stretch). */
   apart: z.boolean().default(true),
+  /** What is done to one island of a stack is done to the others. */
+  stacksFollow: z.boolean().default(true),
   /** Cuts, pins and moves are mirrored across the part's middle on this axis. */
   mirror: z.enum(['off', 'x', 'y', 'z']).default('off'),
   /** What one unit of the model is. */

@@ -39,7 +39,18 @@ export function joinParts(parts: readonly Part[]): Joined {
     face += set.unplaced.length;
   });
   // slits part no UV points, so measures and packing do not need them
-  return { mesh, set: { name: 'all', cornerUv, uv, unplaced, slits: new Uint32Array(0), pins }, parts, uvStart };
+  return { mesh, set: { name: 'all', cornerUv, uv, unplaced, slits: new Uint32Array(0), pins, ...joinedStacks(sets) }, parts, uvStart };
+}
+
+function joinedStacks(sets: readonly UvSet[]): Pick<UvSet, 'stack'> {
+  if (!sets.some(({ stack }) => stack)) return {};
+  const stack = new Uint32Array(sets.reduce((sum, set) => sum + set.unplaced.length, 0));
+  let face = 0;
+  for (const set of sets) {
+    if (set.stack) stack.set(set.stack, face);
+    face += set.unplaced.length;
+  }
+  return { stack };
 }
 
 function joinedMesh(meshes: Mesh[]): Mesh {

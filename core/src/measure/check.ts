@@ -5,6 +5,7 @@ import { topologyOf } from '../mesh/topology.ts';
 import { edgeLengths } from '../seams/crease.ts';
 import { islandsOf } from '../uv/islands.ts';
 import { EdgeState } from '../uv/seamEdges.ts';
+import { onceEach } from '../uv/stacks.ts';
 import { tileAt, tilePlace } from '../uv/tiles.ts';
 import { unplacedCount, type UvSet } from '../uv/uvSet.ts';
 import { islandDensities } from '../pack/density.ts';
@@ -60,9 +61,11 @@ export function checkLayout(
   context.throwIfCancelled();
   const flips = flippedFaces(mesh, set, stretch.pxArea);
   const outside = outsideFaces(mesh, set, tiles);
-  const overlap = overlapFigures(mesh, set, context);
+  // islands of a stack share their place on purpose
+  const once = onceEach(mesh, set);
+  const overlap = overlapFigures(mesh, once, context);
   context.throwIfCancelled();
-  const distances = gaps(mesh, set, width, height, tiles);
+  const distances = gaps(mesh, once, width, height, tiles);
   const density = densityFigures(mesh, set, width, height);
   const seams = seamFigures(mesh, islands.states);
   return {

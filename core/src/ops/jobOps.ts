@@ -25,6 +25,7 @@ const words: Record<keyof JobSettings, string> = {
   live: 'laying flat while cutting',
   method: 'method of unwrapping',
   apart: 'islands kept from lying over themselves',
+  stacksFollow: 'islands of a stack following one another',
   mirror: 'mirrored hand work',
   unit: 'unit',
   gridRepeat: 'repeats of the test grid',

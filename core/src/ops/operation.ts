@@ -25,7 +25,16 @@ export interface Operation<N extends string = string, S extends z.ZodObject = z.
   /** Parameters that the command search asks for in a form, in this order, where it is offered with numbers of one's own. */
   asked?: readonly (keyof z.input<S> & string)[];
   /** How it is offered on the command line, if it is: what is written, and parameters that make no sense without the screen. */
-  commandLine?: { output: 'none' | 'model' | 'picture'; hidden?: readonly (keyof z.input<S> & string)[] };
+  commandLine?: {
+    output: 'none' | 'model' | 'picture';
+    hidden?: readonly (keyof z.input<S> & string)[];
+    /** Where it is called otherwise there. */
+    name?: string;
+    /** A first file beside the one to be changed: its part is named by the parameter `from`. */
+    takesFrom?: boolean;
+  };
+  /** `apart`: it makes stacks or takes them apart, so that islands of a stack do not follow one another. */
+  stacks?: 'apart';
   /** One line for help. */
   summary: string;
   params: S;

@@ -3,10 +3,15 @@ import { JigError } from '../jigError.ts';
 import { partOf, type Job } from '../job/job.ts';
 import { joinParts, splitUv } from '../job/joinParts.ts';
 import { partsOnSheet, sheetAspect } from '../job/sheets.ts';
+import type { Mesh } from '../mesh/mesh.ts';
+import type { UvSet } from '../uv/uvSet.ts';
 import { evenDensity } from '../pack/density.ts';
 import { scaleU } from '../uv/scaleU.ts';
 import { packAside } from '../pack/pack.ts';
 import type { PackReport } from '../pack/packing.ts';
+import { carryStacks } from '../job/stacks.ts';
+import { islandFacts } from '../uv/islands.ts';
+import { onceEach } from '../uv/stacks.ts';
 import { defineOperation, parseSize, partSchema, plural, sizeSchema } from './operation.ts';
 
 const partsSchema = z
@@ -44,15 +49,21 @@ export const pack = defineOperation({
     const job = withSheet(given, width, height);
     const margin = params.margin ?? 8;
     const joined = joinParts(partsOf(job, params.parts));
-    const even = params.evenDensity && !params.keepScale ? evenDensity(joined.mesh, joined.set, width, height).set : joined.set;
+    // of a stack one island is packed, the others go along
+    const once = onceEach(joined.mesh, joined.set);
+    const copies = unplacedIslands(joined.mesh, once) - unplacedIslands(joined.mesh, joined.set);
+    const even = params.evenDensity && !params.keepScale ? evenDensity(joined.mesh, once, width, height).set : once;
     const options = { width, height, gap: params.gap ?? margin, borderGap: params.borderGap ?? margin, turn: params.turn, keepScale: params.keepScale };
     const { set, report } = await packAside(joined.mesh, even, options, context);
+    const next = carryStacks(job, splitUv(job, joined, set.uv));
     const settings = { ...job.settings, margin, turn: params.turn };
-    return { job: { ...splitUv(job, joined, set.uv), settings }, report };
+    return { job: { ...next, settings }, report: { ...report, packed: report.packed + copies, skipped: report.skipped - copies } };
   },
   sentence: (params, report: PackReport) =>
     `Packed ${plural(report.packed, 'island')} on ${params.size.replace('x', ' × ')} px, ${Math.round(report.coverage * 100)} % covered`,
 });
+
+const unplacedIslands = (mesh: Mesh, set: UvSet) => islandFacts(mesh, set).filter(({ unplaced }) => unplaced).length;
 
 /** The job with another size of the sheet at work: UVs of the parts on it are rescaled so that islands keep their shape in px. */
 export function withSheet(job: Job, width: number, height: number): Job {
@@ -85,9 +96,12 @@ export const density = defineOperation({
     const size = params.size ? parseSize(params.size) : given.settings;
     const job = withSheet(given, size.width, size.height);
     const joined = joinParts(partsOf(job, params.parts, params.part));
-    const result = evenDensity(joined.mesh, joined.set, size.width, size.height, params.target);
+    const result = evenDensity(joined.mesh, onceEach(joined.mesh, joined.set), size.width, size.height, params.target);
     if (result.density === 0) throw new JigError('nothing-to-do', 'No island has a place on the sheet yet.', '', 'Unwrap first.');
-    return { job: result.changed > 0 ? splitUv(job, joined, result.set.uv) : job, report: { density: result.density, changed: result.changed } };
+    return {
+      job: result.changed > 0 ? carryStacks(job, splitUv(job, joined, result.set.uv)) : job,
+      report: { density: result.density, changed: result.changed },
+    };
   },
   sentence: (params, report: { density: number; changed: number }) =>
     `${params.target ? 'Set' : 'Evened out'} density at ${report.density.toPrecision(4)} px per unit`,

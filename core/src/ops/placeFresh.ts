@@ -1,7 +1,9 @@
 import type { Context } from '../context.ts';
 import { JigError } from '../jigError.ts';
-import { joinParts } from '../job/joinParts.ts';
-import { activeSet, type Job, type Part } from '../job/job.ts';
+import { joinParts, splitUv } from '../job/joinParts.ts';
+import { activeSet, partOf, withSet, type Job, type Part } from '../job/job.ts';
+import type { SheetIslands } from '../job/stacks.ts';
+import { onceEach } from '../uv/stacks.ts';
 import { partsOnSheet, sheetFor } from '../job/sheets.ts';
 import { evenDensity, islandDensities } from '../pack/density.ts';
 import { trayFaces } from '../uv/tray.ts';
@@ -33,6 +35,30 @@ export async function placeFresh(job: Job, part: Part, set: UvSet, fresh: readon
     if (!(error instanceof JigError) || error.code !== 'does-not-fit') throw error;
     return { set: besideSheet(part, sized, fresh, trayStart(others)), waiting: fresh.length };
   }
+}
+
+/**
+ * Islands of one or several parts go into free room of their sheet, at the size they have; into the tray where there is none.
+ * @param all islands of the sheet; those of `islands` are moved, the others packed around
+ */
+export async function placeApart(job: Job, all: SheetIslands, islands: readonly number[], context: Context): Promise<{ job: Job; waiting: number }> {
+  const { mesh, set } = all.joined;
+  const { width, height, margin } = sheetFor(job, all.parts[0]!.id);
+  const options = { width, height, gap: margin, borderGap: margin, turn: 'none' as const, keepScale: true, islands, resolution: 512 };
+  try {
+    const { set: packed } = await packAside(mesh, onceEach(mesh, set), options, context);
+    return { job: splitUv(job, all.joined, packed.uv), waiting: 0 };
+  } catch (error) {
+    if (!(error instanceof JigError) || error.code !== 'does-not-fit') throw error;
+  }
+  let next = job;
+  const moved = islands.map((i) => all.of(i));
+  for (const part of new Set(moved.map((one) => one.part))) {
+    const own = moved.filter((one) => one.part === part).map(({ island }) => island);
+    const now = partOf(next, part.id);
+    next = withSet(next, part.id, besideSheet(now, activeSet(now), own, trayStart(partsOnSheet(next, part.id))));
+  }
+  return { job: next, waiting: islands.length };
 }
 
 const withOwn = (part: Part, set: UvSet): Part => ({ ...part, uvSets: part.uvSets.map((old, k) => (k === part.activeUv ? set : old)) });

@@ -4,6 +4,7 @@ import { JigError } from '../jigError.ts';
 import { liveTouched, settleJigs } from '../job/liveJigs.ts';
 import type { Job, JobJig } from '../job/job.ts';
 import { settleSheets } from '../job/sheets.ts';
+import { carryStacks } from '../job/stacks.ts';
 import { activatePart, placeImage, renameJob, settings, showImage } from './jobOps.ts';
 import { assignMaterial, renamePart, repair, selectNamed, starterForm, uvSets } from './intake.ts';
 import { addImages, removeImage } from './images.ts';
@@ -22,6 +23,8 @@ import { place } from './place.ts';
 import { sheets } from './sheets.ts';
 import { setUp } from './setUp.ts';
 import { setUv } from './setUv.ts';
+import { copyLayout } from './copyLayout.ts';
+import { findLike, stack, unstack } from './stack.ts';
 import { straighten, straightenWays } from './straighten.ts';
 import { turnIslands } from './turnIslands.ts';
 import { lineUp } from './lineUp.ts';
@@ -78,6 +81,10 @@ const list = [
   distributeIslands,
   turnIslands,
   lineUp,
+  findLike,
+  stack,
+  unstack,
+  copyLayout,
   pack,
   density,
   settings,
@@ -130,7 +137,8 @@ export async function runOperation(job: Job, name: string, given: Record<string,
   for (const key of operation.fromSettings ?? []) if (filled[key] === undefined) filled[key] = settingValue(job, key);
   const parsed = operation.params.safeParse(filled);
   if (!parsed.success) throw new JigError('bad-parameter', wordsOf(parsed.error), name);
-  const { job: made, report } = await operation.run(job, parsed.data, context);
+  const { job: ran, report } = await operation.run(job, parsed.data, context);
+  const made = operation.stacks === 'apart' || !job.settings.stacksFollow ? ran : carryStacks(job, ran);
   const edited = job.jigs && job.jigs.length > 0 && made.jigs === job.jigs && made.parts !== job.parts;
   const released = edited ? liveTouched(job, made) : [];
   const next = settleSheets(job, edited ? settleJigs(job, made) : made);

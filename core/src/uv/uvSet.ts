@@ -17,6 +17,11 @@ export interface UvSet {
   readonly slits: Uint32Array;
   /** 1 for each UV point that stays when its island is unwrapped again. */
   readonly pins: Uint8Array;
+  /**
+   * The stack that each face's island was laid on, a number that islands of all parts of the job share; 0: none. It holds while the islands really are on one
+   * another (see `stacksOf`). Absent: no face has one.
+   */
+  readonly stack?: Uint32Array;
 }
 
 /** What a mesh without UVs starts with: one UV point a mesh point, no face placed. */
