@@ -219,4 +219,33 @@ describe('files that nobody named', () => {
     // what is there already and says the same is no conflict
     expect((await jig(...call)).code).toBe(0);
   });
+
+  it('align, stack, take apart and copy a layout: figures as the file has them', async () => {
+    const plank = (k: number) => ({ ...part(`plank ${k}`, box(3, 0.2, 0.5)) });
+    writeFileSync(at('deck.obj'), writeObj([plank(1), plank(2), plank(3)], null));
+    writeFileSync(at('plank.obj'), writeObj([plank(1)], null));
+    await jig('unwrap', at('plank.obj'), '-o', at('laid.obj'), '--seams', 'crease');
+    const copied = await jig('copy-layout', at('laid.obj'), at('deck.obj'), '-o', at('deck.jigpeel'), '--json');
+    expect(copied.json()).toMatchObject({ ok: true, operation: 'copy-layout', report: { parts: 3, left: [], byOrder: 3 } });
+    const check = async (name: string) => (await jig('check', at(name), '--json')).json().report;
+    // all three on the islands of the one in the other file, which is not among them
+    expect(await check('deck.jigpeel')).toMatchObject({ islands: 18, facesWithoutUv: 0, overlapArea: 0 });
+    const apart = await jig('unstack', at('deck.jigpeel'), '-o', at('apart.obj'), '--json');
+    expect(apart.json().report).toMatchObject({ stacks: 6, islands: 12 });
+    expect(await check('apart.obj')).toMatchObject({ islands: 18, overlapArea: 0 });
+    const stacked = await jig('stack', at('apart.obj'), '-o', at('stacked.jigpeel'), '--json');
+    // of each box the opposite sides are alike
+    expect(stacked.json().report).toMatchObject({ stacks: 3, islands: 18, largest: 6 });
+    expect((await check('stacked.jigpeel')).overlapArea).toBe(0);
+    const some = await jig('stack', at('apart.obj'), '-o', at('some.obj'), '--islands', '0,1', '--json');
+    expect(some.json().ok ? some.json().report : some.json().error!.message).toEqual(expect.anything());
+    expect((await jig('stack', at('apart.obj'), '-o', at('some.obj'), '--islands', '99', '--json')).code).toBe(2);
+    const turned = await jig('align', at('apart.obj'), '-o', at('turned.obj'), '--how', 'least-box', '--json');
+    expect(turned.json().report).toMatchObject({ islands: 18 });
+    expect((await jig('align', at('apart.obj'), '-o', at('left.obj'), '--how', 'left', '--to', 'sheet')).code).toBe(0);
+    // a box fits, a ring does not, and it says why
+    expect((await jig('copy-layout', at('laid.obj'), at('two.obj'), '-o', at('x.obj'))).out).toContain(
+      'left out: “ring” (the first has 6 faces, the second 128)',
+    );
+  });
 });

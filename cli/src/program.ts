@@ -1,7 +1,7 @@
 import { Command, CommanderError } from 'commander';
 import { SingleBar } from 'cli-progress';
 import { extname } from 'node:path';
-import { JigError, operations, runOperation, type Context, type Job } from '@jig-peel/core';
+import { activeSet, islandsOf, JigError, operations, runOperation, type Context, type Job } from '@jig-peel/core';
 import { readJob, putInPlace, readyJob } from './files.ts';
 import { addOptions } from './options.ts';
 
@@ -26,7 +26,14 @@ const standard: Streams = {
 };
 
 interface CommandRow {
+  /** As it is called here. */
   name: string;
+  /** The operation that is run; none for `convert`. */
+  operation: string;
+  /** It takes a first file that another one's layout comes from. */
+  takesFrom: boolean;
+  /** Which islands it is for can be said. */
+  takesIslands: boolean;
   output: 'none' | 'model' | 'picture';
   /** Parameters that make no sense without the screen. */
   hidden: readonly string[];
@@ -34,9 +41,30 @@ interface CommandRow {
 
 /** Every operation that says how it is offered here, and `convert`, which is none. */
 const commands: CommandRow[] = [
-  ...[...operations.values()].flatMap(({ name, commandLine }) => (commandLine ? [{ name, output: commandLine.output, hidden: commandLine.hidden ?? [] }] : [])),
-  { name: 'convert', output: 'model', hidden: [] },
+  ...[...operations.values()].flatMap(({ name, commandLine, needs, params }) =>
+    commandLine
+      ? [
+          {
+            name: commandLine.name ?? name,
+            operation: name,
+            output: commandLine.output,
+            hidden: commandLine.hidden ?? [],
+            takesFrom: commandLine.takesFrom === true,
+            takesIslands: needs !== undefined || 'which' in params.shape,
+          },
+        ]
+      : [],
+  ),
+  { name: 'convert', operation: '', output: 'model', hidden: [], takesFrom: false, takesIslands: false },
 ];
+
+/** What the parameters of a command are beside its schema. */
+interface Beside {
+  /** A file whose layout is taken. */
+  from?: string;
+  /** Islands by number, or all of them. */
+  islands?: string;
+}
 
 /** Runs the command line; returns the exit code: 0 done, 1 the operation failed, 2 the call is wrong. */
 export async function run(args: string[], streams: Streams = standard): Promise<number> {
@@ -46,10 +74,11 @@ export async function run(args: string[], streams: Streams = standard): Promise<
     .exitOverride()
     .configureOutput({ writeOut: streams.out, writeErr: streams.err })
     .showHelpAfterError('(see --help)');
-  for (const { name, output, hidden } of commands) {
-    const operation = operations.get(name);
-    const command = program
-      .command(name)
+  for (const { name, operation: operationName, output, hidden, takesFrom, takesIslands } of commands) {
+    const operation = operations.get(operationName);
+    const command = program.command(name);
+    if (takesFrom) command.argument('<from>', 'model whose layout is copied');
+    command
       .argument('<file>', 'model: .obj .glb .gltf .ply .stl .jigpeel')
       .description(operation?.summary ?? 'Write the model in another format')
       .exitOverride()
@@ -58,9 +87,15 @@ export async function run(args: string[], streams: Streams = standard): Promise<
       command.requiredOption('-o, --output <file>', output === 'picture' ? 'where to write: .png or .svg' : 'where to write: .obj .glb .ply .jigpeel');
     if (output === 'model') command.option('--overwrite', 'also replace files beside it that the call does not name (materials, images)');
     if (operation) addOptions(command, operation.params, hidden);
+    if (takesIslands) command.option('--islands <numbers>', 'islands of the first part by number, counted from 0, as 0,3,7; default: all of all parts', 'all');
     command.option('--json', 'one JSON object on standard output').option('--debug', 'show where an error came from');
-    command.action(async (file: string, options: Common & Record<string, unknown>) => {
-      code = await perform(name, file, options, streams);
+    command.action(async (...given: unknown[]) => {
+      const [from, file] = takesFrom ? (given as [string, string]) : [undefined, given[0] as string];
+      const { islands, ...options } = given[takesFrom ? 2 : 1] as Common & Record<string, unknown>;
+      // of an operation of its own they are a parameter
+      const own = takesIslands ? { islands: islands as string } : {};
+      const asked = takesIslands || islands === undefined ? options : { ...options, islands };
+      code = await perform(name, operationName, file, asked, { ...(from ? { from } : {}), ...own }, streams);
     });
   }
   try {
@@ -74,8 +109,10 @@ export async function run(args: string[], streams: Streams = standard): Promise<
 
 async function perform(
   name: string,
+  operation: string,
   file: string,
   { output, json, debug, overwrite, ...given }: Common & Record<string, unknown>,
+  beside: Beside,
   streams: Streams,
 ): Promise<number> {
   const timings: Record<string, number> = {};
@@ -90,11 +127,16 @@ async function perform(
   const bar = streams.terminal && !json ? new SingleBar({ format: '{bar} {percentage}% {text}', stream: process.stderr, clearOnComplete: true }) : null;
   try {
     checkEnding(name, output);
-    const job = await timed('read', () => readJob(file));
+    const job = await timed('read', async () => withIslands(await readJob(file), beside.islands));
+    const source = beside.from ? await timed('read', () => readJob(beside.from!)) : null;
     bar?.start(100, 0, { text: '' });
     const context: Context = { progress: (share, text) => bar?.update(Math.round(share * 100), { text }), throwIfCancelled: () => {} };
     const ran = await timed(name, () =>
-      name === 'convert' ? Promise.resolve({ job, report: {}, sentence: 'Converted', params: {}, released: [] }) : runOperation(job, name, given, context),
+      operation === ''
+        ? Promise.resolve({ job, report: {}, sentence: 'Converted', params: {}, released: [] })
+        : source
+          ? runFrom(source, job, operation, given, context)
+          : runOperation(job, operation, given, context),
     );
     bar?.stop();
     const { report, notes } = await timed('write', () => deliver(ran.job, ran.report, output, overwrite === true));
@@ -112,6 +154,28 @@ async function perform(
     if (debug) streams.err(`${(error as Error).stack}\n`);
     return jig?.code === 'bad-parameter' ? 2 : 1;
   }
+}
+
+/** The job with islands selected, as an operation on what is selected wants it. @param islands numbers in the first part, or `all` */
+function withIslands(job: Job, islands: string | undefined): Job {
+  if (islands === undefined) return job;
+  const ids = job.parts.map((part) => Array.from({ length: islandsOf(part.mesh, activeSet(part)).count }, (_, i) => i));
+  if (islands === 'all') {
+    const [own, ...others] = job.parts.map((part, k) => ({ part: part.id, ids: Uint32Array.from(ids[k]!) }));
+    return { ...job, selection: { part: own!.part, kind: 'islands', ids: own!.ids, ...(others.length > 0 ? { also: others } : {}) } };
+  }
+  const wanted = [...new Set(islands.split(',').map(Number))].sort((a, b) => a - b);
+  const wrong = wanted.find((i) => !ids[0]!.includes(i));
+  if (wrong !== undefined) throw new JigError('bad-parameter', `There is no island ${wrong}; there are ${ids[0]!.length}, counted from 0.`);
+  return { ...job, selection: { part: job.parts[0]!.id, kind: 'islands', ids: Uint32Array.from(wanted) } };
+}
+
+/** Runs an operation that takes a part of one file as the model for those of another, and gives back the parts of that one. */
+async function runFrom(source: Job, job: Job, operation: string, given: Record<string, unknown>, context: Context) {
+  const first = { ...source.parts.find((part) => part.id === source.activePart)!, id: 'layout source' };
+  const both: Job = { ...job, parts: [first, ...job.parts] };
+  const ran = await runOperation(both, operation, { ...given, from: first.id, to: job.parts.map(({ id }) => id) }, context);
+  return { ...ran, job: { ...ran.job, parts: ran.job.parts.filter(({ id }) => id !== first.id) } };
 }
 
 function checkEnding(name: string, output: string | undefined) {

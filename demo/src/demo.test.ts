@@ -15,6 +15,7 @@ import {
   trianglesOf,
   type Mesh,
   type Part,
+  type Job,
 } from '@jig-peel/core';
 import {
   demoJob,
@@ -294,6 +295,52 @@ describe('the kerbs', () => {
       // seven rows of points, each level
       expect(new Set([...set.cornerUv].map((p) => set.uv[p * 2 + 1]!.toFixed(9))).size).toBe(7);
       expect(checkLayout(part.mesh, set, 2048, 2048).report).toMatchObject({ flippedTriangles: 0, overlapArea: 0 });
+    }
+  });
+});
+
+describe('the jetty', () => {
+  const run = (job: Job, name: string, params: Record<string, unknown>) => runOperation(job, name, params);
+
+  it('40 planks of three kinds, each flat without stretch; stacked they are three, and pack as three', async () => {
+    const all = await demoJob();
+    const deck = all.parts.find(({ name }) => name === 'Jetty deck')!;
+    let job: Job = { ...all, activePart: deck.id };
+    const { mesh } = deck;
+    const before = checkLayout(mesh, activeSet(deck), 2048, 2048).report;
+    expect(before).toMatchObject({ islands: 40, flippedTriangles: 0, mirroredIslands: 0, overlapArea: 0, outsideArea: 0 });
+    expect(before.symmetricDirichlet).toBeCloseTo(4, 4);
+    expect(before.coverage).toBeLessThan(0.25);
+    const found = await run(job, 'stack', { which: 'sheet' });
+    expect(found.report).toMatchObject({ stacks: 3, islands: 40, largest: 24 });
+    job = (await run(found.job, 'pack', { parts: 'sheet', margin: 8 })).job;
+    const after = checkLayout(mesh, activeSet(job.parts.find(({ id }) => id === deck.id)!), 2048, 2048).report;
+    expect(after.overlapArea).toBe(0);
+    // three planks instead of forty: several times as sharp
+    expect(after.densityMedian! / before.densityMedian!).toBeGreaterThan(2.5);
+  });
+
+  it('the layout of one post goes to the other, and mirrored to those across', async () => {
+    const all = await demoJob();
+    const posts = all.parts.filter(({ name }) => name.startsWith('Rail post'));
+    let job: Job = { ...all, activePart: posts[0]!.id };
+    job = (await run(job, 'unwrap', { part: posts[0]!.id, seams: 'crease' })).job;
+    const stretchOf = (one: Job, k: number) => {
+      const part = one.parts.find(({ id }) => id === posts[k]!.id)!;
+      return checkLayout(part.mesh, activeSet(part), 2048, 2048).report.symmetricDirichlet!;
+    };
+    const to = posts.map(({ id }) => id);
+    // by connections alone a round post also fits the wrong way round, but its flat side then is elsewhere
+    const plain = await run(job, 'copyLayout', { from: posts[0]!.id, to });
+    expect(plain.report).toMatchObject({ parts: 3, left: [], mirrored: 0 });
+    expect(stretchOf(plain.job, 1)).toBeCloseTo(stretchOf(job, 0), 9);
+    expect(stretchOf(plain.job, 2)).toBeGreaterThan(stretchOf(job, 0) + 1e-5);
+    const mirrored = await run(job, 'copyLayout', { from: posts[0]!.id, to, mirrored: true });
+    expect(mirrored.report).toMatchObject({ parts: 3, left: [], mirrored: 2 });
+    // quads wound the other way are measured along their other diagonals: equal but for that
+    for (const k of [2, 3]) {
+      expect(stretchOf(mirrored.job, k)).toBeCloseTo(stretchOf(job, 0), 3);
+      expect(stretchOf(mirrored.job, k)).toBeLessThan(stretchOf(plain.job, k) - 1e-4);
     }
   });
 });

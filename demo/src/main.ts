@@ -1,7 +1,7 @@
 import { mkdirSync, writeFileSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
 import { writeArchive, writeObj } from '@jig-peel/core';
-import { demoJob, partFrom, props } from './props.ts';
+import { demoJob, partFrom, props, sheetNames } from './props.ts';
 
 /** Writes the samples that the app is served with. */
 const folder = fileURLToPath(new URL('../../app/public/samples/', import.meta.url));
@@ -27,11 +27,11 @@ writeFileSync(
       name: 'Skerry Quay',
       kind: 'job',
       about:
-        'Harbour props: a seal half seamed, a lens with its pattern, a punt with faults to find, flags, a lamp, a kiosk, a net float, kerbs to straighten.',
+        'Harbour props: a seal half seamed, a lens with its pattern, a punt with faults to find, flags, a lamp, a kiosk, a net float, kerbs to straighten, planks to stack.',
     },
     ...files.map(({ file, props: inFile }) => ({
       file,
-      name: inFile.length === 1 ? inFile[0]!.name : file === 'quay-kerbs.obj' ? 'Quay kerbs' : 'Harbour lamp',
+      name: sheetNames[file] ?? inFile[0]!.name,
       kind: 'model',
       about: `${inFile.reduce((sum, prop) => sum + prop.mesh.faceStart.length - 1, 0).toLocaleString('en')} faces${inFile.length > 1 ? ` in ${inFile.length} parts` : ''}`,
     })),

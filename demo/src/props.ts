@@ -5,6 +5,7 @@ import { beaconLens, lensLayout } from './lens.ts';
 import { netFloat, netPicture } from './float.ts';
 import { flagsPicture, signalFlags } from './flags.ts';
 import { chevrons, quayKerbs } from './kerb.ts';
+import { jettyDeck, railPosts } from './deck.ts';
 import { harbourLamp } from './lamp.ts';
 import { puntHull } from './punt.ts';
 import { glazedTiles, letteredGrid, prismPattern } from './pictures.ts';
@@ -13,6 +14,8 @@ import { sealFigurehead, sealStrokes } from './seal.ts';
 export { flagOutlines } from './flags.ts';
 export {
   chevrons,
+  jettyDeck,
+  railPosts,
   quayKerbs,
   netFloat,
   netPicture,
@@ -72,6 +75,8 @@ function makeProps(): Prop[] {
       at: k === 0 ? [-2.4, -6] : [3.4, -5.6],
       image: 'chevrons',
     })),
+    { name: 'Jetty deck', file: 'jetty.obj', ...jettyDeck(), at: [-6.6, 0.6] },
+    ...railPosts().map(({ name, mesh }): Prop => ({ name, file: 'jetty.obj', mesh, set: emptyUvSet(mesh), at: [-6.6, 0.6] })),
   ];
 }
 
@@ -108,7 +113,7 @@ export function pictures(): JobImage[] {
 }
 
 /** Files of several props. */
-const sheetNames: Record<string, string> = { 'harbour-lamp.obj': 'Harbour lamp', 'quay-kerbs.obj': 'Quay kerbs' };
+export const sheetNames: Record<string, string> = { 'harbour-lamp.obj': 'Harbour lamp', 'quay-kerbs.obj': 'Quay kerbs', 'jetty.obj': 'Jetty' };
 
 /** Props that are kept in one file share a sheet. */
 function withSheets(job: Job, list: readonly { file: string; name: string }[]): Job {
@@ -121,7 +126,7 @@ function withSheets(job: Job, list: readonly { file: string; name: string }[]): 
   return { ...job, sheets, parts: job.parts.map((part, k) => ({ ...part, sheet: sheets[files.indexOf(list[k]!.file)]!.id })) };
 }
 
-/** The demo job: the seal half seamed and laid out once, lens and flags with their pictures, the punt with its faults, the kerbs laid as they bend, kiosk and lamp bare. */
+/** The demo job: the seal half seamed and laid out once, lens and flags with their pictures, the punt with its faults, the kerbs laid as they bend, the planks of the deck in rows, kiosk and lamp bare. */
 export async function demoJob(): Promise<Job> {
   const list = props();
   const parts = list.map((prop, k) => partFrom({ ...prop, mesh: moved(prop.mesh, prop.at) }, k, prop.image ?? null));

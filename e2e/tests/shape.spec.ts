@@ -1,5 +1,5 @@
 import { expect, test, type Page } from '@playwright/test';
-import { benchReady, deliverFiles, drop, gaugeValue, selected, settled, views, watchErrors } from './bench.ts';
+import { benchReady, choosePart, deliverFiles, drop, gaugeValue, selected, settled, views, watchErrors } from './bench.ts';
 
 interface Island {
   u: number;
@@ -213,4 +213,61 @@ test('a bend is shown straight before it is taken; L takes it, and it is deliver
   const vs = [...obj.matchAll(/^vt (\S+) (\S+)/gm)].map((m) => [Number(m[1]), Number(m[2])] as const);
   const axis = right - left > top - bottom ? 1 : 0;
   expect(new Set(vs.map((vt) => vt[axis].toFixed(5))).size).toBe(3);
+});
+
+test('the planks of the deck: like ones found, stacked, packed as three, moved as one, taken apart; the layout of a rail post for the others', async ({
+  page,
+}) => {
+  const errors = watchErrors(page);
+  await page.goto('/');
+  await page.getByRole('button', { name: /Skerry Quay.*demo job/s }).click();
+  await benchReady(page);
+  await choosePart(page, 'Jetty deck');
+  await settled(page);
+  await views(page).focus();
+  await page.keyboard.press('Shift+Digit4');
+  await page.getByRole('button', { name: 'Like islands and stacks' }).click();
+  await page.getByRole('button', { name: 'Find on the sheet' }).click();
+  const groups = page.getByRole('list', { name: 'Groups of like islands' });
+  await expect(groups.getByRole('listitem')).toHaveText([/24 × A/, /12 × C/, /4 × AK/]);
+  await page.getByRole('button', { name: 'Stack all 3 groups' }).click();
+  await expect(page.getByText('3 stacks, 40 islands.')).toBeVisible();
+  await settled(page);
+  await expect.poll(() => gaugeValue(page, 'Overlap')).toBe(0);
+  const start = (await boxes(page))['Jetty deck']!;
+
+  // dragged by one of its islands, the stack goes as one; undone it is back
+  const drag = async () => {
+    const from = await at(page, 0.1, 0.0625);
+    const to = await at(page, 0.3, 0.3);
+    await page.mouse.click(from.x, from.y);
+    await expect(selected(page)).toContainText('1 ');
+    await page.keyboard.press('d');
+    await settled(page);
+    await page.mouse.move(from.x, from.y);
+    await page.mouse.down();
+    await page.mouse.move(to.x, to.y, { steps: 5 });
+    await page.mouse.up();
+    await settled(page);
+  };
+  await drag();
+  await expect(page.getByText('3 stacks, 40 islands.')).toBeVisible();
+  expect((await boxes(page))['Jetty deck']).not.toEqual(start);
+  await page.keyboard.press('Control+z');
+  await settled(page);
+  expect((await boxes(page))['Jetty deck']).toEqual(start);
+
+  await page.getByRole('button', { name: 'Take apart' }).click();
+  await settled(page);
+  await expect(page.getByText('2 stacks, 16 islands.')).toBeVisible();
+  await expect.poll(() => gaugeValue(page, 'Overlap')).toBe(0);
+
+  await choosePart(page, 'Rail post 1');
+  await page.evaluate(() => (window as unknown as Bench).jigPeel.edit('firstLayout', {}));
+  await settled(page);
+  await page.getByRole('button', { name: 'Copy the layout to like parts' }).click();
+  await page.getByLabel('Mirrored ones too').last().check();
+  await page.getByRole('button', { name: 'On one another' }).click();
+  await expect(page.getByText(/Copied the layout to 3 parts/)).toBeVisible();
+  expect(errors).toEqual([]);
 });

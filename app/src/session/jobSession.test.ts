@@ -128,9 +128,17 @@ async function everyOperation(one: Bench, each: (name: OperationName, before: Jo
   await run('select', { kind: 'edges', ids: [0, 1] });
   await run('lineUp', { way: 'level', relax: true });
   await run('select', { kind: 'islands', ids: [0, 1, 2] });
+  await run('arrange', { how: 'left' });
+  await run('matchIslands', { what: 'size', to: { part: id(), island: 0 } });
+  await run('findLike', { which: 'sheet' });
+  await run('stack', { which: 'sheet' });
+  await run('unstack', { which: 'sheet' });
+  await run('select', { kind: 'islands', ids: [0, 1, 2] });
   await run('sheets', { do: 'add', name: 'Second', parts: [id()] });
   const { layoutPair } = neighbours(present(one));
   await run('join', layoutPair);
+  await run('makeForm', { kind: 'box' });
+  await run('copyLayout', { how: 'beside' });
   await idle('repair', {});
   await run('removeParts', { parts: [partOf(present(one)).id] });
 }

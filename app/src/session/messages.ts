@@ -73,6 +73,8 @@ export interface JobSummary {
   selectedParts: readonly string[];
   settings: JobSettings;
   sheets: readonly Sheet[];
+  /** Stacks of the sheet at work: their islands, and the box they share (left, bottom, right, top). */
+  stacks: readonly { islands: readonly { part: string; island: number }[]; box: readonly [number, number, number, number] }[];
   selection: Selection;
   /** Names of kept selections. */
   saved: string[];

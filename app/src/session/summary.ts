@@ -6,8 +6,10 @@ import {
   layoutAreas,
   materialImages,
   partOf,
+  partsOnSheet,
   sheetOfPart,
   sheetsOf,
+  stacksOnSheet,
   stateInWords,
   topologyOf,
   unplacedCount,
@@ -126,6 +128,14 @@ const fields: { [K in Field]: { of: (job: Job) => readonly unknown[]; make: (job
   selectedParts: { of: (job) => [job.selectedParts], make: (job) => job.selectedParts ?? [] },
   settings: { of: (job) => [job.settings], make: (job) => job.settings },
   sheets: { of: (job) => [job.sheets ?? job.settings], make: (job) => sheetsOf(job) },
+  stacks: {
+    of: (job) => [job.parts, job.sheets, job.activePart],
+    make: (job) =>
+      stacksOnSheet(partsOnSheet(job)).map((stack) => ({
+        islands: stack.map(({ part, island }) => ({ part: part.id, island })),
+        box: stack[0]!.shape.slice(0, 4) as unknown as [number, number, number, number],
+      })),
+  },
   selection: { of: (job) => [job.selection], make: (job) => job.selection },
   intake: { of: (job) => [job.intake], make: (job) => job.intake },
 };

@@ -5,7 +5,7 @@ import type { UvSet } from '../uv/uvSet.ts';
 import { boxOfPoints, type Box } from '../uv/box.ts';
 import { moveBy, type UvAffine } from '../shape/transform.ts';
 import { passRanks } from '../uv/ranks.ts';
-import { activeSet, partOf, withSet, type Job } from './job.ts';
+import { activeSet, partOf, withSet, type Job, type Part } from './job.ts';
 import { partsOnSheet, sheetAspect } from './sheets.ts';
 import { stacksOnSheet } from './stacks.ts';
 import { placedIslandsOf, selectionByPart, uvPointsOf, type PartSelection } from './selected.ts';
@@ -112,6 +112,26 @@ export function wholeIslands(job: Job): Grip[] {
   const own = chosen.find(({ part }) => part === selection.part);
   const islands = { part: selection.part, kind: 'islands' as const, ids: own?.ids ?? new Uint32Array(0), also: chosen.filter((one) => one !== own) };
   return gripOf({ ...job, selection: islands, settings: { ...job.settings, stacksFollow: false } }, { each: true });
+}
+
+/** An island that is moved whole. */
+export interface WholeIsland {
+  readonly part: Part;
+  readonly set: UvSet;
+  /** Its number in `set`. */
+  readonly island: number;
+  readonly box: Box;
+}
+
+/** The islands of `wholeIslands`, one for each group. O(corners of their parts) */
+export function islandsOfGrips(job: Job, grips: readonly Grip[]): WholeIsland[] {
+  return grips.flatMap(({ part: id, set, groups }) => {
+    const part = partOf(job, id);
+    const { ofFace } = islandsOf(part.mesh, set);
+    const islandAt = new Int32Array(set.uv.length / 2).fill(-1);
+    for (let f = 0; f < ofFace.length; f++) for (let c = part.mesh.faceStart[f]!; c < part.mesh.faceStart[f + 1]!; c++) islandAt[set.cornerUv[c]!] = ofFace[f]!;
+    return groups.map(({ points, box }) => ({ part, set, island: islandAt[points[0]!]!, box }));
+  });
 }
 
 /** Moves groups of UV points. @param affineOfGroup counted over all parts @returns how many moved */

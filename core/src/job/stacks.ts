@@ -1,7 +1,7 @@
 import { separateFans } from '../seams/cut.ts';
 import { islandsOf, type Islands } from '../uv/islands.ts';
 import { passRanks } from '../uv/ranks.ts';
-import { sameWithin, stacksOf } from '../uv/stacks.ts';
+import { onOneAnother, sameWithin, stackedIslands, type StackedIsland } from '../uv/stacks.ts';
 import type { UvSet } from '../uv/uvSet.ts';
 import { activeSet, withSet, type Job, type Part } from './job.ts';
 import { joinParts } from './joinParts.ts';
@@ -75,11 +75,8 @@ export const facesOfIsland = ({ part, island }: IslandOfPart) => {
 };
 
 /** The stacks of a sheet as islands of its parts. */
-export function stacksOnSheet(parts: readonly Part[]): IslandOfPart[][] {
-  if (!parts.some((part) => activeSet(part).stack)) return [];
-  const all = new SheetIslands(parts);
-  return stacksOf(all.joined.mesh, all.joined.set).map((stack) => stack.map((island) => all.of(island)));
-}
+export const stacksOnSheet = (parts: readonly Part[]): (IslandOfPart & StackedIsland)[][] =>
+  onOneAnother(parts.flatMap((part) => stackedIslands(part.mesh, activeSet(part)).map((one) => ({ ...one, part }))));
 
 /**
  * What a step did to one island of a stack, done to the others: the first that changed carries the rest along, point by point. A stack comes apart where the

@@ -4,7 +4,9 @@ import { moveGroups, wholeIslands } from '../job/grip.ts';
 import type { Job } from '../job/job.ts';
 import { alignMoves, alignSides, distributeMoves, distributeWays } from '../shape/alignBoxes.ts';
 import type { Box } from '../uv/box.ts';
+import { islandTurns } from '../shape/islandTurn.ts';
 import { defineOperation, plural } from './operation.ts';
+import { turnIslands } from './turnIslands.ts';
 
 const words = { left: 'left', right: 'right', top: 'top', bottom: 'bottom', middleU: 'middles one above the other', middleV: 'middles side by side' } as const;
 
@@ -59,3 +61,32 @@ function arranged(job: Job, moves: (boxes: Box[]) => [number, number][], least: 
   const by = moves(boxes);
   return { ...moveGroups(job, grips, (n) => [1, 0, 0, 1, ...by[n]!]), islands: boxes.length };
 }
+
+const dashed = (word: string) => word.replace(/[A-Z]/g, (letter) => `-${letter.toLowerCase()}`);
+const hows = [...islandTurns, ...alignSides, ...distributeWays].map(dashed);
+
+/** The other operations of this kind by one name, for the command line and recipes. */
+export const arrange = defineOperation({
+  name: 'arrange',
+  label: 'Align, distribute or turn islands',
+  words: 'line up orient',
+  changes: ['uvs'],
+  needs: 'selection',
+  commandLine: { output: 'model', name: 'align' },
+  summary: 'Turn islands upright, or align and distribute them',
+  params: z.object({
+    how: z.enum(hows).describe('turn each island (up, least-box, longest-edge), align them all (left, right, …), or make gaps or middles even'),
+    to: z.enum(['islands', 'sheet']).default('islands').describe('what is aligned to: the box round all of them, or the sheet'),
+  }),
+  async run(job, { how, to }, context) {
+    const named = <T extends string>(list: readonly T[]) => list.find((name) => dashed(name) === how);
+    const [turn, side, way] = [named(islandTurns), named(alignSides), named(distributeWays)];
+    const { job: next, report } = turn
+      ? await turnIslands.run(job, { to: turn }, context)
+      : side
+        ? await alignIslands.run(job, { side, to }, context)
+        : await distributeIslands.run(job, { way: way! }, context);
+    return { job: next, report };
+  },
+  sentence: ({ how }, { islands }) => `Arranged ${plural(islands, 'island')}: ${how}`,
+});

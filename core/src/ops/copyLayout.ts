@@ -19,7 +19,7 @@ export const copyLayout = defineOperation({
   name: 'copyLayout',
   label: 'Copy the layout to like parts',
   words: 'transfer uvs duplicate same topology instances',
-  changes: ['uvs'],
+  changes: ['uvs', 'seams', 'marks'],
   commandLine: { output: 'model', hidden: ['from', 'to', 'how', 'pair'], name: 'copy-layout', takesFrom: true },
   stacks: 'apart',
   summary: 'Give other parts of the same topology the layout of one: seams, shapes, pins',
@@ -65,8 +65,11 @@ export const copyLayout = defineOperation({
   sentence: ({ how }, { parts, left, ways }) =>
     `Copied the layout to ${plural(parts, 'part')}, ${how === 'stack' ? 'on one another' : 'side by side'}${
       ways > 1 ? `; ${ways} ways fitted, the one most like in shape was taken` : ''
-    }${left.length > 0 ? `; ${plural(left.length, 'part')} left out` : ''}`,
+    }${left.length > 0 ? `; left out: ${leftWords(left)}` : ''}`,
 });
+
+const leftWords = (left: readonly { name: string; why: string }[]) =>
+  left.length === 1 ? `“${left[0]!.name}” (${left[0]!.why})` : `${left.length} parts, “${left[0]!.name}” among them (${left[0]!.why})`;
 
 function copyTo(job: Job, from: Part, fits: readonly { part: Part; match: MeshMatch }[], asStack: boolean): { job: Job; aside: string[] } {
   const sheet = sheetOfPart(job, from)?.id;

@@ -9,7 +9,7 @@ import { activatePart, placeImage, renameJob, settings, showImage } from './jobO
 import { assignMaterial, renamePart, repair, selectNamed, starterForm, uvSets } from './intake.ts';
 import { addImages, removeImage } from './images.ts';
 import { layTouched, openSeams } from './follow.ts';
-import { alignIslands, distributeIslands } from './alignIslands.ts';
+import { alignIslands, arrange, distributeIslands } from './alignIslands.ts';
 import { check, guide, info } from './look.ts';
 import { settingValue, type Operation } from './operation.ts';
 import { density, pack } from './pack.ts';
@@ -21,6 +21,7 @@ import { addJigs, changeJig, copyJig, driveFaces, matchJigs, setJigState } from 
 import { movePins, pin, relax } from './pins.ts';
 import { place } from './place.ts';
 import { sheets } from './sheets.ts';
+import { matchIslands } from './matchIslands.ts';
 import { setUp } from './setUp.ts';
 import { setUv } from './setUv.ts';
 import { copyLayout } from './copyLayout.ts';
@@ -80,6 +81,8 @@ const list = [
   alignIslands,
   distributeIslands,
   turnIslands,
+  arrange,
+  matchIslands,
   lineUp,
   findLike,
   stack,

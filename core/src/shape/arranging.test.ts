@@ -3,11 +3,11 @@ import { describe, expect, it } from 'vitest';
 import { EigenvalueDecomposition, Matrix } from 'ml-matrix';
 import { gripOf, wholeIslands } from '../job/grip.ts';
 import { activeSet, newJob, partOf, type Job } from '../job/job.ts';
-import { box as boxMesh } from '../mesh/starterForms.ts';
+import { box as boxMesh, plane } from '../mesh/starterForms.ts';
 import { topologyOf } from '../mesh/topology.ts';
 import { runOperation } from '../ops/registry.ts';
 import type { Box } from '../uv/box.ts';
-import { emptyUvSet } from '../uv/uvSet.ts';
+import { emptyUvSet, uvSetFrom } from '../uv/uvSet.ts';
 import { alignMoves, alignSides, distributeMoves, distributeWays } from './alignBoxes.ts';
 import { turnOfIsland } from './islandTurn.ts';
 import { lineUp } from './lineUp.ts';
@@ -155,5 +155,61 @@ describe('over a job', () => {
       expect(set.uv[set.cornerUv[0]! * 2 + 1]).toBeCloseTo(set.uv[set.cornerUv[1]! * 2 + 1]!, 12);
       expect(set.pins.every((x) => x === 0)).toBe(true);
     }
+  });
+});
+
+describe('made like another island', () => {
+  /** Two rectangles of 2 × 1 units, the second three times as small on the sheet and turned by 30°. */
+  async function two(): Promise<Job> {
+    const mesh = plane(2, 1);
+    const uv = (size: number, turn: number, u: number, v: number) =>
+      Float64Array.from({ length: 8 }, (_, k) => {
+        const p = Math.floor(k / 2) * 3;
+        const [x, y] = [mesh.points[p]! * size, mesh.points[p + 1]! * size];
+        const angle = (turn * Math.PI) / 180;
+        return k % 2 === 0 ? u + Math.cos(angle) * x - Math.sin(angle) * y : v + Math.sin(angle) * x + Math.cos(angle) * y;
+      });
+    const part = (id: string, places: Float64Array) => ({
+      id,
+      name: id,
+      mesh,
+      uvSets: [uvSetFrom(mesh, 'a', mesh.corners.slice(), places)],
+      activeUv: 0,
+      imageId: null,
+      origin: { kind: 'made' as const },
+    });
+    const job = newJob('j', 'two', [part('a', uv(0.15, 0, 0.3, 0.3)), part('b', uv(0.05, 30, 0.7, 0.7))]);
+    return (await runOperation(job, 'select', { part: 'b', kind: 'islands', ids: [0] })).job;
+  }
+  const match = async (job: Job, what: string) => (await runOperation(job, 'matchIslands', { what, to: { part: 'a', island: 0 } })).job;
+  const sides = (job: Job, id: string) => {
+    const { uv, cornerUv } = activeSet(partOf(job, id));
+    return [0, 1].map((k) => {
+      const [p, q] = [cornerUv[k]! * 2, cornerUv[k + 1]! * 2];
+      return { long: Math.hypot(uv[q]! - uv[p]!, uv[q + 1]! - uv[p + 1]!), angle: (Math.atan2(uv[q + 1]! - uv[p + 1]!, uv[q]! - uv[p]!) * 180) / Math.PI };
+    });
+  };
+
+  it('as dense: sides as long as the other’s; the other stays, the middle too', async () => {
+    const job = await two();
+    const next = await match(job, 'density');
+    expect(sides(next, 'b').map(({ long }) => long.toFixed(9))).toEqual(sides(job, 'a').map(({ long }) => long.toFixed(9)));
+    expect(sides(next, 'b')[0]!.angle).toBeCloseTo(sides(job, 'b')[0]!.angle, 9);
+    expect(activeSet(partOf(next, 'a'))).toBe(activeSet(partOf(job, 'a')));
+    const middle = (one: Job) => gripOf(one, { each: true })[0]!.groups[0]!.box;
+    expect((middle(next)[0] + middle(next)[2]) / 2).toBeCloseTo((middle(job)[0] + middle(job)[2]) / 2, 12);
+  });
+
+  it('turned alike and as large', async () => {
+    const turned = await match(await two(), 'heading');
+    expect(sides(turned, 'b')[0]!.angle).toBeCloseTo(sides(turned, 'a')[0]!.angle, 9);
+    const sized = await match(turned, 'size');
+    expect(sides(sized, 'b')[0]!.long).toBeCloseTo(sides(sized, 'a')[0]!.long, 9);
+  });
+
+  it('says what is missing', async () => {
+    const job = await two();
+    await expect(runOperation(job, 'matchIslands', { what: 'size', to: { part: 'b', island: 0 } })).rejects.toThrow('No other island is selected.');
+    await expect(runOperation(job, 'matchIslands', { what: 'size', to: { part: 'a', island: 7 } })).rejects.toThrow('there no more');
   });
 });

@@ -5,33 +5,57 @@ import type { UvSet } from './uvSet.ts';
 /** Islands whose boxes differ by less are on one another, shares of the sheet: a five-hundredth of a px on 2048. */
 export const sameWithin = 1e-6;
 
-/**
- * Islands that were stacked and still are on one another: of one stack, with the same box and as much area. Each list has two islands or more, rising; the first
- * stands for all. O(corners), nothing where no face has a stack
- */
-export function stacksOf(mesh: Mesh, set: UvSet): number[][] {
+/** An island with a stack's number, its box on the sheet and its area. */
+export interface StackedIsland {
+  readonly island: number;
+  readonly stack: number;
+  readonly shape: readonly number[];
+}
+
+const cache = new WeakMap<Uint32Array, { mesh: Mesh; set: UvSet; found: StackedIsland[] }>();
+
+/** Islands that are of a stack by their marks, all their faces alike. O(corners), once for each layout; nothing where no face has a mark */
+export function stackedIslands(mesh: Mesh, set: UvSet): readonly StackedIsland[] {
   if (!set.stack) return [];
+  const known = cache.get(set.stack);
+  if (known && known.mesh === mesh && known.set.uv === set.uv && known.set.cornerUv === set.cornerUv && known.set.unplaced === set.unplaced) return known.found;
   const { count, start, faces } = islandsOf(mesh, set);
-  const members = new Map<number, { island: number; shape: number[] }[]>();
-  for (let i = 0; i < count; i++) {
-    const id = set.stack[faces[start[i]!]!]!;
-    const shape = id === 0 ? null : shapeOf(mesh, set, faces.subarray(start[i]!, start[i + 1]!), id);
-    if (!shape) continue;
-    if (!members.has(id)) members.set(id, []);
-    members.get(id)!.push({ island: i, shape });
+  const found: StackedIsland[] = [];
+  for (let island = 0; island < count; island++) {
+    const stack = set.stack[faces[start[island]!]!]!;
+    const shape = stack === 0 ? null : shapeOf(mesh, set, faces.subarray(start[island]!, start[island + 1]!), stack);
+    if (shape) found.push({ island, stack, shape });
   }
-  const stacks: number[][] = [];
-  for (const list of members.values()) {
-    const left = [...list];
+  cache.set(set.stack, { mesh, set, found });
+  return found;
+}
+
+/** Those that really are on one another, two or more each, in the order given. */
+export function onOneAnother<T extends StackedIsland>(list: readonly T[]): T[][] {
+  const members = new Map<number, T[]>();
+  for (const one of list) (members.get(one.stack) ?? members.set(one.stack, []).get(one.stack)!).push(one);
+  const stacks: T[][] = [];
+  for (const own of members.values()) {
+    let left = own;
     while (left.length > 1) {
       const { shape } = left[0]!;
-      const same = left.filter((one) => one.shape.every((x, k) => Math.abs(x - shape[k]!) < sameWithin));
-      if (same.length > 1) stacks.push(same.map(({ island }) => island));
-      for (const one of same) left.splice(left.indexOf(one), 1);
+      const isSame = (one: T) => one.shape.every((x, k) => Math.abs(x - shape[k]!) < sameWithin);
+      const same = left.filter(isSame);
+      if (same.length > 1) stacks.push(same);
+      left = left.filter((one) => !isSame(one));
     }
   }
-  return stacks.sort((a, b) => a[0]! - b[0]!);
+  return stacks;
 }
+
+/**
+ * Islands that were stacked and still are on one another: of one stack, with the same box and as much area. Each list has two islands or more, rising; the first
+ * stands for all.
+ */
+export const stacksOf = (mesh: Mesh, set: UvSet): number[][] =>
+  onOneAnother(stackedIslands(mesh, set))
+    .map((stack) => stack.map(({ island }) => island))
+    .sort((a, b) => a[0]! - b[0]!);
 
 /** Box and area; null where not all faces are of the stack, or have no place. */
 function shapeOf(mesh: Mesh, { stack, unplaced, cornerUv, uv }: UvSet, faces: Uint32Array, id: number): number[] | null {

@@ -8,7 +8,11 @@ import { run } from '../../worker/client.ts';
 import { aroundNow } from '../commands/arranging.ts';
 import { commandOf, runCommand } from '../commands/index.ts';
 import { pivotPlace, useHands, type Snaps } from '../hands/handsState.ts';
+import { selectedCount } from '../commands/command.ts';
+import { takeModel, useLiking } from '../hands/liking.ts';
+import { useJob } from '../../store/useJob.ts';
 import { Card } from './Card.tsx';
+import { LikePartsCard, StacksCard } from './StacksCard.tsx';
 import { StraightenCard } from './StraightenCard.tsx';
 
 const tools: { name: ToolName & ('move' | 'turn' | 'size'); label: string }[] = [
@@ -27,6 +31,9 @@ export function ShapePanel() {
       <NumbersCard />
       <TurnsCard />
       <AlignCard />
+      <MatchCard />
+      <StacksCard />
+      <LikePartsCard />
       <SnapsCard />
       <SoftCard />
     </>
@@ -139,7 +146,7 @@ const grid = (columns: number) => ({ display: 'grid', gridTemplateColumns: `repe
 
 function TurnsCard() {
   return (
-    <Card title="Turn and mirror">
+    <Card title="Turn and mirror" folds="open">
       <Box sx={grid(3)}>
         <Run id="quarter-left">¼ left</Run>
         <Run id="quarter-right">¼ right</Run>
@@ -160,7 +167,7 @@ function TurnsCard() {
 
 function AlignCard() {
   return (
-    <Card title="Align and distribute islands">
+    <Card title="Align and distribute islands" folds="closed">
       <Box sx={grid(3)}>
         <Run id="align-left">Left</Run>
         <Run id="align-middleU">Middles</Run>
@@ -175,6 +182,34 @@ function AlignCard() {
         <Run id="distribute-middlesU">Middles along u</Run>
         <Run id="distribute-middlesV">Middles along v</Run>
       </Box>
+    </Card>
+  );
+}
+
+/** The size, density or heading of one island for others. */
+function MatchCard() {
+  const model = useLiking((s) => s.model);
+  const { selection } = useJob('selection');
+  const kind = useBench((s) => s.kind);
+  const count = kind === 'parts' ? 0 : selectedCount(selection);
+  const give = (what: 'size' | 'density' | 'heading') => void run('matchIslands', { what, to: { part: model!.part, island: model!.island } }, true);
+  return (
+    <Card title="Make alike" folds="closed">
+      <Button variant="outlined" size="small" disabled={!(count === 1 && selection.kind === 'islands')} onClick={takeModel}>
+        Take the selected island as the model
+      </Button>
+      <Typography variant="caption" color="text.secondary">
+        {model ? `The model is ${model.letter}. Select others, then give them its` : 'Select one island and take it; then others become like it.'}
+      </Typography>
+      {model && (
+        <Box sx={grid(3)}>
+          {(['size', 'density', 'heading'] as const).map((what) => (
+            <Button key={what} variant="outlined" size="small" disabled={count === 0} onClick={() => give(what)} sx={{ minWidth: 0 }}>
+              {what[0]!.toUpperCase() + what.slice(1)}
+            </Button>
+          ))}
+        </Box>
+      )}
     </Card>
   );
 }
@@ -210,7 +245,7 @@ function SnapsCard() {
   const snaps = useHands((s) => s.snaps);
   const setSnaps = useHands((s) => s.setSnaps);
   return (
-    <Card title="Catch at">
+    <Card title="Catch at" folds="closed">
       <Box sx={{ display: 'grid', gridTemplateColumns: '1fr 1fr' }}>
         {snapWords.map(({ name, label, help }) => (
           <Tooltip key={name} title={help}>
@@ -241,7 +276,7 @@ function SoftCard() {
   const soft = useHands((s) => s.soft);
   const setSoft = useHands((s) => s.setSoft);
   return (
-    <Card title="Points beside">
+    <Card title="Points beside" folds="closed">
       <Toggle label="Go along in part" checked={soft.on} onChange={(on) => setSoft({ on })} />
       {soft.on && (
         <>

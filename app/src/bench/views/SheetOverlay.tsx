@@ -1,10 +1,10 @@
 import { useEffect, useRef } from 'react';
 import { tileNumber, tilePlace } from '@jig-peel/core';
-import { overlays, palettes } from '../../theme/palette.ts';
+import { overlays, palettes, type Palette } from '../../theme/palette.ts';
 import { monospaced } from '../../theme/theme.ts';
 import { usePreferences } from '../../store/preferences.ts';
 import { useBench, type BenchState } from '../../store/bench.ts';
-import type { LayoutView } from '../../session/messages.ts';
+import type { JobSummary, LayoutView } from '../../session/messages.ts';
 import { doneIslands } from '../done.ts';
 import type { SheetCamera } from './cameras.ts';
 import { cleared } from './overlayCanvas.ts';
@@ -36,9 +36,18 @@ export function SheetOverlay({ stage }: { stage: Stage }) {
       c.textBaseline = 'middle';
       if (layout && stage.layout === layout && overlay !== 'grid' && overlay !== 'picture') {
         const done = doneIslands(state);
+        // of a stack one letter
+        const copies = new Set(
+          (summary?.stacks ?? []).flatMap(({ islands }) =>
+            islands
+              .filter(({ part }) => part === summary!.activePart)
+              .slice(1)
+              .map(({ island }) => island),
+          ),
+        );
         let shown = 0;
-        for (const island of layout.islands) {
-          if (island.unplaced || shown > 400) continue;
+        for (const [k, island] of layout.islands.entries()) {
+          if (island.unplaced || shown > 400 || copies.has(k)) continue;
           const [x, y] = eye.toPx(island.u, island.v, width, height);
           const size = Math.min(26, Math.max(10, Math.min(island.width * eye.aspect, island.height) * eye.scale * 0.3));
           if (Math.max(island.width, island.height) * eye.scale < 14 || x < 0 || y < 0 || x > width || y > height) continue;
@@ -56,6 +65,7 @@ export function SheetOverlay({ stage }: { stage: Stage }) {
         if (state.notches && state.notchMarks?.layout === layout) notches(c, eye, state.notchMarks.marks, width, height);
         pins(c, eye, state, p.selected, width, height);
       }
+      if (summary) badges(c, eye, summary.stacks, p, width, height);
       drawFrame(c, eye, width, height);
       drawValues(c, state, (value) => eye.toPx(value.u, value.v, width, height));
       tray(c, eye, p.matText, width, height, layout);
@@ -175,6 +185,28 @@ function pins(c: CanvasRenderingContext2D, eye: SheetCamera, { layout, pinMoving
     c.lineWidth = 1.6;
     c.strokeStyle = overlays.selectedEdge;
     c.stroke();
+  }
+}
+
+/** How many islands a stack has, at its upper right corner. */
+function badges(c: CanvasRenderingContext2D, eye: SheetCamera, stacks: JobSummary['stacks'], p: Palette, width: number, height: number) {
+  c.font = `700 11px ${monospaced}`;
+  c.textAlign = 'center';
+  c.textBaseline = 'middle';
+  for (const { box, islands } of stacks) {
+    const [x, y] = eye.toPx(box[2], box[3], width, height);
+    if (x < 0 || y < 0 || x > width || y > height) continue;
+    const words = `×${islands.length}`;
+    const wide = c.measureText(words).width + 10;
+    c.fillStyle = p.selectedEdge;
+    c.beginPath();
+    c.roundRect(x - wide / 2, y - 8, wide, 16, 8);
+    c.fill();
+    c.lineWidth = 1.5;
+    c.strokeStyle = overlays.seamCasing;
+    c.stroke();
+    c.fillStyle = overlays.seamCasing;
+    c.fillText(words, x, y + 0.5);
   }
 }
 
