@@ -64,7 +64,7 @@ describe('the contract of the command line', () => {
     await jig('unwrap', at('box.obj'), '-o', at('u.obj'), '--seams', 'crease');
     const { report } = (await jig('check', at('u.obj'), '--size', '1024', '--json')).json();
     expect(Object.keys(report).sort()).toEqual(
-      'islands flippedTriangles mirroredIslands overlapArea outsideArea stretchL2 stretchLinf symmetricDirichlet conformalMean areaDistortionP99 densityMin densityMedian densityMax densityCV coverage smallestGapPx smallestBorderGapPx seamLength hiddenSeamShare facesWithoutUv'
+      'islands flippedTriangles concavePolygons fanFlips mirroredIslands overlapArea outsideArea stretchL2 stretchLinf symmetricDirichlet conformalMean areaDistortionP99 densityMin densityMedian densityMax densityCV coverage smallestGapPx smallestBorderGapPx seamLength hiddenSeamShare facesWithoutUv'
         .split(' ')
         .sort(),
     );

@@ -169,9 +169,12 @@ function gaugesOf(layout: BenchState['layout'], measures: BenchState['measures']
     },
     {
       label: 'Flips',
-      value: r ? String(r.flippedTriangles) : not,
-      state: !r ? 'none' : r.flippedTriangles === 0 ? 'good' : 'bad',
-      help: 'Triangles turned over inside their island. A click dots them',
+      value: r ? `${r.flippedTriangles}${r.concavePolygons > 0 ? ` + ${r.concavePolygons}` : ''}` : not,
+      state: !r ? 'none' : r.flippedTriangles > 0 ? 'bad' : r.concavePolygons > 0 ? 'warn' : 'good',
+      help:
+        r && r.concavePolygons > 0
+          ? `Triangles turned over inside their island, and ${r.concavePolygons} faces that are convex on the model and concave on the sheet: another program may cut them so that a part is turned over. A click dots them; Unwrap or Relax puts them right`
+          : 'Triangles turned over inside their island. A click dots them',
       ...(placed ? { show: { fault: 'flipped' as const } } : {}),
       on: fault === 'flipped',
     },

@@ -4,6 +4,8 @@ import { trianglesOf } from '../mesh/triangles.ts';
 import { topologyOf } from '../mesh/topology.ts';
 import { edgeLengths } from '../seams/crease.ts';
 import { islandsOf } from '../uv/islands.ts';
+import { senseOfIslands } from '../unwrap/safePolygons.ts';
+import { concaveFaces } from '../uv/concave.ts';
 import { EdgeState } from '../uv/seamEdges.ts';
 import { onceEach } from '../uv/stacks.ts';
 import { tileAt, tilePlace } from '../uv/tiles.ts';
@@ -19,6 +21,10 @@ export interface CheckReport extends StretchFigures {
   islands: number;
   /** Triangles turned over inside their island. */
   flippedTriangles: number;
+  /** Faces that are convex on the model and concave on the sheet: another program may cut them so that a part is turned over. */
+  concavePolygons: number;
+  /** Triangles turned over where each face is cut as a fan from its first corner. */
+  fanFlips: number;
   /** Islands turned over as a whole. */
   mirroredIslands: number;
   overlapArea: number;
@@ -60,6 +66,10 @@ export function checkLayout(
   const stretch = triangleStretch(mesh, set, width, height);
   context.throwIfCancelled();
   const flips = flippedFaces(mesh, set, stretch.pxArea);
+  const sense = senseOfIslands(mesh, set);
+  const concave = concaveFaces(mesh, set, (f) => sense[islands.ofFace[f]!]!);
+  // they are shown as what they may become
+  for (let f = 0; f < concave.faces.length; f++) if (concave.faces[f]) flips.faces[f] = 1;
   const outside = outsideFaces(mesh, set, tiles);
   // islands of a stack share their place on purpose
   const once = onceEach(mesh, set);
@@ -72,6 +82,8 @@ export function checkLayout(
     report: {
       islands: islands.count,
       flippedTriangles: flips.triangles,
+      concavePolygons: concave.count,
+      fanFlips: concave.fanFlips,
       mirroredIslands: flips.mirrored,
       overlapArea: overlap.overlapArea,
       outsideArea: outside.area,

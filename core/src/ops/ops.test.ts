@@ -239,6 +239,7 @@ describe('settings', () => {
       method: 'conformal',
       apart: false,
       mirror: 'x',
+      stacksFollow: false,
       unit: 'cm',
       gridRepeat: 4,
       gridKind: 'ramp',

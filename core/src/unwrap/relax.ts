@@ -6,6 +6,7 @@ import { islandLetter, islandsOf } from '../uv/islands.ts';
 import type { UvSet } from '../uv/uvSet.ts';
 import { prepare } from './conformal.ts';
 import { isometric, stretchEnergy } from './isometric.ts';
+import { safePolygons } from './safePolygons.ts';
 import { pieceOf } from './piece.ts';
 import { presentOf } from './unwrapIslands.ts';
 
@@ -68,7 +69,8 @@ export function relaxIslands(mesh: Mesh, given: UvSet, which: readonly number[],
       uv[piece.uvPoint[v]! * 2 + 1] = (result.uv[v * 2 + 1]! + move.y) / scale;
     }
   }
-  return { set: { ...set, uv }, before: before / area, after: after / area };
+  const relaxed = { ...set, uv };
+  return { set: free || holdBorder ? relaxed : safePolygons(mesh, relaxed, which).set, before: before / area, after: after / area };
 }
 
 function drift(from: Float64Array, to: Float64Array): { x: number; y: number } {

@@ -7,6 +7,7 @@ import type { UvSet } from '../uv/uvSet.ts';
 import { nearestPlacement, uprightTurn } from './heading.ts';
 import { pieceOf, type Piece } from './piece.ts';
 import { earlierRank, keepRanks, ranksAt, type Ranks } from '../uv/ranks.ts';
+import { safePolygons } from './safePolygons.ts';
 import { solveIsland, type IslandResult, type IslandTask, type UnwrapMethod } from './solveIsland.ts';
 
 export interface UnwrapReport {
@@ -20,6 +21,8 @@ export interface UnwrapReport {
   energy: number;
   /** Islands whose triangles “keep shapes” had turned over, put right by least stretch. */
   putRight: number;
+  /** Faces that are convex on the model and stay concave on the sheet. */
+  concave: number;
   /** Islands that cannot lie flat as they are, and why. */
   left: { island: number; letter: string; why: string }[];
 }
@@ -77,7 +80,7 @@ export async function unwrapIslands(
   let known: number | undefined;
   const density = () => (known ??= commonDensity(mesh, given));
   const unplaced = set.unplaced.slice();
-  const report: UnwrapReport = { islands: ready, fresh: [], triangles: 0, flips: 0, energy: 0, putRight: 0, left };
+  const report: UnwrapReport = { islands: ready, fresh: [], triangles: 0, flips: 0, energy: 0, putRight: 0, concave: 0, left };
   let space = 0;
   ready.forEach((island, k) => {
     const piece = pieces[k]!;
@@ -95,7 +98,11 @@ export async function unwrapIslands(
     for (let f = islands.start[island]!; f < islands.start[island + 1]!; f++) unplaced[islands.faces[f]!] = 0;
   });
   report.energy = space > 0 ? report.energy / space : 4;
-  const laid: UvSet = { ...set, uv, unplaced };
+  const flat: UvSet = { ...set, uv, unplaced };
+  // a first look need not be safe
+  const safe = how.quick ? null : safePolygons(mesh, flat, ready);
+  const laid = safe?.set ?? flat;
+  report.concave = safe?.left ?? 0;
   const ranks = how.quick ? ranksAt(given) : withOrders(ranksAt(given), mesh.points.length / 3, pieces, tasks, results);
   if (ranks) keepRanks(laid, ranks);
   return { set: laid, report };
