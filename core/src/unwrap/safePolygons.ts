@@ -11,6 +11,8 @@ import { borderCrossings } from './borderCrossings.ts';
 const mostRounds = 30;
 /** A corner keeps at least this share of the area that it has in space. */
 const least = 0.25;
+/** What a corner that is right keeps at least, if it has as much, while others are put right. */
+const keptRight = 0.05;
 /** Rounds in which the surroundings take up what was moved. */
 const settling = 12;
 
@@ -137,18 +139,25 @@ class Surroundings {
     const worst = (x: number, y: number) => lines.reduce((least, [a, b, c]) => Math.min(least, a * x + b * y + c), Infinity);
     if (worst(at[0], at[1]) >= least * 0.2) return false;
     const best = deepest(lines);
-    // only where all of them can be turned right: else one fault would become another
-    if (!best || !(best[2] > 1e-6) || best[2] <= worst(at[0], at[1]) + 1e-12) return false;
+    if (!best || best[2] <= worst(at[0], at[1]) + 1e-9) return false;
+    const [dx, dy] = [best[0] - at[0], best[1] - at[1]];
+    // corners that are right stay so, however far others still are from it
+    let reach = 1;
+    for (const [a, b, c] of lines) {
+      const [now, step] = [a * at[0] + b * at[1] + c, a * dx + b * dy];
+      if (now > 0 && step < 0) reach = Math.min(reach, (now - Math.min(now, keptRight)) / -step);
+    }
+    if (reach < 1e-6) return false;
     const goal = Math.min(least, best[2] * 0.7);
     // the worst corner only gets better on the way there
-    let [low, high] = [0, 1];
+    let [low, high] = [0, reach];
     for (let k = 0; k < 40; k++) {
       const s = (low + high) / 2;
-      if (worst(at[0] + s * (best[0] - at[0]), at[1] + s * (best[1] - at[1])) >= goal) high = s;
+      if (worst(at[0] + s * dx, at[1] + s * dy) >= goal) high = s;
       else low = s;
     }
-    this.uv[p * 2] = at[0] + high * (best[0] - at[0]);
-    this.uv[p * 2 + 1] = at[1] + high * (best[1] - at[1]);
+    this.uv[p * 2] = at[0] + high * dx;
+    this.uv[p * 2 + 1] = at[1] + high * dy;
     return true;
   }
 
