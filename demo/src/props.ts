@@ -118,10 +118,10 @@ export const sheetNames: Record<string, string> = { 'harbour-lamp.obj': 'Harbour
 /** Props that are kept in one file share a sheet. */
 function withSheets(job: Job, list: readonly { file: string; name: string }[]): Job {
   const files = [...new Set(list.map(({ file }) => file))];
-  const { width, height, margin } = job.settings;
+  const { width, height, margin, borderGap } = job.settings;
   const sheets = files.map((file, k) => {
     const own = list.filter((prop) => prop.file === file);
-    return { id: `sheet-${k + 1}`, name: sheetNames[file] ?? own[0]!.name, width, height, margin, tiles: 1, density: null };
+    return { id: `sheet-${k + 1}`, name: sheetNames[file] ?? own[0]!.name, width, height, margin, borderGap, tiles: 1, density: null };
   });
   return { ...job, sheets, parts: job.parts.map((part, k) => ({ ...part, sheet: sheets[files.indexOf(list[k]!.file)]!.id })) };
 }

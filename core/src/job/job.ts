@@ -140,6 +140,8 @@ export const settingsSchema = z.object({
   height: z.number().int().min(16).max(16384).default(2048),
   /** Gap between islands and to the sheet's border, px. */
   margin: z.number().min(0).max(512).default(8),
+  /** Gap to the sheet's border where it differs from the margin, px. */
+  borderGap: z.number().min(0).max(512).nullable().default(null),
   turn: z.enum(['none', 'quarter']).default('quarter'),
   evenDensity: z.boolean().default(true),
   /** Unwrap touched islands as seams change. */

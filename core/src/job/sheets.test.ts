@@ -1,6 +1,8 @@
 import { describe, expect, it } from 'vitest';
 import { checkLayout } from '../measure/check.ts';
+import { box as boxMesh } from '../mesh/starterForms.ts';
 import { runOperation } from '../ops/registry.ts';
+import { emptyUvSet } from '../uv/uvSet.ts';
 import { islandsOf } from '../uv/islands.ts';
 import { tileAt, tileNumber, tilePlace } from '../uv/tiles.ts';
 import { readArchive, writeArchive } from '../formats/archive.ts';
@@ -154,4 +156,51 @@ describe('sheets', () => {
     const { job: packed } = await runOperation(job, 'pack', { parts: 'sheet' });
     expect([one, two, three].map((id) => activeSet(partOf(packed, id)) !== activeSet(partOf(job, id)))).toEqual([true, true, false]);
   });
+});
+
+describe('gap, border gap and density of a sheet', () => {
+  const panels = async (): Promise<Job> => {
+    const mesh = boxMesh(1, 0.6, 0.4);
+    const job = newJob('j', 'panels', [{ id: 'a', name: 'a', mesh, uvSets: [emptyUvSet(mesh)], activeUv: 0, imageId: null, origin: { kind: 'made' } }]);
+    return (await runOperation(job, 'unwrap', { seams: 'crease' })).job;
+  };
+  const figures = (job: Job) => checkLayout(job.parts[0]!.mesh, activeSet(job.parts[0]!), 1024, 1024).report;
+
+  it('packing keeps each of its own, and the sheet at work has them', async () => {
+    let job = await panels();
+    job = (await runOperation(job, 'sheets', { do: 'add', name: 'second', parts: ['a'] })).job;
+    job = (await runOperation(job, 'settings', { width: 1024, height: 1024, margin: 6, borderGap: 30 })).job;
+    expect(sheetFor(job)).toMatchObject({ margin: 6, borderGap: 30 });
+    job = (await runOperation(job, 'pack', { parts: 'sheet' })).job;
+    const { smallestGapPx, smallestBorderGapPx } = figures(job);
+    expect(smallestGapPx!).toBeGreaterThanOrEqual(6);
+    expect(smallestGapPx!).toBeLessThan(12);
+    expect(smallestBorderGapPx!).toBeGreaterThanOrEqual(30);
+    expect(smallestBorderGapPx!).toBeLessThan(36);
+    // back to one figure for both
+    job = (await runOperation(job, 'settings', { borderGap: null })).job;
+    job = (await runOperation(job, 'pack', { parts: 'sheet' })).job;
+    expect(figures(job).smallestBorderGapPx!).toBeLessThan(12);
+  });
+
+  it('a stated density: new islands come in at it, all can be brought to it, and none stated is said', async () => {
+    let job = await panels();
+    await expect(runOperation(job, 'density', { toSheet: true })).rejects.toThrow('The sheet states no density.');
+    job = (await runOperation(job, 'settings', { width: 1024, height: 1024 })).job;
+    job = (await runOperation(job, 'sheets', { do: 'change', density: 210 })).job;
+    job = (await runOperation(job, 'density', { toSheet: true, parts: 'sheet' })).job;
+    expect(figures(job).densityMedian).toBeCloseTo(210, 6);
+    // a bare part that comes to the sheet
+    const bare = { ...job, parts: [{ ...job.parts[0]!, uvSets: [emptyUvSet(job.parts[0]!.mesh)] }] };
+    const laid = (await runOperation(bare, 'unwrap', { seams: 'crease' })).job;
+    expect(figures(laid).densityMedian).toBeCloseTo(210, 6);
+    expect(figures(laid).overlapArea).toBe(0);
+  });
+});
+
+it('of a job that never had another sheet the one there is can be changed', async () => {
+  const job = await plates(1);
+  expect(job.sheets).toBeUndefined();
+  const { job: next } = await runOperation(job, 'sheets', { do: 'change', tiles: 3, name: 'Deck' });
+  expect(sheetsOf(next)).toMatchObject([{ tiles: 3, name: 'Deck' }]);
 });

@@ -8,8 +8,8 @@ export const firstSheetId = 'sheet-1';
 /** The sheets of a job, at least one, in their order. */
 export function sheetsOf(job: Pick<Job, 'sheets' | 'settings'>): readonly Sheet[] {
   if (job.sheets && job.sheets.length > 0) return job.sheets;
-  const { width, height, margin } = job.settings;
-  return [{ id: firstSheetId, name: 'Sheet 1', width, height, margin, tiles: 1, density: null }];
+  const { width, height, margin, borderGap } = job.settings;
+  return [{ id: firstSheetId, name: 'Sheet 1', width, height, margin, borderGap, tiles: 1, density: null }];
 }
 
 /** The sheet that a part's islands are on; parts that were never given one are on the first. Null: on none. */
@@ -20,7 +20,7 @@ export function sheetOfPart(job: Pick<Job, 'sheets' | 'settings'>, part: Pick<Pa
 }
 
 /** The sheet of a part, or of the active one; a part on none is measured by the job's settings. */
-export function sheetFor(job: Job, partId?: string): Pick<Sheet, 'width' | 'height' | 'margin' | 'tiles'> {
+export function sheetFor(job: Job, partId?: string): Pick<Sheet, 'width' | 'height' | 'margin' | 'borderGap' | 'tiles'> {
   return sheetOfPart(job, partOf(job, partId)) ?? { ...job.settings, tiles: 1 };
 }
 
@@ -52,13 +52,17 @@ export function settleSheets(before: Job, after: Job): Job {
   if (!after.sheets || after === before) return after;
   const sheet = sheetOfPart(after, partOf(after));
   if (!sheet) return after;
-  const { width, height, margin } = after.settings;
-  if (sheet.width === width && sheet.height === height && sheet.margin === margin) return after;
-  const old = before.settings;
-  const isSet = old.width !== width || old.height !== height || old.margin !== margin;
-  if (isSet) return { ...after, sheets: after.sheets.map((one) => (one === sheet ? { ...one, width, height, margin } : one)) };
-  return { ...after, settings: { ...after.settings, width: sheet.width, height: sheet.height, margin: sheet.margin } };
+  const fromSettings = ownOf(after.settings);
+  const differs = (a: Own, b: Own) => ownKeys.some((key) => a[key] !== b[key]);
+  if (!differs(sheet, fromSettings)) return after;
+  if (differs(before.settings, fromSettings)) return { ...after, sheets: after.sheets.map((one) => (one.id === sheet.id ? { ...one, ...fromSettings } : one)) };
+  return { ...after, settings: { ...after.settings, ...ownOf(sheet) } };
 }
+
+/** What the settings have of the sheet at work. */
+const ownKeys = ['width', 'height', 'margin', 'borderGap'] as const;
+type Own = Pick<Sheet, (typeof ownKeys)[number]>;
+const ownOf = ({ width, height, margin, borderGap }: Own): Own => ({ width, height, margin, borderGap });
 
 /**
  * The sheets of a newly opened job: parts that share a material share a sheet, as they share its image; parts without one are on a sheet of their own.
@@ -79,7 +83,7 @@ export function sheetsByMaterial(job: Job): Job {
   });
   const groups = [...new Set(job.parts.map((_, k) => find(k)))];
   if (groups.length < 2) return job;
-  const { width, height, margin } = job.settings;
+  const { width, height, margin, borderGap } = job.settings;
   const nameOf = (group: number, n: number) => {
     const own = job.parts.find((_, k) => find(k) === group)!.mesh;
     const used = new Set(own.faceMaterial);
@@ -91,6 +95,7 @@ export function sheetsByMaterial(job: Job): Job {
     width,
     height,
     margin,
+    borderGap,
     tiles: 1,
     density: null,
   }));

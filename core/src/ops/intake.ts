@@ -254,8 +254,8 @@ function starterSet(job: Job, part: Part, name: string): UvSet {
   }
   const faces = Uint32Array.from({ length: faceCount(mesh) }, (_, f) => f);
   const sides = applyJig(mesh, emptyUvSet(mesh, name), faces, { ...placeJig(mesh, faces, 'box'), group: 0.01 });
-  const { width, height, margin } = job.settings;
-  return packLayout(mesh, sides, { width, height, gap: margin, borderGap: margin, turn: 'none', keepScale: false }).set;
+  const { width, height, margin, borderGap } = job.settings;
+  return packLayout(mesh, sides, { width, height, gap: margin, borderGap: borderGap ?? margin, turn: 'none', keepScale: false }).set;
 }
 
 export const renamePart = defineOperation({

@@ -20,6 +20,7 @@ const words: Record<keyof JobSettings, string> = {
   width: 'sheet width',
   height: 'sheet height',
   margin: 'margin',
+  borderGap: 'gap to the border',
   turn: 'turns when packing',
   evenDensity: 'even density when packing',
   live: 'laying flat while cutting',

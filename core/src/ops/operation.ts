@@ -4,10 +4,10 @@ import type { Job } from '../job/job.ts';
 import type { ChangeKind, Need } from './needs.ts';
 
 /** Parameters of operations that stand for settings of the job. */
-export type SettingParameter = 'size' | 'margin' | 'turn' | 'method' | 'apart';
+export type SettingParameter = 'size' | 'margin' | 'borderGap' | 'turn' | 'method' | 'apart';
 
 export const settingValue = ({ settings }: Job, name: SettingParameter): unknown =>
-  name === 'size' ? (settings.width === settings.height ? String(settings.width) : `${settings.width}x${settings.height}`) : settings[name];
+  name === 'size' ? (settings.width === settings.height ? String(settings.width) : `${settings.width}x${settings.height}`) : (settings[name] ?? undefined);
 
 /** A named change of a job (or a look at it) with a schema for what it takes. Runs the same in the app, on the command line and in tests. */
 export interface Operation<N extends string = string, S extends z.ZodObject = z.ZodObject, R = unknown> {

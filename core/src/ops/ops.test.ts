@@ -240,6 +240,7 @@ describe('settings', () => {
       apart: false,
       mirror: 'x',
       stacksFollow: false,
+      borderGap: 12,
       unit: 'cm',
       gridRepeat: 4,
       gridKind: 'ramp',

@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { JigError } from '../jigError.ts';
 import { partOf, type Job } from '../job/job.ts';
 import { joinParts, splitUv } from '../job/joinParts.ts';
-import { partsOnSheet, sheetAspect } from '../job/sheets.ts';
+import { partsOnSheet, sheetAspect, sheetOfPart } from '../job/sheets.ts';
 import type { Mesh } from '../mesh/mesh.ts';
 import type { UvSet } from '../uv/uvSet.ts';
 import { evenDensity } from '../pack/density.ts';
@@ -33,7 +33,7 @@ export const pack = defineOperation({
   changes: ['uvs', 'settings'],
   commandLine: { output: 'model', hidden: ['parts'] },
   summary: 'Place islands on the sheet by their outlines',
-  fromSettings: ['size', 'margin', 'turn'],
+  fromSettings: ['size', 'margin', 'borderGap', 'turn'],
   params: z.object({
     size: sizeSchema.default('2048'),
     margin: z.number().min(0).max(512).optional().describe('gap and border gap in px (default 8)'),
@@ -56,7 +56,7 @@ export const pack = defineOperation({
     const options = { width, height, gap: params.gap ?? margin, borderGap: params.borderGap ?? margin, turn: params.turn, keepScale: params.keepScale };
     const { set, report } = await packAside(joined.mesh, even, options, context);
     const next = carryStacks(job, splitUv(job, joined, set.uv));
-    const settings = { ...job.settings, margin, turn: params.turn };
+    const settings = { ...job.settings, margin: params.gap ?? margin, borderGap: params.borderGap ?? null, turn: params.turn };
     return { job: { ...next, settings }, report: { ...report, packed: report.packed + copies, skipped: report.skipped - copies } };
   },
   sentence: (params, report: PackReport) =>
@@ -81,22 +81,26 @@ export const density = defineOperation({
   words: 'texel density scale',
   asked: ['even', 'target', 'parts'],
   changes: ['uvs', 'settings'],
-  commandLine: { output: 'model', hidden: ['part', 'parts'] },
+  commandLine: { output: 'model', hidden: ['part', 'parts', 'toSheet'] },
   summary: 'Even out texel density, or set it in px per unit',
   fromSettings: ['size'],
   params: z.object({
     size: sizeSchema.optional(),
     even: z.boolean().default(false).describe('one density for all islands'),
     target: z.number().positive().optional().describe('px per unit'),
+    toSheet: z.boolean().default(false).describe('px per unit as the sheet states'),
     part: partSchema,
     parts: partsSchema,
   }),
   run(given, params) {
-    if (!params.even && params.target === undefined) throw new JigError('bad-parameter', 'Say --even or --target.');
+    const stated = params.toSheet ? (sheetOfPart(given, partOf(given, params.part))?.density ?? undefined) : undefined;
+    if (params.toSheet && stated === undefined) throw new JigError('nothing-to-do', 'The sheet states no density.', '', 'Give it one first.');
+    const target = params.target ?? stated;
+    if (!params.even && target === undefined) throw new JigError('bad-parameter', 'Say --even or --target.');
     const size = params.size ? parseSize(params.size) : given.settings;
     const job = withSheet(given, size.width, size.height);
     const joined = joinParts(partsOf(job, params.parts, params.part));
-    const result = evenDensity(joined.mesh, onceEach(joined.mesh, joined.set), size.width, size.height, params.target);
+    const result = evenDensity(joined.mesh, onceEach(joined.mesh, joined.set), size.width, size.height, target);
     if (result.density === 0) throw new JigError('nothing-to-do', 'No island has a place on the sheet yet.', '', 'Unwrap first.');
     return {
       job: result.changed > 0 ? carryStacks(job, splitUv(job, joined, result.set.uv)) : job,
@@ -104,5 +108,5 @@ export const density = defineOperation({
     };
   },
   sentence: (params, report: { density: number; changed: number }) =>
-    `${params.target ? 'Set' : 'Evened out'} density at ${report.density.toPrecision(4)} px per unit`,
+    `${params.target || params.toSheet ? 'Set' : 'Evened out'} density at ${report.density.toPrecision(4)} px per unit`,
 });

@@ -4,7 +4,8 @@ import { joinParts, splitUv } from '../job/joinParts.ts';
 import { activeSet, partOf, withSet, type Job, type Part } from '../job/job.ts';
 import type { SheetIslands } from '../job/stacks.ts';
 import { onceEach } from '../uv/stacks.ts';
-import { partsOnSheet, sheetFor } from '../job/sheets.ts';
+import { borderGapOf } from '../job/sheet.ts';
+import { partsOnSheet, sheetFor, sheetOfPart } from '../job/sheets.ts';
 import { evenDensity, islandDensities } from '../pack/density.ts';
 import { trayFaces } from '../uv/tray.ts';
 import { islandFacts, islandsOf } from '../uv/islands.ts';
@@ -12,18 +13,21 @@ import { unplacedCount, type UvSet } from '../uv/uvSet.ts';
 import { packAside } from '../pack/pack.ts';
 
 /**
- * New islands get a place: nothing else on the sheet, the whole layout is packed; else they go into free room between the islands of all parts of the sheet,
+ * New islands get a place: at the sheet's density where one is stated; nothing else on the sheet, the whole layout is packed; else they go into free room between the islands of all parts of the sheet,
  * at the density of these where the part has none of its own; what finds no room waits beside the sheet.
  */
 export async function placeFresh(job: Job, part: Part, set: UvSet, fresh: readonly number[], context: Context): Promise<{ set: UvSet; waiting: number }> {
   if (fresh.length === 0) return { set, waiting: 0 };
   const placed = islandFacts(part.mesh, set).filter((fact) => !fact.unplaced).length;
   const others = partsOnSheet(job, part.id).filter((one) => one.id !== part.id && unplacedCount(activeSet(one)) < activeSet(one).unplaced.length);
-  const { width, height, margin } = sheetFor(job, part.id);
-  const options = { width, height, gap: margin, borderGap: margin, turn: 'none' as const };
+  const sheet = sheetFor(job, part.id);
+  const { width, height, margin } = sheet;
+  const options = { width, height, gap: margin, borderGap: borderGapOf(sheet), turn: 'none' as const };
   const first = placed === fresh.length;
-  if (first && others.length === 0) return { set: (await packAside(part.mesh, set, { ...options, keepScale: false }, context)).set, waiting: 0 };
-  const sized = first ? asDenseAs(others, part, set, width, height) : set;
+  const wanted = first ? (sheetOfPart(job, part)?.density ?? null) : null;
+  if (first && others.length === 0 && wanted === null)
+    return { set: (await packAside(part.mesh, set, { ...options, keepScale: false }, context)).set, waiting: 0 };
+  const sized = wanted !== null ? evenDensity(part.mesh, set, width, height, wanted).set : first ? asDenseAs(others, part, set, width, height) : set;
   const joined = joinParts([...others, withOwn(part, sized)]);
   const faces = others.reduce((sum, one) => sum + one.mesh.faceStart.length - 1, 0);
   const [own, all] = [islandsOf(part.mesh, sized), islandsOf(joined.mesh, joined.set)];
@@ -43,8 +47,9 @@ export async function placeFresh(job: Job, part: Part, set: UvSet, fresh: readon
  */
 export async function placeApart(job: Job, all: SheetIslands, islands: readonly number[], context: Context): Promise<{ job: Job; waiting: number }> {
   const { mesh, set } = all.joined;
-  const { width, height, margin } = sheetFor(job, all.parts[0]!.id);
-  const options = { width, height, gap: margin, borderGap: margin, turn: 'none' as const, keepScale: true, islands, resolution: 512 };
+  const sheet = sheetFor(job, all.parts[0]!.id);
+  const { width, height, margin } = sheet;
+  const options = { width, height, gap: margin, borderGap: borderGapOf(sheet), turn: 'none' as const, keepScale: true, islands, resolution: 512 };
   try {
     const { set: packed } = await packAside(mesh, onceEach(mesh, set), options, context);
     return { job: splitUv(job, all.joined, packed.uv), waiting: 0 };

@@ -29,13 +29,14 @@ export const sheets = defineOperation({
     const sheet = id === undefined ? active : sheetById(job, id);
     const parts = (ids ?? [job.activePart]).map((one) => partOf(job, one).id);
     if (what === 'add') {
-      const { width, height, margin } = job.settings;
+      const { width, height, margin, borderGap } = job.settings;
       const made: Sheet = {
         id: freeId(list),
         name: freeName(list, name ?? `Sheet ${list.length + 1}`),
         width,
         height,
         margin,
+        borderGap,
         tiles: tiles ?? 1,
         density: density ?? null,
       };
@@ -50,21 +51,21 @@ export const sheets = defineOperation({
           ? {}
           : {
               name: freeName(
-                list.filter((one) => one !== sheet),
+                list.filter((one) => one.id !== sheet.id),
                 name,
               ),
             }),
         ...(tiles === undefined ? {} : { tiles }),
         ...(density === undefined ? {} : { density }),
       };
-      return { job: { ...job, sheets: list.map((one) => (one === sheet ? changed : one)) }, report: { sheet: sheet.id, name: changed.name, parts: 0 } };
+      return { job: { ...job, sheets: list.map((one) => (one.id === sheet.id ? changed : one)) }, report: { sheet: sheet.id, name: changed.name, parts: 0 } };
     }
     if (what === 'remove') {
       if (list.length === 1) throw new JigError('nothing-to-do', 'A job keeps one sheet.', '', 'Add another one first.');
-      const other = list.find((one) => one !== sheet)!;
+      const other = list.find((one) => one.id !== sheet.id)!;
       const on = job.parts.filter((part) => sheetOfPart(job, part)?.id === sheet.id).map((part) => part.id);
       return {
-        job: { ...assigned(job, other, on), sheets: list.filter((one) => one !== sheet) },
+        job: { ...assigned(job, other, on), sheets: list.filter((one) => one.id !== sheet.id) },
         report: { sheet: sheet.id, name: sheet.name, parts: on.length },
       };
     }

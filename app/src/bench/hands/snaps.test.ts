@@ -4,7 +4,7 @@ import { frameRect, handlesOf, holdAt } from './frame.ts';
 import { noSnaps } from './handsState.ts';
 import { snapMove, snapPlace, targetsOf } from './snaps.ts';
 
-const sheet = { width: 1000, height: 1000, margin: 10, tiles: 2 };
+const sheet = { width: 1000, height: 1000, margin: 10, border: 10, tiles: 2 };
 const none = new Float32Array(0);
 const box: Box = [0.1, 0.1, 0.2, 0.3];
 const reach: [number, number] = [0.01, 0.01];

@@ -13,11 +13,13 @@ interface SheetSize {
   width: number;
   height: number;
   margin: number;
+  /** To the border, px. */
+  border: number;
   tiles: number;
 }
 
 /** Lines of the sheet and of islands that do not move. @param others their boxes */
-export function targetsOf(snaps: Snaps, { width, height, margin, tiles }: SheetSize, others: readonly Box[], points: Float32Array): Targets {
+export function targetsOf(snaps: Snaps, { width, height, margin, border, tiles }: SheetSize, others: readonly Box[], points: Float32Array): Targets {
   const out: Targets = { u: [], v: [], points: snaps.points ? points : new Float32Array(0) };
   const columns = Math.min(10, tiles);
   const rows = Math.ceil(tiles / 10);
@@ -29,8 +31,8 @@ export function targetsOf(snaps: Snaps, { width, height, margin, tiles }: SheetS
   }
   if (snaps.gap)
     for (let k = 0; k < columns; k++) {
-      out.u.push({ at: k + margin / width, words: `${margin} px` }, { at: k + 1 - margin / width, words: `${margin} px` });
-      if (k < rows) out.v.push({ at: k + margin / height, words: `${margin} px` }, { at: k + 1 - margin / height, words: `${margin} px` });
+      out.u.push({ at: k + border / width, words: `${border} px` }, { at: k + 1 - border / width, words: `${border} px` });
+      if (k < rows) out.v.push({ at: k + border / height, words: `${border} px` }, { at: k + 1 - border / height, words: `${border} px` });
     }
   for (const [left, bottom, right, top] of others) {
     if (snaps.islands) {

@@ -1,5 +1,7 @@
 import { lazy, Suspense } from 'react';
+import { useShallow } from 'zustand/react/shallow';
 import { Box, Button, FormControlLabel, MenuItem, Switch, TextField, ToggleButton, ToggleButtonGroup, Tooltip, Typography } from '@mui/material';
+import type { JobSettings, Sheet } from '@jig-peel/core';
 import { NumberField } from '../../fields/NumberField.tsx';
 import { useBench } from '../../store/bench.ts';
 import { run } from '../../worker/client.ts';
@@ -19,7 +21,7 @@ export function PackPanel() {
   const sheet = useBench((s) => s.summary!.sheets.find(({ id }) => id === part?.sheet));
   const layout = useBench((s) => s.layout);
   const sheetParts = useBench((s) => s.sheetParts);
-  const summary = useBench((s) => s.summary);
+  const summary = useBench(useShallow((s) => ({ parts: s.summary!.parts, activePart: s.summary!.activePart })));
   const measures = useBench((s) => s.measures);
   const progress = useBench((s) => s.progress);
   const change = (patch: Record<string, unknown>) => void run('settings', patch);
@@ -77,7 +79,16 @@ export function PackPanel() {
           onChange={(margin) => change({ margin })}
           help={mips > 0 ? `survives ${mips} mip ${mips === 1 ? 'level' : 'levels'}` : 'islands may touch'}
         />
+        <FormControlLabel
+          control={<Switch checked={settings.borderGap === null} onChange={(event) => change({ borderGap: event.target.checked ? null : settings.margin })} />}
+          label="The same to the border"
+          slotProps={{ typography: { variant: 'body2' } }}
+        />
+        {settings.borderGap !== null && (
+          <NumberField label="To the border" unit="px" value={settings.borderGap} min={0} max={256} step={1} onChange={(borderGap) => change({ borderGap })} />
+        )}
       </Card>
+      {sheet && <DensityCard sheet={sheet} unit={settings.unit} median={report?.densityMedian ?? null} isBare={bare} />}
       <Card title="Islands">
         <Typography variant="caption" component="div" id="turns">
           Turns that islands may take
@@ -136,5 +147,69 @@ export function PackPanel() {
         </Card>
       )}
     </>
+  );
+}
+
+/** Units in a metre; nothing where it is not known what a unit is. */
+const perMetre: Partial<Record<JobSettings['unit'], number>> = { mm: 1000, cm: 100, m: 1, in: 39.3700787, ft: 3.2808399 };
+/** Common practice, no source: px per metre that many agree on. */
+const commonSteps = [128, 256, 512, 1024, 2048];
+
+interface DensityCardProps {
+  sheet: Sheet;
+  unit: JobSettings['unit'];
+  median: number | null;
+  isBare: boolean;
+}
+
+/** The density that a sheet is to have, and the islands brought to it. */
+function DensityCard({ sheet, unit, median, isBare }: DensityCardProps) {
+  const state = (density: number | null) => void run('sheets', { do: 'change', sheet: sheet.id, density });
+  const units = perMetre[unit];
+  return (
+    <Card title="Texel density">
+      <NumberField
+        label="Meant for this sheet"
+        unit={`px/${unit}`}
+        value={sheet.density ?? median ?? 0}
+        min={0}
+        max={1e9}
+        onChange={(density) => density > 0 && state(density)}
+        help={sheet.density === null ? 'not stated: this is what it is now' : 'new islands come in at it'}
+      />
+      {units !== undefined && (
+        <TextField
+          select
+          fullWidth
+          label="Common steps"
+          value={sheet.density === null ? '' : (commonSteps.find((step) => Math.abs(step / units / sheet.density! - 1) < 1e-6) ?? '')}
+          onChange={(event) => state(Number(event.target.value) / units)}
+        >
+          {commonSteps.map((step) => (
+            <MenuItem key={step} value={step}>
+              {step} px per metre
+            </MenuItem>
+          ))}
+        </TextField>
+      )}
+      <Box sx={{ display: 'grid', gridTemplateColumns: '1fr 1fr', gap: 0.75 }}>
+        <Button
+          size="small"
+          variant="outlined"
+          disabled={isBare || sheet.density === null}
+          onClick={() => void run('density', { toSheet: true, parts: 'sheet' }, true)}
+        >
+          Bring all to it
+        </Button>
+        <Button size="small" variant="outlined" disabled={isBare} onClick={() => void run('density', { even: true, parts: 'sheet' }, true)}>
+          Even out
+        </Button>
+      </Box>
+      {sheet.density !== null && (
+        <Button size="small" onClick={() => state(null)}>
+          State none
+        </Button>
+      )}
+    </Card>
   );
 }

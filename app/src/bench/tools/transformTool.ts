@@ -1,4 +1,4 @@
-import { affineOf, middleOf, moveBy, unmoved, type Box, type ParamsOf, type UvTransform } from '@jig-peel/core';
+import { affineOf, borderGapOf, middleOf, moveBy, unmoved, type Box, type ParamsOf, type UvTransform } from '@jig-peel/core';
 import type { GripView, LayoutView, SheetPart } from '../../session/messages.ts';
 import { useBench } from '../../store/bench.ts';
 import { run } from '../../worker/client.ts';
@@ -193,7 +193,7 @@ export class TransformTool implements Tool {
       each: hands.pivot === 'each' && (hold.kind === 'turn' || hold.kind === 'grow'),
       groups: grip.views.map(groupsOf),
       from,
-      targets: targetsOf(hands.snaps, { ...summary!.settings, tiles: this.stage.tiles }, boxes, points),
+      targets: targetsOf(hands.snaps, { ...summary!.settings, border: borderGapOf(summary!.settings), tiles: this.stage.tiles }, boxes, points),
       grabbed: nearestCorner(grip.views, from, u, v, this.stage.sheetEye.aspect),
       turning: this.turningOf(grip.views, layout),
     };

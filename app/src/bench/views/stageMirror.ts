@@ -1,4 +1,5 @@
 import { useEffect } from 'react';
+import type { JobSummary } from '../../session/messages.ts';
 import type { Texture } from 'three';
 import type { LayoutView, SheetPart } from '../../session/messages.ts';
 import { useBench, type BenchState } from '../../store/bench.ts';
@@ -168,7 +169,11 @@ function showContexts(stage: Stage, s: BenchState) {
 }
 
 /** Other parts on the sheet of the one at work whose layouts were told. */
-export function partsBeside({ summary, sheetParts, layout }: Pick<BenchState, 'summary' | 'sheetParts' | 'layout'>): SheetPart[] {
+export function partsBeside({
+  summary,
+  sheetParts,
+  layout,
+}: Pick<BenchState, 'sheetParts' | 'layout'> & { summary: Pick<JobSummary, 'parts' | 'activePart'> | null }): SheetPart[] {
   const active = summary?.parts.find((part) => part.id === summary.activePart);
   // until the layout of a part that just came to work is there, all stay as they are drawn
   if (!summary || !active || active.sheet === null || (layout && layout.part !== active.id)) return [];
