@@ -19,6 +19,7 @@ function Binding({ command, hotkey }: { command: Command; hotkey: string }) {
     (event) => {
       const active = document.activeElement;
       if (useBench.getState().dialog || active?.closest('[role=dialog], [role=menu], [role=listbox]')) return;
+      if (command.inViews && active && active !== document.body && active.id !== 'views') return;
       if (command.inFields === 'settled' && !isSettled(active)) return;
       event.preventDefault();
       runCommand(command.id);

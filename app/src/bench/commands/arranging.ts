@@ -1,7 +1,8 @@
 import { run } from '../../worker/client.ts';
 import { useHands } from '../hands/handsState.ts';
 import { lookForWays, takeWay, useStraightening } from '../hands/straightening.ts';
-import { bench, noSelection, operate, type Command } from './command.ts';
+import { takeWalked, walk } from '../hands/walking.ts';
+import { bench, noJob, noSelection, operate, type Command } from './command.ts';
 import type { ToolName } from '../../store/bench.ts';
 
 const tool = (name: ToolName & ('move' | 'turn' | 'size'), label: string, words: string): Command => ({
@@ -26,6 +27,27 @@ function nudge(x: number, y: number): Promise<unknown> {
   return run('transform', { move: [x / width, y / height], ...(radius ? { radius, way } : {}) });
 }
 
+const isSheetBare = () =>
+  bench().kind === 'parts' ? 'this is for islands, faces, edges and points' : bench().layout?.allUnplaced ? 'nothing has a place on the sheet yet' : noJob();
+
+const walks = (
+  [
+    ['left', 'Walk to the neighbour on the left'],
+    ['right', 'Walk to the neighbour on the right'],
+    ['up', 'Walk to the neighbour above'],
+    ['down', 'Walk to the neighbour below'],
+    ['next', 'Walk to the next one'],
+    ['before', 'Walk to the one before'],
+  ] as const
+).map(([way, label]): Command => ({
+  id: `walk-${way}`,
+  label,
+  words: 'keyboard navigate island face edge point',
+  changes: ['bench'],
+  run: () => walk(way),
+  blocked: isSheetBare,
+}));
+
 const arrows = [
   ['left', -1, 0],
   ['right', 1, 0],
@@ -38,6 +60,25 @@ const turned = (id: string, label: string, words: string, params: { turn?: numbe
 
 /** Commands that move, turn and size what is selected on the sheet. */
 export const arranging: Command[] = [
+  ...walks,
+  {
+    id: 'take-walked',
+    label: 'Select what the walk is on',
+    words: 'keyboard space',
+    inViews: true,
+    changes: ['view', 'bench'],
+    run: () => takeWalked(false),
+    blocked: isSheetBare,
+  },
+  {
+    id: 'add-walked',
+    label: 'Add what the walk is on, or take it away',
+    words: 'keyboard space',
+    inViews: true,
+    changes: ['view', 'bench'],
+    run: () => takeWalked(true),
+    blocked: isSheetBare,
+  },
   tool('move', 'Move on the sheet', 'drag translate frame handles'),
   tool('turn', 'Turn on the sheet', 'rotate frame handles'),
   tool('size', 'Size on the sheet', 'scale frame handles'),

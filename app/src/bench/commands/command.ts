@@ -13,6 +13,8 @@ export interface Command {
   words?: string;
   /** Works while a field has the focus; `settled`: where nothing in it is being typed. */
   inFields?: boolean | 'settled';
+  /** Its key works only while a view has the focus, or nothing has: elsewhere the key has a meaning of its own. */
+  inViews?: boolean;
   changes: readonly Effect[];
   run(): void | Promise<unknown>;
   /** Why it has no effect now, or null. */

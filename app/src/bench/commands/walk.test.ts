@@ -6,6 +6,7 @@ import type { History, OperationName, ParamsOf } from '@jig-peel/core';
 import { changesBetween, openBench, type Bench } from '../../session/testing.ts';
 import { useBench, type BenchState, type Kind } from '../../store/bench.ts';
 import { dropWays } from '../hands/straightening.ts';
+import { useWalking } from '../hands/walking.ts';
 import { useHands } from '../hands/handsState.ts';
 import { usePreferences } from '../../store/preferences.ts';
 import { attachSession } from '../../worker/client.ts';
@@ -102,6 +103,7 @@ const own = (s: BenchState) => ({
   pivot: useHands.getState().pivot,
   soft: useHands.getState().soft.on,
   progress: s.progress,
+  walked: useWalking.getState().said,
 });
 
 /** The step to go back to before each command. */
@@ -138,6 +140,7 @@ async function walk(id: string): Promise<{ before: Job; after: Job; bench: strin
   useBench.getState().set({ overlay: id === 'show-stretch' ? 'grid' : 'stretch' });
   useBench.getState().set({ kind: kinds[id] ?? (id === 'faces' ? 'edges' : 'faces'), shape: id === 'lasso' ? 'box' : 'lasso' });
   if (id === 'cancel') useBench.getState().receive({ kind: 'progress', progress: { share: 0.5, text: 'Working' } });
+  useWalking.setState({ at: id.endsWith('-walked') ? { id: 7, u: 0, v: 0 } : null, said: '' });
   if (id === 'unpin') await run('pin', { to: 'on' });
   if (id === 'clear-marks') await run('markSeams', { mark: 'keepWhole' });
   await one.session.idle();

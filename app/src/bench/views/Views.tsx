@@ -21,6 +21,7 @@ import { Stage } from './stage.ts';
 import { useStageMirror } from './stageMirror.ts';
 import { useTestHandle } from './testHandle.ts';
 import { ViewsSummary } from './ViewsSummary.tsx';
+import { WalkStatus } from './WalkStatus.tsx';
 import { hasWebGl, isDrawnBySoftware } from './webgl.ts';
 
 /** Ms that the browser is given to bring lost graphics back before a new canvas takes their place. */
@@ -111,6 +112,7 @@ export function Views() {
       </Group>
       {(lost || !hasWebGl()) && <NoGraphics lost={lost} />}
       <ViewsSummary />
+      <WalkStatus stage={stage} />
     </Box>
   );
 }
