@@ -2,8 +2,7 @@ import { z } from 'zod';
 import { JigError } from '../jigError.ts';
 import { activeSet, partOf, withSet, type Job, type Part } from '../job/job.ts';
 import { sheetAspect } from '../job/sheets.ts';
-import { selectionByPart, uvPointsOf } from '../job/selected.ts';
-import { convertSelection } from '../select/convert.ts';
+import { placedIslandsOf, selectionByPart, uvPointsOf } from '../job/selected.ts';
 import { topologyOf } from '../mesh/topology.ts';
 import { symmetryOf } from '../select/symmetry.ts';
 import { islandFacts, islandsOf } from '../uv/islands.ts';
@@ -197,26 +196,33 @@ export const relax = defineOperation({
     steps: z.number().int().min(1).max(200).default(40),
   }),
   run(job, params, context) {
-    const part = partOf(job, params.part);
-    const set = activeSet(part);
-    const islands = islandsOf(part.mesh, set);
-    const { selection } = job;
-    const own =
-      selection.part === part.id && selection.ids.length > 0
-        ? [...convertSelection(part.mesh, islands, selection.kind, selection.ids, 'islands', 'touching')]
-        : ('all' as const);
-    const faces = params.faces ? facesBy(job, part, params.faces) : null;
-    const wanted = faces ? [...new Set(Array.from(faces, (f) => islands.ofFace[f]!))] : (params.islands ?? own);
-    const facts = islandFacts(part.mesh, set);
-    const list = (wanted === 'all' ? facts.map((_, i) => i) : wanted).filter((i) => facts[i] && !facts[i].unplaced);
-    if (list.length === 0) throw new JigError('nothing-to-do', 'There is no island on the sheet to relax.', '', 'Unwrap first.');
-    const aspect = sheetAspect(job, part.id);
-    const {
-      set: laid,
-      before,
-      after,
-    } = relaxIslands(part.mesh, scaleU(set, aspect), list, { faces, holdBorder: params.border === 'held', steps: params.steps }, context);
-    return { job: withSet(job, part.id, scaleU(laid, 1 / aspect)), report: { islands: list.length, before, after } };
+    const chosen = selectionByPart(job);
+    // what is selected, whichever part it is of, unless it is said otherwise
+    const parts =
+      params.part === undefined && params.islands === undefined && !params.faces && chosen.length > 0
+        ? chosen.map((one) => one.part)
+        : [partOf(job, params.part)];
+    let next = job;
+    const sum = { islands: 0, before: 0, after: 0 };
+    for (const part of parts) {
+      const set = activeSet(part);
+      const islands = islandsOf(part.mesh, set);
+      const own = chosen.find((one) => one.part === part);
+      const faces = params.faces ? facesBy(job, part, params.faces) : null;
+      const wanted = faces ? [...new Set(Array.from(faces, (f) => islands.ofFace[f]!))] : (params.islands ?? (own ? placedIslandsOf(own) : 'all'));
+      const facts = islandFacts(part.mesh, set);
+      const list = (wanted === 'all' ? facts.map((_, i) => i) : wanted).filter((i) => facts[i] && !facts[i].unplaced);
+      if (list.length === 0) continue;
+      const aspect = sheetAspect(job, part.id);
+      const how = { faces, holdBorder: params.border === 'held', steps: params.steps };
+      const { set: laid, before, after } = relaxIslands(part.mesh, scaleU(set, aspect), list, how, context);
+      next = withSet(next, part.id, scaleU(laid, 1 / aspect));
+      sum.before += before * list.length;
+      sum.after += after * list.length;
+      sum.islands += list.length;
+    }
+    if (sum.islands === 0) throw new JigError('nothing-to-do', 'There is no island on the sheet to relax.', '', 'Unwrap first.');
+    return { job: next, report: { islands: sum.islands, before: sum.before / sum.islands, after: sum.after / sum.islands } };
   },
   sentence: (_params, report: { islands: number; before: number; after: number }) =>
     `Relaxed ${plural(report.islands, 'island')}: energy ${report.before.toFixed(2)} → ${report.after.toFixed(2)}`,

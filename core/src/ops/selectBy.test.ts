@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { activeSet, newJob, type Job } from '../job/job.ts';
+import { activeSet, newJob, partOf, type Job } from '../job/job.ts';
 import { box, cubeSphere, torus } from '../mesh/starterForms.ts';
 import { islandsOf } from '../uv/islands.ts';
 import { emptyUvSet } from '../uv/uvSet.ts';
@@ -106,5 +106,35 @@ describe('kept selections', () => {
     expect(readArchive(writeArchive(job)).job.savedSelections![0]!.name).toBe('lid');
     job = await run(job, 'useSelection', { name: 'lid', forget: true });
     await expect(run(job, 'useSelection', { name: 'lid' })).rejects.toThrow(/no kept selection/);
+  });
+});
+
+describe('over the parts of a sheet', () => {
+  const two = async (): Promise<Job> => {
+    const mesh = box(1, 1, 1);
+    const part = (id: string) => ({ id, name: id, mesh, uvSets: [emptyUvSet(mesh)], activeUv: 0, imageId: null, origin: { kind: 'made' as const } });
+    let job = newJob('j', 'two', [part('a'), part('b')]);
+    for (const id of ['a', 'b']) job = (await runOperation(job, 'unwrap', { part: id, seams: 'crease' })).job;
+    return (await runOperation(job, 'select', { part: 'a', kind: 'islands', ids: [0, 1], also: [{ part: 'b', ids: [2] }] })).job;
+  };
+  const hiddenOf = (job: Job, id: string) => (partOf(job, id).hidden ?? []).reduce((sum, x) => sum + x, 0);
+
+  it('hiding hides what is selected of each, only leaves it, showing brings all back', async () => {
+    const job = await two();
+    const hidden = (await runOperation(job, 'hide', { what: 'selected' })).job;
+    expect([hiddenOf(hidden, 'a'), hiddenOf(hidden, 'b')]).toEqual([2, 1]);
+    expect(hidden.selection).toMatchObject({ ids: new Uint32Array(0) });
+    expect(hidden.selection.also).toBeUndefined();
+    const only = (await runOperation(job, 'hide', { what: 'others' })).job;
+    expect([hiddenOf(only, 'a'), hiddenOf(only, 'b')]).toEqual([4, 5]);
+    const shown = (await runOperation(hidden, 'hide', { what: 'none' })).job;
+    expect([hiddenOf(shown, 'a'), hiddenOf(shown, 'b')]).toEqual([0, 0]);
+  });
+
+  it('relaxing relaxes the selected islands of each and nothing else', async () => {
+    const job = await two();
+    const { job: relaxed, report } = await runOperation(job, 'relax', {});
+    expect(report).toMatchObject({ islands: 3 });
+    expect(partOf(relaxed, 'b')).not.toBe(partOf(job, 'b'));
   });
 });

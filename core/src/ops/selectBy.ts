@@ -1,7 +1,8 @@
 import { z } from 'zod';
 import { JigError } from '../jigError.ts';
 import { activeSet, partOf, selectionKinds, withPart, type Job, type Part, type SelectionKind } from '../job/job.ts';
-import { sheetFor } from '../job/sheets.ts';
+import { selectionByPart } from '../job/selected.ts';
+import { partsOnSheet, sheetFor } from '../job/sheets.ts';
 import { facesWith, problemKinds, unwindStrips, type ProblemLimits } from '../measure/uvState.ts';
 import { faceCount } from '../mesh/mesh.ts';
 import { symmetryOf } from '../select/symmetry.ts';
@@ -231,10 +232,11 @@ export const hide = defineOperation({
   run(job, { part: id, what }) {
     const part = partOf(job, id);
     if (what === 'none') {
-      if (!part.hidden) throw new JigError('nothing-to-do', 'Nothing is hidden.');
-      return { job: withPart(job, part.id, ({ hidden: _, ...rest }) => rest), report: { hidden: 0 } };
+      const here = id === undefined ? partsOnSheet(job, part.id) : [part];
+      const away = here.filter((one) => one.hidden);
+      if (away.length === 0) throw new JigError('nothing-to-do', 'Nothing is hidden.');
+      return { job: away.reduce((so, one) => withPart(so, one.id, ({ hidden: _, ...rest }) => rest), job), report: { hidden: 0 } };
     }
-    const { mesh } = part;
     if (what === 'done') {
       if (!part.done) throw new JigError('nothing-to-do', 'Nothing is marked as done.', '', 'Select what is finished and mark it first.');
       const hidden = part.done.slice();
@@ -244,16 +246,22 @@ export const hide = defineOperation({
         report: { hidden: hidden.reduce((sum, x) => sum + x, 0) },
       };
     }
-    if (job.selection.part !== part.id || job.selection.ids.length === 0)
-      throw new JigError('nothing-to-do', 'Nothing is selected.', '', 'Select faces or islands first.');
-    const islands = islandsOf(mesh, activeSet(part));
-    const chosen = marksOf(faceCount(mesh), convertSelection(mesh, islands, job.selection.kind, job.selection.ids, 'faces', 'touching'));
-    const hidden = part.hidden?.slice() ?? new Uint8Array(chosen.length);
-    for (let f = 0; f < hidden.length; f++) if (chosen[f] === (what === 'selected' ? 1 : 0)) hidden[f] = 1;
-    const count = hidden.reduce((sum, x) => sum + x, 0);
-    if (count === hidden.length) throw new JigError('nothing-to-do', 'That would hide the whole part.', '', 'Leave some faces unselected.');
-    const selection = what === 'selected' ? { ...job.selection, ids: new Uint32Array(0) } : job.selection;
-    return { job: { ...withPart(job, part.id, (p) => ({ ...p, hidden })), selection }, report: { hidden: count } };
+    const chosen = selectionByPart(job).filter((one) => id === undefined || one.part.id === part.id);
+    if (chosen.length === 0) throw new JigError('nothing-to-do', 'Nothing is selected.', '', 'Select faces or islands first.');
+    let next = job;
+    let count = 0;
+    for (const { part: one, kind, ids } of chosen) {
+      const marked = marksOf(faceCount(one.mesh), convertSelection(one.mesh, islandsOf(one.mesh, activeSet(one)), kind, ids, 'faces', 'touching'));
+      const hidden = one.hidden?.slice() ?? new Uint8Array(marked.length);
+      for (let f = 0; f < hidden.length; f++) if (marked[f] === (what === 'selected' ? 1 : 0)) hidden[f] = 1;
+      const own = hidden.reduce((sum, x) => sum + x, 0);
+      const isAll = own === hidden.length;
+      if (isAll && one.id === part.id) throw new JigError('nothing-to-do', 'That would hide the whole part.', '', 'Leave some faces unselected.');
+      next = withPart(next, one.id, (p) => (isAll ? { ...p, isHidden: true } : { ...p, hidden }));
+      count += own;
+    }
+    const { also: _also, corners: _corners, ...bare } = job.selection;
+    return { job: { ...next, selection: what === 'selected' ? { ...bare, ids: new Uint32Array(0) } : job.selection }, report: { hidden: count } };
   },
   sentence: ({ what }) =>
     ({ selected: 'Hid the selected', others: 'Showed only the selected', done: 'Showed only what is left to do', none: 'Showed all' })[what],
