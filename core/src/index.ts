@@ -33,6 +33,7 @@ export * from './job/stacks.ts';
 export type { LikeIslands } from './ops/stack.ts';
 export { matchMeshes, type MeshMatch } from './shape/matchMeshes.ts';
 export { alikeIslands, type AlikeGroup, type AlikeIsland } from './shape/alike.ts';
+export * from './shape/grain.ts';
 export { rigidFit } from './shape/rigidFit.ts';
 export * from './uv/scaleU.ts';
 export * from './select/convert.ts';

@@ -130,6 +130,7 @@ async function everyOperation(one: Bench, each: (name: OperationName, before: Jo
   await run('select', { kind: 'islands', ids: [0, 1, 2] });
   await run('arrange', { how: 'left' });
   await run('matchIslands', { what: 'size', to: { part: id(), island: 0 } });
+  await run('grain', { face: 0, direction: [1, 0.3, 0.2], faces: 'part' });
   await run('findLike', { which: 'sheet' });
   await run('stack', { which: 'sheet' });
   await run('unstack', { which: 'sheet' });

@@ -112,6 +112,7 @@ export const jobSchema = z.object({
         hidden: array(Uint8Array).optional(),
         done: array(Uint8Array).optional(),
         seamMarks: array(Uint8Array).optional(),
+        grain: array(Float64Array).optional(),
         isHidden: z.boolean().optional(),
         sheet: z.string().nullable().optional(),
         up: z.literal('z').optional(),

@@ -61,7 +61,7 @@ function soundPart(part: Part, images: ReadonlySet<string>, words: Set<string>):
     return Int32Array.from({ length: faces }, (_, f) => (array[f]! >= 0 && array[f]! < names.length ? array[f]! : -1));
   };
   const { pointColors, normals, cornerNormal, ...plain } = mesh;
-  const { hidden, done, seamMarks, uvSets, ...rest } = part;
+  const { hidden, done, seamMarks, grain, uvSets, ...rest } = part;
   const normalsFit = normals && cornerNormal && cornerNormal.length === mesh.corners.length && cornerNormal.every((n) => n >= -1 && n * 3 + 2 < normals.length);
   if ((normals || cornerNormal) && !normalsFit) words.add('normals');
   if (part.imageId !== null && !images.has(part.imageId)) words.add('an image that is not there');
@@ -83,6 +83,7 @@ function soundPart(part: Part, images: ReadonlySet<string>, words: Set<string>):
     ...fit('hidden', hidden, faces, 'hidden faces'),
     ...fit('done', done, faces, 'faces marked as done'),
     ...fit('seamMarks', seamMarks, faces, 'marks for seams'),
+    ...fit('grain', grain?.every(Number.isFinite) ? grain : undefined, faces * 3, 'the grain'),
   };
 }
 

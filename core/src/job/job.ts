@@ -54,6 +54,8 @@ export interface Part {
   readonly done?: Uint8Array;
   /** Wishes for proposed seams, a face: 1 keep whole, 2 seams may go here; absent if there is none. */
   readonly seamMarks?: Uint8Array;
+  /** Which way the picture is to run: 3 numbers a face (see `Grain`); absent if no face has a wish. */
+  readonly grain?: Float64Array;
   /** The whole part is hidden. */
   readonly isHidden?: boolean;
   /** The sheet its islands are on, by id; absent: the first one; null: on none. */
@@ -153,6 +155,8 @@ export const settingsSchema = z.object({
   stacksFollow: z.boolean().default(true),
   /** Cuts, pins and moves are mirrored across the part's middle on this axis. */
   mirror: z.enum(['off', 'x', 'y', 'z']).default('off'),
+  /** The way that pictures with a grain run on the sheet. */
+  grainAlong: z.enum(['u', 'v']).default('u'),
   /** What one unit of the model is. */
   unit: z.enum(unitNames).default('unit'),
   /** Repeats of the test grid across the sheet. */

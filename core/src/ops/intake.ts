@@ -134,7 +134,7 @@ export const repair = defineOperation({
     if (said.length === 0) throw new JigError('nothing-to-do', 'Nothing had to be repaired.');
     if (report.facesAfter === 0) throw new JigError('nothing-to-do', 'No face would be left; nothing was changed.');
     const uvSets = part.uvSets.map((set) => carried(part.mesh, mesh, set, cornerFrom, faceFrom));
-    const { hidden, seamMarks, form: _, ...rest } = part;
+    const { hidden, seamMarks, grain, form: _, ...rest } = part;
     const next: Part = {
       ...rest,
       mesh,
@@ -143,6 +143,7 @@ export const repair = defineOperation({
       origin: { kind: 'made' },
       ...(hidden ? { hidden: Uint8Array.from(faceFrom, (f) => hidden[f]!) } : {}),
       ...(seamMarks ? { seamMarks: Uint8Array.from(faceFrom, (f) => seamMarks[f]!) } : {}),
+      ...(grain ? { grain: Float64Array.from({ length: faceFrom.length * 3 }, (_, k) => grain[faceFrom[Math.floor(k / 3)]! * 3 + (k % 3)]!) } : {}),
     };
     const saved = job.savedSelections?.filter((s) => s.part !== part.id);
     return {

@@ -241,6 +241,7 @@ describe('settings', () => {
       mirror: 'x',
       stacksFollow: false,
       borderGap: 12,
+      grainAlong: 'v',
       unit: 'cm',
       gridRepeat: 4,
       gridKind: 'ramp',

@@ -21,6 +21,7 @@ import { addJigs, changeJig, copyJig, driveFaces, matchJigs, setJigState } from 
 import { movePins, pin, relax } from './pins.ts';
 import { place } from './place.ts';
 import { sheets } from './sheets.ts';
+import { grain } from './grain.ts';
 import { matchIslands } from './matchIslands.ts';
 import { setUp } from './setUp.ts';
 import { setUv } from './setUv.ts';
@@ -83,6 +84,7 @@ const list = [
   turnIslands,
   arrange,
   matchIslands,
+  grain,
   lineUp,
   findLike,
   stack,

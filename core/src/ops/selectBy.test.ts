@@ -117,7 +117,7 @@ describe('over the parts of a sheet', () => {
     for (const id of ['a', 'b']) job = (await runOperation(job, 'unwrap', { part: id, seams: 'crease' })).job;
     return (await runOperation(job, 'select', { part: 'a', kind: 'islands', ids: [0, 1], also: [{ part: 'b', ids: [2] }] })).job;
   };
-  const hiddenOf = (job: Job, id: string) => (partOf(job, id).hidden ?? []).reduce((sum, x) => sum + x, 0);
+  const hiddenOf = (job: Job, id: string) => [...(partOf(job, id).hidden ?? [])].reduce((sum, x) => sum + x, 0);
 
   it('hiding hides what is selected of each, only leaves it, showing brings all back', async () => {
     const job = await two();

@@ -4,11 +4,19 @@ import { islandsOfGrips, moveGroups, wholeIslands, type WholeIsland } from '../j
 import { sheetAspect } from '../job/sheets.ts';
 import { islandTurns, turnOfIsland, type IslandTurn } from '../shape/islandTurn.ts';
 import { affineOf, unmoved } from '../shape/transform.ts';
+import { grainTurn } from '../shape/grain.ts';
+import { islandsOf } from '../uv/islands.ts';
 import { middleOf } from '../uv/box.ts';
 import { pieceOf } from '../unwrap/piece.ts';
 import { defineOperation, plural } from './operation.ts';
 
-const words = { up: 'the model’s up runs up the sheet', leastBox: 'their boxes are least', longestEdge: 'their longest border is level' } as const;
+const ways = [...islandTurns, 'grain'] as const;
+const words = {
+  up: 'the model’s up runs up the sheet',
+  leastBox: 'their boxes are least',
+  longestEdge: 'their longest border is level',
+  grain: 'their grain runs as pictures do',
+} as const;
 
 /** Turns each selected island by itself, whichever part it is of. */
 export const turnIslands = defineOperation({
@@ -17,21 +25,32 @@ export const turnIslands = defineOperation({
   words: 'orient rotate upright straighten align heading',
   changes: ['uvs'],
   needs: 'selection',
-  offered: islandTurns.map((to) => ({ id: `turn-${to}`, label: `Turn islands: ${words[to]}`, params: { to } })),
-  summary: 'Turn each island so that the model’s up, its least box or its longest border lies right',
-  params: z.object({ to: z.enum(islandTurns) }),
+  offered: ways.map((to) => ({ id: `turn-${to}`, label: `Turn islands: ${words[to]}`, params: { to } })),
+  summary: 'Turn each island so that the model’s up, its least box, its longest border or its grain lies right',
+  params: z.object({ to: z.enum(ways) }),
   run(job, { to }) {
     const grips = wholeIslands(job);
     if (grips.length === 0) throw new JigError('nothing-to-do', 'Nothing that has a place on the sheet is selected.', '', 'Select islands first.');
     const turns = islandsOfGrips(job, grips).map((one) => {
       const aspect = sheetAspect(job, one.part.id);
-      return affineOf({ ...unmoved, turn: turnTo(one, to, aspect) }, middleOf(one.box), aspect);
+      const turn = to === 'grain' ? turnToGrain(one, aspect, job.settings.grainAlong) : turnTo(one, to, aspect);
+      return affineOf({ ...unmoved, turn: turn ?? 0 }, middleOf(one.box), aspect);
     });
+    if (to === 'grain' && islandsOfGrips(job, grips).every(({ part }) => !part.grain))
+      throw new JigError('nothing-to-do', 'None of these islands has a grain.', '', 'Draw it on the model first.');
     const { job: next, moved } = moveGroups(job, grips, (n) => turns[n]!);
     return { job: next, report: { islands: turns.length, moved } };
   },
   sentence: ({ to }, { islands }) => `Turned ${plural(islands, 'island')}: ${words[to]}`,
 });
+
+/** Degrees that bring an island's grain to run along u or v; null where it has none. */
+export function turnToGrain({ part, set, island }: Pick<WholeIsland, 'part' | 'set' | 'island'>, aspect: number, along: 'u' | 'v'): number | null {
+  if (!part.grain) return null;
+  const { start, faces } = islandsOf(part.mesh, set);
+  const turn = grainTurn(part.mesh, set, part.grain, faces.subarray(start[island]!, start[island + 1]!), aspect, along);
+  return turn === null ? null : Math.abs(turn) < 1e-9 ? 0 : (turn * 180) / Math.PI;
+}
 
 /** Degrees counterclockwise that an island has to be turned by. */
 export function turnTo({ part, set, island }: Pick<WholeIsland, 'part' | 'set' | 'island'>, to: IslandTurn, aspect: number): number {

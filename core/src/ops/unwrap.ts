@@ -8,6 +8,7 @@ import { seamWays, type SeamWay } from '../propose/proposeSeams.ts';
 import { cut } from '../seams/cut.ts';
 import { openIslands } from '../seams/cutGraph.ts';
 import { islandsOf } from '../uv/islands.ts';
+import { islandsToGrain } from '../shape/grain.ts';
 import { scaleU } from '../uv/scaleU.ts';
 import { EdgeState } from '../uv/seamEdges.ts';
 import type { UvSet } from '../uv/uvSet.ts';
@@ -174,7 +175,9 @@ async function finish(
 ) {
   const aspect = sheetAspect(job, part.id);
   const square = scaleU(passRanks(activeSet(part), seamed), aspect);
-  const { set, report } = await unwrapIslands(part.mesh, square, islands, method, context, { apart });
+  const { set: flat, report } = await unwrapIslands(part.mesh, square, islands, method, context, { apart });
+  // what has no heading yet takes that of its grain
+  const set = part.grain ? passRanks(flat, islandsToGrain(part.mesh, flat, report.fresh, part.grain, job.settings.grainAlong)) : flat;
   const laid = scaleU(set, 1 / aspect);
   const placed = await placeFresh(job, part, laid, report.fresh, context);
   const outcome: UnwrapOutcome = {
