@@ -271,3 +271,56 @@ test('the planks of the deck: like ones found, stacked, packed as three, moved a
   await expect(page.getByText(/Copied the layout to 3 parts/)).toBeVisible();
   expect(errors).toEqual([]);
 });
+
+test('keys alone: islands of two parts are walked, taken with Space, said aloud; a brush pushes points; grain is drawn and met', async ({ page }) => {
+  const errors = watchErrors(page);
+  await page.goto('/');
+  await drop(page, [{ name: 'plates.obj', bytes: Buffer.from(plates()) }]);
+  await benchReady(page);
+  await settled(page);
+  await views(page).focus();
+  await page.keyboard.press('2');
+  await page.keyboard.press('n');
+  const said = page.getByRole('status', { name: 'Walk' });
+  await expect(said).toHaveText(/^Island A, 4 faces, at \d+, \d+ px, 1 of 2 islands/);
+  await page.keyboard.press('Space');
+  await expect(said).toHaveText(/selected$/);
+  await page.keyboard.press('Alt+ArrowRight');
+  await expect(said).toHaveText(/^Island A of plate 2/);
+  await page.keyboard.press('Shift+Space');
+  await expect(selected(page)).toContainText('2 ');
+  await page.keyboard.press('Alt+ArrowRight');
+  await expect(said).toHaveText('Nothing further right.');
+
+  // pushed with the brush: live, then one step; Escape in the middle puts it back
+  const before = await boxes(page);
+  const place = await at(page, 0.29, 0.2);
+  await page.keyboard.press('r');
+  const stroke = async (end: () => Promise<void>) => {
+    await page.mouse.move(place.x, place.y);
+    await page.mouse.down();
+    await page.mouse.move(place.x + 12, place.y + 4, { steps: 4 });
+    await page.mouse.move(place.x + 24, place.y + 8, { steps: 4 });
+    await end();
+    await page.mouse.up();
+    await settled(page);
+  };
+  await stroke(() => page.keyboard.press('Escape'));
+  expect(await boxes(page)).toEqual(before);
+  await stroke(async () => {});
+  expect(await boxes(page)).not.toEqual(before);
+  await page.keyboard.press('Escape');
+  await page.keyboard.press('Control+z');
+  await settled(page);
+  expect(await boxes(page)).toEqual(before);
+
+  // an arrow drawn on the model, the island turned to it: the gauge says so
+  await page.keyboard.press('Shift+Digit4');
+  await page.evaluate(() => (window as unknown as Bench).jigPeel.edit('grain', { face: 0, direction: [1, 1, 0], faces: 'part' }));
+  await settled(page);
+  await expect.poll(() => gaugeValue(page, 'Grain')).toBe(45);
+  await page.evaluate(() => (window as unknown as Bench).jigPeel.edit('turnIslands', { to: 'grain' }));
+  await settled(page);
+  await expect.poll(() => gaugeValue(page, 'Grain')).toBe(0);
+  expect(errors).toEqual([]);
+});

@@ -119,6 +119,8 @@ function hint(tool: BenchState['tool'], kind: BenchState['kind'], own: Record<st
   if (tool === 'pen') return line('Draw on the model to cut', 'Ctrl to uncut', does('none', 'ends'));
   if (tool === 'relax')
     return line('Brush over either view to relax what is under it', does('brush-less', 'smaller'), does('brush-more', 'larger'), does('none', 'ends'));
+  if (tool === 'push') return line('Drag over the sheet: points go along', does('brush-less', 'smaller'), does('brush-more', 'larger'), does('none', 'ends'));
+  if (tool === 'grain') return line('Drag an arrow along the model: the way pictures run', does('none', 'ends'));
   if (tool === 'move' || tool === 'turn' || tool === 'size')
     return line(
       `Drag ${kind} on the sheet`,
@@ -178,6 +180,18 @@ function gaugesOf(layout: BenchState['layout'], measures: BenchState['measures']
       ...(placed ? { show: { fault: 'flipped' as const } } : {}),
       on: fault === 'flipped',
     },
+    ...(r && measures!.grain
+      ? [
+          {
+            label: 'Grain',
+            value: `${measures!.grain.mean.toFixed(1)}°`,
+            state: measures!.grain.over < 0.01 ? ('good' as const) : ('warn' as const),
+            help: `How far the picture runs off the grain in the mean; ${measures!.grain.worst.toFixed(1)}° at most, ${percent(measures!.grain.over)} by more than 10°. A click shows where`,
+            show: { overlay: 'grain' as const },
+            on: overlay === 'grain',
+          },
+        ]
+      : []),
     {
       label: 'Overlap',
       value: !r ? not : r.overlapArea >= 1e-9 && measures!.overlapFaults === 0 ? 'repeats' : percent(r.overlapArea),

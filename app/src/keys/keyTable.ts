@@ -23,6 +23,8 @@ export const defaultKeys: Readonly<Record<string, readonly string[]>> = {
   'tool-move': ['D'],
   'tool-turn': ['T'],
   'tool-size': ['S'],
+  'tool-push': ['R'],
+  'tool-grain': ['Shift+G'],
   straighten: ['L'],
   'quarter-left': [','],
   'quarter-right': ['.'],

@@ -131,6 +131,7 @@ async function everyOperation(one: Bench, each: (name: OperationName, before: Jo
   await run('arrange', { how: 'left' });
   await run('matchIslands', { what: 'size', to: { part: id(), island: 0 } });
   await run('grain', { face: 0, direction: [1, 0.3, 0.2], faces: 'part' });
+  await run('push', { face: 0, ...pushPath(present(one)) });
   await run('findLike', { which: 'sheet' });
   await run('stack', { which: 'sheet' });
   await run('unstack', { which: 'sheet' });
@@ -142,6 +143,14 @@ async function everyOperation(one: Bench, each: (name: OperationName, before: Jo
   await run('copyLayout', { how: 'beside' });
   await idle('repair', {});
   await run('removeParts', { parts: [partOf(present(one)).id] });
+}
+
+/** A short stroke over the first face of the active part. */
+function pushPath(job: Job): { path: number[]; radius: number } {
+  const part = partOf(job);
+  const { uv, cornerUv } = activeSet(part);
+  const p = cornerUv[0]! * 2;
+  return { path: [uv[p]!, uv[p + 1]!, uv[p]! + 0.01, uv[p + 1]! + 0.01], radius: 0.1 };
 }
 
 /** Two islands of the active part that touch. */

@@ -37,6 +37,7 @@ import { deliver, missingFrom } from './deliver.ts';
 import type { DeliverChoice, Delivered } from './delivery.ts';
 import { HeldJob, type Storage } from './heldJob.ts';
 import { CutFollower } from './cutFollower.ts';
+import { grainView, type GrainView } from './grainView.ts';
 import { Measuring, type AdviceFound } from './measuring.ts';
 import type { GripView, Outcome, RegionTake, RegionView, Sent, UvPreview, WorkerEvent } from './messages.ts';
 import { Mirror } from './mirror.ts';
@@ -474,6 +475,11 @@ export class JobSession {
       : faceDensity(part.mesh, activeSet(part), job.settings.width, job.settings.height);
     const placed = faces.filter((x) => !Number.isNaN(x)).sort();
     return { faces, middle: placed[placed.length >> 1] ?? NaN, of: px ? 'image' : 'sheet' };
+  }
+
+  /** The grain of the active part, asked for while it is shown. */
+  grain(): GrainView | null {
+    return this.history ? grainView(this.job, partOf(this.job)) : null;
   }
 
   /** Marks on both sides of the active part's seams, asked for while they are shown. */

@@ -2,6 +2,8 @@ import {
   activeSet,
   asImageLands,
   facesBy,
+  grainAngles,
+  grainFigures,
   joinParts,
   leftOut,
   partOf,
@@ -32,6 +34,9 @@ const smallCorners = 100_000;
 /** Ms that measuring waits for a further change, and that figures of the selection do. */
 const pause = 60;
 const figuresPause = 30;
+
+/** Degrees off the grain beyond which it is worth a look. */
+const grainLimit = 10;
 
 export interface AdviceFound {
   faces: number;
@@ -188,6 +193,7 @@ export class Measuring {
       overlapFaults,
       outsideIslands: letters('outside'),
       waitingIslands: letters('waiting'),
+      grain: part.grain ? grainFigures(part.mesh, grainAngles(part.mesh, set, part.grain, width / height, settings.grainAlong), grainLimit) : null,
     };
   }
 

@@ -1,4 +1,5 @@
 import type {
+  GrainFigures,
   Box,
   ImagePlacement,
   CheckReport,
@@ -52,6 +53,8 @@ export interface JobSummary {
     done: Uint8Array | null;
     /** Wishes for proposed seams, a face: 1 keep whole, 2 seams may go here. */
     seamMarks: Uint8Array | null;
+    /** Its grain by number, another one for each that is drawn; 0: none. */
+    grain: number;
     /** The whole part is hidden. */
     isHidden: boolean;
     /** It came from a glTF, which keeps the normals it has. */
@@ -194,6 +197,8 @@ export interface Measures {
   /** Letters of islands off the sheet, and of those that wait in the tray. */
   outsideIslands: string[];
   waitingIslands: string[];
+  /** How far pictures run off the grain of the part; null: it has none. */
+  grain: GrainFigures | null;
 }
 
 /** Where things are in a view at the moment of a drag. */

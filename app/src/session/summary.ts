@@ -63,6 +63,14 @@ function uvScale(mesh: Mesh, set: UvSet): number | null {
 
 type PartRow = JobSummary['parts'][number];
 
+/** A number for each grain, so that another one is known as such. */
+const grainNumbers = new WeakMap<object, number>();
+let lastGrain = 0;
+function grainNumber(grain: object): number {
+  if (!grainNumbers.has(grain)) grainNumbers.set(grain, ++lastGrain);
+  return grainNumbers.get(grain)!;
+}
+
 /** A part that has not changed keeps its row, so that it is not sent again. */
 const partRows = new WeakMap<Part, { row: PartRow; active: boolean; jigs: Job['jigs']; sheets: Job['sheets'] }>();
 function partRow(job: Job, part: Part): PartRow {
@@ -82,6 +90,7 @@ function partRow(job: Job, part: Part): PartRow {
     hidden: part.hidden ?? null,
     done: part.done ?? null,
     seamMarks: part.seamMarks ?? null,
+    grain: part.grain ? grainNumber(part.grain) : 0,
     isHidden: part.isHidden === true,
     fromGltf: part.origin.kind === 'gltf',
     up: part.up ?? 'y',

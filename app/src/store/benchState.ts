@@ -1,13 +1,14 @@
+import type { GrainView } from '../session/grainView.ts';
 import type { OperationName, ProposalReport, Region } from '@jig-peel/core';
 import type { StateCreator } from 'zustand';
 import type { ContextGeometry, Figures, JobSummary, LayoutView, Measures, PartGeometry, Progress, SheetPart, WorkerEvent } from '../session/messages.ts';
 
 export type StationName = 'intake' | 'jigs' | 'seams' | 'shape' | 'pack' | 'deliver';
-export type Overlay = 'grid' | 'picture' | 'islands' | 'stretch' | 'density' | 'plain';
+export type Overlay = 'grid' | 'picture' | 'islands' | 'stretch' | 'density' | 'grain' | 'plain';
 /** What a click takes: whole parts, or elements of the part at work. */
 export const kinds = ['parts', 'islands', 'faces', 'edges', 'points'] as const;
 export type Kind = (typeof kinds)[number];
-export type ToolName = 'select' | 'pen' | 'relax' | 'move' | 'turn' | 'size';
+export type ToolName = 'select' | 'pen' | 'relax' | 'push' | 'grain' | 'move' | 'turn' | 'size';
 
 /** Texel density face by face, as the overlay shows it. */
 export interface Density {
@@ -89,6 +90,8 @@ export interface DocumentSlice {
   measures: Measures | null;
   /** Px per unit of each face of a layout, asked for while the overlay shows it. */
   density: Density | null;
+  /** The grain of the part at work, asked for while it is shown. */
+  grain: (GrainView & { layout: LayoutView }) | null;
   measuring: boolean;
   progress: Progress | null;
   savedAt: number | null;
@@ -196,6 +199,7 @@ type Settable = Pick<
   | 'hoverPart'
   | 'hoverOther'
   | 'density'
+  | 'grain'
   | 'table'
   | 'beforeGrid'
   | 'broken'

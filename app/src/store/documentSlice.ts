@@ -11,6 +11,7 @@ export const noDocument = {
   sheetIndex: null,
   measures: null,
   density: null,
+  grain: null,
   measuring: false,
   progress: null,
   savedAt: null,

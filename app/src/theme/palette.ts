@@ -116,6 +116,9 @@ export const stretchScale = ['#542788', '#8073ac', '#b2abd2', '#d8daeb', '#f7f3e
 /** Density, from coarse to fine: cividis (Nuñez, Anderton, Renslow 2018), nine of its steps from memory. */
 export const densityScale = ['#00204d', '#00336f', '#39486b', '#575d6d', '#7b7b78', '#a69d75', '#c4b56c', '#e4cf5b', '#ffea46'] as const;
 
+/** From along the grain to across it: light to dark, so that it is told without colour too. */
+export const grainScale = ['#e4efe6', '#b9d8c0', '#d9c06a', '#cf8a3c', '#a8432c', '#5c1a35'] as const;
+
 /** Relative luminance and contrast by WCAG 2.2. */
 export function contrast(a: string, b: string): number {
   const luminance = (hex: string) => {

@@ -92,6 +92,7 @@ const api = {
   movePins: (...asked: Parameters<JobSession['movePins']>) => given(theSession().movePins(...asked)),
   endPins: () => theSession().endPins(),
   density: () => given(theSession().density()),
+  grain: () => given(theSession().grain()),
   notches: () => given(theSession().notches()),
   image: (...asked: Parameters<JobSession['image']>) => theSession().image(...asked),
   deliver: (...asked: Parameters<JobSession['deliver']>) => theSession().deliver(...asked),

@@ -23,6 +23,7 @@ import { place } from './place.ts';
 import { sheets } from './sheets.ts';
 import { grain } from './grain.ts';
 import { matchIslands } from './matchIslands.ts';
+import { push } from './push.ts';
 import { setUp } from './setUp.ts';
 import { setUv } from './setUv.ts';
 import { copyLayout } from './copyLayout.ts';
@@ -85,6 +86,7 @@ const list = [
   arrange,
   matchIslands,
   grain,
+  push,
   lineUp,
   findLike,
   stack,

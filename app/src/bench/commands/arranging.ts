@@ -5,7 +5,7 @@ import { takeWalked, walk } from '../hands/walking.ts';
 import { bench, noJob, noSelection, operate, type Command } from './command.ts';
 import type { ToolName } from '../../store/bench.ts';
 
-const tool = (name: ToolName & ('move' | 'turn' | 'size'), label: string, words: string): Command => ({
+const tool = (name: ToolName & ('move' | 'turn' | 'size' | 'push' | 'grain'), label: string, words: string): Command => ({
   id: `tool-${name}`,
   label,
   words,
@@ -26,6 +26,8 @@ function nudge(x: number, y: number): Promise<unknown> {
   const { radius, way } = aroundNow();
   return run('transform', { move: [x / width, y / height], ...(radius ? { radius, way } : {}) });
 }
+
+const hasGrain = () => (bench().summary?.parts.find((part) => part.id === bench().summary?.activePart)?.grain ?? 0) > 0;
 
 const isSheetBare = () =>
   bench().kind === 'parts' ? 'this is for islands, faces, edges and points' : bench().layout?.allUnplaced ? 'nothing has a place on the sheet yet' : noJob();
@@ -82,6 +84,14 @@ export const arranging: Command[] = [
   tool('move', 'Move on the sheet', 'drag translate frame handles'),
   tool('turn', 'Turn on the sheet', 'rotate frame handles'),
   tool('size', 'Size on the sheet', 'scale frame handles'),
+  tool('push', 'Push points with a brush on the sheet', 'grab smudge sculpt'),
+  tool('grain', 'Draw the grain on the model', 'direction arrow flow wood'),
+  operate('grain', {
+    id: 'grain-clear',
+    label: 'Forget the grain',
+    params: () => ({ do: 'clear' }),
+    blocked: () => noJob() ?? (hasGrain() ? null : 'no grain is drawn yet'),
+  }),
   { ...operate('straighten'), changes: ['uvs', 'seams', 'bench'], run: () => (useStraightening.getState().ways ? takeWay() : lookForWays()) },
   operate('stack', { params: () => ({ which: 'selected' }) }),
   operate('unstack', { params: () => ({ which: 'selected' }) }),

@@ -53,8 +53,10 @@ function escape() {
 
 /** Overlays that show something now: the picture only where the part has one. */
 export function overlaysNow(summary: BenchState['summary']): Overlay[] {
-  const image = summary?.parts.find((part) => part.id === summary.activePart)?.imageId ?? null;
-  return image === null ? ['grid', 'islands', 'stretch', 'density', 'plain'] : ['grid', 'picture', 'islands', 'stretch', 'density', 'plain'];
+  const part = summary?.parts.find((one) => one.id === summary.activePart);
+  return (['grid', 'picture', 'islands', 'stretch', 'density', 'grain', 'plain'] as const).filter(
+    (overlay) => (overlay !== 'picture' || (part?.imageId ?? null) !== null) && (overlay !== 'grain' || (part?.grain ?? 0) > 0),
+  );
 }
 
 function nextOverlay() {
@@ -142,6 +144,13 @@ export const showing: Command[] = [
     () => noJob() ?? (overlaysNow(bench().summary).includes('picture') ? null : 'this part has no picture: drop one on a view'),
   ),
   show('show-density', 'Show density', 'texel density resolution px per unit', () => bench().set({ overlay: 'density' })),
+  show(
+    'show-grain',
+    'Show grain',
+    'direction angle flow',
+    () => bench().set({ overlay: 'grain' }),
+    () => noJob() ?? (overlaysNow(bench().summary).includes('grain') ? null : 'no grain is drawn yet'),
+  ),
   show('show-stretch', 'Show stretch', 'distortion heat map', () => bench().set({ overlay: 'stretch' })),
   show('notches', 'Notches on and off', 'matching marks seam letters', () => bench().set({ notches: !bench().notches }), noJob),
   ...stations.map(({ name, label }) => show(`station-${name}`, `Station: ${label}`, undefined, () => bench().goTo(name))),

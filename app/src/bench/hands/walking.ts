@@ -145,9 +145,13 @@ function hoverOf({ id, part }: Place): Hover | null {
     : { ...none, face, island: layout.faceIsland[face]!, point: geometry.corners[id]!, pointCorner: id };
 }
 
+/** What the walk has put under the pointer. */
+let shownHover: Hover | null = null;
+
 function show(place: Place, k: number, count: number): void {
   const { kind, set } = useBench.getState();
-  set({ hover: hoverOf(place), hoverOther: place.part === undefined ? null : { part: place.part, island: place.id } });
+  shownHover = hoverOf(place);
+  set({ hover: shownHover, hoverOther: place.part === undefined ? null : { part: place.part, island: place.id } });
   useWalking.setState({ at: place, said: `${wordsOf(place)}, ${k + 1} of ${count} ${kind}${isChosen(place) ? ', selected' : ''}` });
 }
 
@@ -197,5 +201,7 @@ export async function takeWalked(add: boolean): Promise<void> {
 /** Without a kind, a layout or a job the walk begins again. @returns how to stop */
 export const watchWalk = (): (() => void) =>
   useBench.subscribe((s, before) => {
-    if (s.kind !== before.kind || s.geometry !== before.geometry) useWalking.setState({ at: null, said: '' });
+    // a pointer that points elsewhere ends it: Space then moves the view
+    const isPointed = s.hover !== before.hover && s.hover !== null && s.hover !== shownHover;
+    if (isPointed || s.kind !== before.kind || s.geometry !== before.geometry) useWalking.setState({ at: null, said: '' });
   });

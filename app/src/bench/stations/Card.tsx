@@ -1,5 +1,6 @@
-import { Accordion, AccordionDetails, AccordionSummary, Box, Paper, Typography } from '@mui/material';
+import { Box, ButtonBase, Paper, Typography } from '@mui/material';
 import ExpandIcon from '@mui/icons-material/ExpandMore';
+import { useId } from 'react';
 import { usePreferences } from '../../store/preferences.ts';
 
 interface CardProps {
@@ -29,22 +30,31 @@ export function Card({ title, folds, children }: CardProps) {
 function FoldingCard({ title, folds, children }: Required<CardProps>) {
   const isOpen = usePreferences((s) => s.folds[title] ?? folds === 'open');
   const setFold = usePreferences((s) => s.setFold);
+  const body = useId();
   return (
-    <Accordion
-      disableGutters
-      elevation={0}
-      variant="outlined"
-      expanded={isOpen}
-      onChange={(_, open) => setFold(title, open)}
-      slotProps={{ transition: { unmountOnExit: true, timeout: 120 }, heading: { component: 'h2' } }}
-      sx={{ mb: 1.25, '&::before': { display: 'none' }, borderRadius: 1 }}
-    >
-      <AccordionSummary expandIcon={<ExpandIcon fontSize="small" />} sx={{ px: 1.5, minHeight: 38, '& .MuiAccordionSummary-content': { my: 0.75 } }}>
-        <Typography variant="h3" component="span">
+    <Paper variant="outlined" sx={{ mb: 1.25 }}>
+      <Typography variant="h3" component="h2">
+        <ButtonBase
+          aria-expanded={isOpen}
+          aria-controls={body}
+          onClick={() => setFold(title, !isOpen)}
+          sx={{
+            width: '100%',
+            font: 'inherit',
+            justifyContent: 'space-between',
+            px: 1.5,
+            py: 1,
+            borderRadius: 1,
+            '&.Mui-focusVisible': { outline: 2, outlineColor: 'primary.main', outlineOffset: -2 },
+          }}
+        >
           {title}
-        </Typography>
-      </AccordionSummary>
-      <AccordionDetails sx={{ px: 1.5, pt: 0.25, pb: 1.5, ...column }}>{children}</AccordionDetails>
-    </Accordion>
+          <ExpandIcon fontSize="small" sx={{ transform: isOpen ? 'rotate(180deg)' : 'none' }} />
+        </ButtonBase>
+      </Typography>
+      <Box id={body} hidden={!isOpen} sx={{ px: 1.5, pb: 1.5, ...column, ...(isOpen ? {} : { display: 'none' }) }}>
+        {isOpen && children}
+      </Box>
+    </Paper>
   );
 }

@@ -36,6 +36,8 @@ export function ShapePanel() {
       <LikePartsCard />
       <SnapsCard />
       <SoftCard />
+      <GrainCard />
+      <PushCard />
     </>
   );
 }
@@ -290,6 +292,63 @@ function SoftCard() {
           </Typography>
         </>
       )}
+    </Card>
+  );
+}
+
+/** Which way pictures with a grain are to run. */
+function GrainCard() {
+  const tool = useBench((s) => s.tool);
+  const set = useBench((s) => s.set);
+  const { settings } = useJob('settings');
+  const has = useBench((s) => (s.summary!.parts.find(({ id }) => id === s.summary!.activePart)?.grain ?? 0) > 0);
+  const figures = useBench((s) => s.measures?.grain ?? null);
+  return (
+    <Card title="Grain" folds="closed">
+      <Button variant={tool === 'grain' ? 'contained' : 'outlined'} size="small" onClick={() => set({ tool: tool === 'grain' ? 'select' : 'grain' })}>
+        {useWithKey('Draw it on the model', 'tool-grain')}
+      </Button>
+      <Typography variant="caption" color="text.secondary">
+        {figures
+          ? `Off by ${figures.mean.toFixed(1)}° in the mean, ${figures.worst.toFixed(1)}° at most.`
+          : 'Drag an arrow along the surface: over the selected faces, or the island it begins on.'}
+      </Typography>
+      <TextField
+        select
+        label="Pictures run along"
+        value={settings.grainAlong}
+        onChange={(event) => void run('settings', { grainAlong: event.target.value as 'u' | 'v' })}
+      >
+        <MenuItem value="u">u, to the right</MenuItem>
+        <MenuItem value="v">v, upwards</MenuItem>
+      </TextField>
+      <Box sx={grid(2)}>
+        <Run id="turn-grain">Turn islands to it</Run>
+        <Run id="grain-clear">Forget it</Run>
+      </Box>
+      {has && (
+        <Button size="small" onClick={() => set({ overlay: 'grain' })}>
+          Show how far off it is
+        </Button>
+      )}
+    </Card>
+  );
+}
+
+/** The brush that pushes points. */
+function PushCard() {
+  const tool = useBench((s) => s.tool);
+  const set = useBench((s) => s.set);
+  const brush = useBench((s) => s.brush);
+  return (
+    <Card title="Push with a brush" folds="closed">
+      <Button variant={tool === 'push' ? 'contained' : 'outlined'} size="small" onClick={() => set({ tool: tool === 'push' ? 'select' : 'push' })}>
+        {useWithKey('Push points on the sheet', 'tool-push')}
+      </Button>
+      <NumberField label="Brush" unit="px" value={brush} min={4} max={400} step={4} onChange={(px) => set({ brush: px })} />
+      <Typography variant="caption" color="text.secondary">
+        Points under the brush go along, the rest of the island gives way. Pins stay; no triangle is turned over.
+      </Typography>
     </Card>
   );
 }

@@ -4,7 +4,7 @@ import RemoveIcon from '@mui/icons-material/Remove';
 import CenterFocusIcon from '@mui/icons-material/CenterFocusStrong';
 import FullscreenIcon from '@mui/icons-material/Fullscreen';
 import FullscreenExitIcon from '@mui/icons-material/FullscreenExit';
-import { densityScale, stretchScale } from '../../theme/palette.ts';
+import { densityScale, grainScale, stretchScale } from '../../theme/palette.ts';
 import { useBench, type Overlay } from '../../store/bench.ts';
 import { run } from '../../worker/client.ts';
 import { overlaysNow, runCommand } from '../commands/index.ts';
@@ -18,6 +18,7 @@ const overlays: { value: Overlay; label: string; help: string }[] = [
   { value: 'picture', label: 'Picture', help: 'The image on this part' },
   { value: 'islands', label: 'Pieces', help: 'A tint for each piece' },
   { value: 'stretch', label: 'Stretch', help: 'Orange: the picture is stretched; purple: squeezed' },
+  { value: 'grain', label: 'Grain', help: 'How far pictures run off the grain that was drawn' },
   { value: 'density', label: 'Density', help: 'Px per unit of the model: dark is coarse, light is fine' },
   { value: 'plain', label: 'Bare', help: 'The form alone' },
 ];
@@ -72,6 +73,7 @@ export function ModelChrome({ stage }: { stage: Stage }) {
       </Box>
       {overlay === 'stretch' && <StretchLegend />}
       {overlay === 'density' && <DensityLegend />}
+      {overlay === 'grain' && <GrainLegend />}
       <SelectionBar />
     </>
   );
@@ -192,6 +194,18 @@ function DensityLegend() {
       note={density?.of === 'image' ? 'px of the image as it lands' : ''}
     />
   );
+}
+
+function GrainLegend() {
+  const hover = useBench((s) => s.hover);
+  const grain = useBench((s) => s.grain);
+  const value = hover && grain && hover.face >= 0 ? grain.angles[hover.face] : undefined;
+  const words = !grain
+    ? 'no grain is drawn yet'
+    : value === undefined || Number.isNaN(value)
+      ? 'point at a face for its angle'
+      : `here ${value.toFixed(1)}° off`;
+  return <Legend names={['along', '', 'across']} scale={grainScale} values={['0°', '45°', '90°']} words={words} note="" />;
 }
 
 interface LegendProps {

@@ -8,6 +8,8 @@ import { imageHasPointer, ImageTool } from '../tools/imageTool.ts';
 import { jigHasPointer, JigTool } from '../tools/jigTool.ts';
 import { PenTool } from '../tools/penTool.ts';
 import { pinAt, PinTool } from '../tools/pinTool.ts';
+import { GrainTool } from '../tools/grainTool.ts';
+import { PushTool } from '../tools/pushTool.ts';
 import { RelaxTool } from '../tools/relaxTool.ts';
 import { SelectTool } from '../tools/selectTool.ts';
 import { TransformTool } from '../tools/transformTool.ts';
@@ -36,6 +38,8 @@ export function Pane({ view, stage, picker, children }: PaneProps) {
       image: new ImageTool(),
       pin: new PinTool(stage),
       relax: new RelaxTool(),
+      push: new PushTool(stage),
+      grain: new GrainTool(),
       move: new TransformTool(stage, 'move'),
       turn: new TransformTool(stage, 'turn'),
       size: new TransformTool(stage, 'size'),

@@ -1,6 +1,6 @@
 import { DataTexture, NearestFilter, RGBAFormat, UnsignedByteType } from 'three';
 import { islandTint } from '@jig-peel/core';
-import { densityScale, rgb, stretchScale } from '../../theme/palette.ts';
+import { densityScale, grainScale, rgb, stretchScale } from '../../theme/palette.ts';
 import type { LayoutView, Measures } from '../../session/messages.ts';
 import type { BenchState, Density } from '../../store/bench.ts';
 
@@ -31,6 +31,7 @@ export class FaceTexture {
     density: Density | null,
     badly: ArrayLike<number> | null = null,
     marks: Uint8Array | null = null,
+    grain: Float32Array | null = null,
   ): void {
     const { data } = this;
     const plain = rgb(clay);
@@ -39,6 +40,7 @@ export class FaceTexture {
       if (overlay === 'islands') color = islandTint(layout.faceIsland[f]!);
       else if (overlay === 'stretch') color = stretchColor(layout.faceStretch[f]!, plain);
       else if (overlay === 'density' && density) color = densityColor(density.faces[f]!, density.middle, plain);
+      else if (overlay === 'grain' && grain) color = grainColor(grain[f]!, plain);
       const k = f * 4;
       data[k] = color[0]!;
       data[k + 1] = color[1]!;
@@ -65,6 +67,11 @@ export class FaceTexture {
 }
 
 const steps = stretchScale.map(rgb);
+const grainSteps = grainScale.map(rgb);
+
+/** Colour of an angle to the grain, full at 90 degrees. */
+const grainColor = (degrees: number, plain: readonly number[]): readonly number[] => (Number.isNaN(degrees) ? plain : between(grainSteps, degrees / 90));
+
 const densitySteps = densityScale.map(rgb);
 
 /** Colour of a density: the scale's middle is the layout's, its ends half and twice as dense. */

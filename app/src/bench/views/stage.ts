@@ -344,6 +344,13 @@ export class Stage {
     return this.contexts.shown;
   }
 
+  /** Arrows of the grain; null: none are shown. */
+  setGrain(grain: BenchState['grain']): void {
+    this.marks.lines.modelGrain.set(grain?.model ?? none);
+    this.marks.lines.sheetGrain.set(grain?.sheet ?? none);
+    this.invalidate();
+  }
+
   /** Colours, flags and lines that follow from how the job is looked at. */
   paint(state: BenchState): void {
     const { part, layout } = this;
@@ -364,6 +371,7 @@ export class Stage {
         state.density?.layout.meshId === geometry.meshId ? state.density : null,
         badly,
         state.station === 'seams' ? (state.summary?.parts.find((one) => one.id === geometry.part)?.seamMarks ?? null) : null,
+        state.grain?.layout.meshId === geometry.meshId ? state.grain.angles : null,
       );
     this.uniforms.keepSign.value = state.station === 'seams';
     if (!this.previewing) this.fillFaces(layout);

@@ -84,6 +84,8 @@ export function useStageMirror(stage: Stage, picker: Picker) {
         stage.paint(s);
       if (placementOf(s) !== placementOf(before) && !useShown.getState().placement) stage.setPlacement(placementOf(s), s);
       if (s.overlay === 'density' && s.layout && (s.overlay !== before.overlay || s.layout !== before.layout)) askDensity(s.layout);
+      if (showsGrain(s) && s.layout && (!showsGrain(before) || s.layout !== before.layout || grainOf(s) !== grainOf(before))) askGrain(s.layout);
+      if (s.grain !== before.grain || showsGrain(s) !== showsGrain(before)) stage.setGrain(showsGrain(s) ? s.grain : null);
       if (s.notches && s.layout && (!before.notches || s.layout !== before.layout)) askNotches(s.layout);
       if (s.look !== before.look) stage.setLook(s);
       if (s.drawn !== before.drawn) stage.setDragging(s.drawn !== null);
@@ -143,6 +145,18 @@ function askDensity(layout: LayoutView) {
     .density()
     .then((answer) => {
       if (answer && useBench.getState().layout === layout) useBench.getState().set({ density: { ...answer, layout } });
+    });
+}
+
+/** The grain is shown by its own overlay, and while it is drawn. */
+const showsGrain = (s: BenchState) => s.overlay === 'grain' || s.tool === 'grain';
+const grainOf = (s: BenchState) => s.summary?.parts.find((part) => part.id === s.summary?.activePart)?.grain ?? 0;
+
+function askGrain(layout: LayoutView) {
+  void coreApi()
+    .grain()
+    .then((answer) => {
+      if (useBench.getState().layout === layout) useBench.getState().set({ grain: answer && { ...answer, layout } });
     });
 }
 

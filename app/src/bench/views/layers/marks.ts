@@ -21,6 +21,8 @@ export class Marks {
       modelHover: new WideLines({ width: 2, casing: 4, order: 19 }).addTo(model),
       sheetBorder: new WideLines({ width: 2, casing: 4, order: 10 }).addTo(sheet),
       sheetSelected: new WideLines({ width: 3.2, casing: 5.6, order: 20 }).addTo(sheet),
+      modelGrain: new WideLines({ width: 1.8, casing: 3.6, order: 12 }).addTo(model),
+      sheetGrain: new WideLines({ width: 1.6, casing: 3.2, order: 12 }).addTo(sheet),
       sheetHover: new WideLines({ width: 2, casing: 4, order: 19 }).addTo(sheet),
       // from a seam edge to its partner on the sheet
       sheetPartner: new WideLines({ width: 1.6, casing: 3.4, dashed: true, order: 39 }).addTo(sheet),
@@ -39,6 +41,7 @@ export class Marks {
     for (const line of [lines.modelSeam, lines.sheetBorder]) line.recolor(palette.seam, palette.seamCasing);
     for (const line of [lines.modelSelected, lines.sheetSelected]) line.recolor(palette.selected, palette.selectedEdge);
     for (const line of [lines.modelHover, lines.sheetHover, lines.sheetPartner]) line.recolor(palette.hover, palette.seamCasing);
+    for (const line of [lines.modelGrain, lines.sheetGrain]) line.recolor(palette.selectedEdge, palette.seamCasing);
     lines.modelPen.recolor(this.penUncuts ? palette.uncut : palette.pen, palette.seamCasing);
     for (const dot of [dots.modelSelected, dots.sheetSelected]) dot.recolor(palette.selected, palette.selectedEdge);
     for (const dot of [dots.modelHover, dots.sheetHover]) dot.recolor(palette.hover, palette.seamCasing);
