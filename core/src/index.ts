@@ -6,6 +6,7 @@ export * from './ops/replay.ts';
 export * from './job/joinParts.ts';
 export * from './job/selected.ts';
 export * from './job/grip.ts';
+export * from './job/borderGap.ts';
 export * from './job/sheet.ts';
 export * from './job/sheets.ts';
 export * from './shape/transform.ts';

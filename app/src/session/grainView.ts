@@ -10,7 +10,7 @@ export interface GrainView {
 }
 
 /** Arrows that are drawn at most. */
-const mostArrows = 3000;
+const mostArrows = 400;
 
 /** Null where the part has none. O(corners) */
 export function grainView(job: Job, part: Part): GrainView | null {

@@ -64,20 +64,21 @@ export class Mirror {
   }
 
   private others = '';
-  private readonly setIds = new WeakMap<UvSet, number>();
+  private readonly setIds = new WeakMap<object, number>();
   private lastSet = 0;
 
-  /** Whether the layouts beside the one at work differ from what they were: what is measured over the sheet does, then. */
+  /** Whether the layouts beside the one at work, or its grain, differ from what they were: what is measured does, then. */
   private othersChanged(job: Job): boolean {
-    const idOf = (set: UvSet) => {
+    const idOf = (set: object) => {
       if (!this.setIds.has(set)) this.setIds.set(set, ++this.lastSet);
       return this.setIds.get(set)!;
     };
-    const active = partOf(job).id;
-    const now = partsOnSheet(job)
+    const { id: active, grain } = partOf(job);
+    const beside = partsOnSheet(job)
       .filter((part) => part.id !== active && !part.isHidden)
       .map((part) => idOf(activeSet(part)))
       .join();
+    const now = `${beside} ${grain ? idOf(grain) : 0} ${job.settings.grainAlong}`;
     const changed = now !== this.others;
     this.others = now;
     return changed;

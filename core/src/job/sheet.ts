@@ -20,6 +20,3 @@ export const sheetSchema = z.object({
   density: z.number().positive().nullable(),
 });
 export type Sheet = Readonly<z.infer<typeof sheetSchema>>;
-
-/** Px that islands keep from the border. */
-export const borderGapOf = ({ margin, borderGap }: Pick<Sheet, 'margin' | 'borderGap'>): number => borderGap ?? margin;

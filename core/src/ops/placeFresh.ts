@@ -4,7 +4,7 @@ import { joinParts, splitUv } from '../job/joinParts.ts';
 import { activeSet, partOf, withSet, type Job, type Part } from '../job/job.ts';
 import type { SheetIslands } from '../job/stacks.ts';
 import { onceEach } from '../uv/stacks.ts';
-import { borderGapOf } from '../job/sheet.ts';
+import { borderGapOf } from '../job/borderGap.ts';
 import { partsOnSheet, sheetFor, sheetOfPart } from '../job/sheets.ts';
 import { evenDensity, islandDensities } from '../pack/density.ts';
 import { trayFaces } from '../uv/tray.ts';

@@ -171,7 +171,7 @@ function DensityCard({ sheet, unit, median, isBare }: DensityCardProps) {
       <NumberField
         label="Meant for this sheet"
         unit={`px/${unit}`}
-        value={sheet.density ?? median ?? 0}
+        value={sheet.density ?? Number((median ?? 0).toPrecision(4))}
         min={0}
         max={1e9}
         onChange={(density) => density > 0 && state(density)}

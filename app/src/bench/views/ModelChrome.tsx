@@ -44,6 +44,7 @@ export function ModelChrome({ stage }: { stage: Stage }) {
             size="small"
             value={overlay}
             aria-label="What the model shows"
+            sx={{ flexWrap: 'wrap' }}
             onChange={(_, value: Overlay | null) => value && set({ overlay: value })}
           >
             {overlays
