@@ -70,6 +70,7 @@ export * from './images/testGrid.ts';
 export * from './images/contentHash.ts';
 export * from './images/placement.ts';
 export * from './images/imageFacts.ts';
+export * from './images/tileImages.ts';
 export * from './images/safeName.ts';
 export { decodedUri } from './formats/gltfRead.ts';
 export * from './job/materialImages.ts';

@@ -1,4 +1,4 @@
-import { activeSet, asImageLands, partOf, partsOnSheet, type Job, type Mesh, type UvSet } from '@jig-peel/core';
+import { activeSet, asImageLands, partOf, partsOnSheet, sheetFor, type Job, type Mesh, type UvSet } from '@jig-peel/core';
 import type { History } from '@jig-peel/core';
 import type { WorkerEvent } from './messages.ts';
 import { MeshIds } from './meshIds.ts';
@@ -67,7 +67,7 @@ export class Mirror {
   private readonly setIds = new WeakMap<object, number>();
   private lastSet = 0;
 
-  /** Whether the layouts beside the one at work, or its grain, differ from what they were: what is measured does, then. */
+  /** Whether the layouts beside the one at work, its grain or its sheet differ from what they were: what is measured does, then. */
   private othersChanged(job: Job): boolean {
     const idOf = (set: object) => {
       if (!this.setIds.has(set)) this.setIds.set(set, ++this.lastSet);
@@ -78,7 +78,8 @@ export class Mirror {
       .filter((part) => part.id !== active && !part.isHidden)
       .map((part) => idOf(activeSet(part)))
       .join();
-    const now = `${beside} ${grain ? idOf(grain) : 0} ${job.settings.grainAlong}`;
+    const { tiles, margin, borderGap } = sheetFor(job);
+    const now = `${beside} ${grain ? idOf(grain) : 0} ${job.settings.grainAlong} ${tiles} ${margin} ${borderGap}`;
     const changed = now !== this.others;
     this.others = now;
     return changed;

@@ -1,3 +1,4 @@
+import { tileImages } from '../images/tileImages.ts';
 import { Document, type Accessor, type Primitive, type TypedArray } from '@gltf-transform/core';
 import { KHRTextureTransform } from '@gltf-transform/extensions';
 import { isAsItLies, outsideNote, toTextureTransform, type Outside } from '../images/placement.ts';
@@ -84,6 +85,8 @@ function placeImageOf(document: Document, part: Part, images: readonly JobImage[
           .listMeshes()
           .find((one) => one.getName() === (part.name || 'part'));
   if (!mesh || (isAsItLies(placement) && (part.origin.kind === 'gltf' || !image))) return;
+  if (image && part.origin.kind !== 'gltf' && (tileImages(images, image.id)?.length ?? 0) > 1)
+    notes.push(`${part.name}: glTF has no tiles; only the image “${image.name}” is in the file, the UVs lie in the tiles as they are.`);
   for (const primitive of mesh.listPrimitives()) {
     let material = primitive.getMaterial();
     if (part.origin.kind !== 'gltf' && image) {

@@ -1,5 +1,6 @@
 import { asItLies, fromMtlOptions, outsideNote, toMtlOptions } from '../images/placement.ts';
 import type { JobImage, Part } from '../job/job.ts';
+import { tileImages } from '../images/tileImages.ts';
 import { safeImageNames } from '../images/safeName.ts';
 import { mapFileName, sameName, statementOf } from '../job/materialImages.ts';
 import { activeSet, asInFile } from '../job/job.ts';
@@ -167,7 +168,9 @@ export function writeMtl(parts: readonly Part[], kept: string | null, images: re
   }
   const missing = names.filter((name) => !known.has(name));
   if (!kept && missing.length === 0) return null;
-  const shown = images.filter(({ id }) => parts.some((part) => part.imageId === id));
+  // an image of one tile stands for those of all
+  const wanted = new Set(parts.flatMap(({ imageId }) => (imageId === null ? [] : (tileImages(images, imageId)?.map(({ id }) => id) ?? [imageId]))));
+  const shown = images.filter(({ id }) => wanted.has(id));
   const safeNames = safeImageNames(shown);
   const named = new Map<string, JobImage>();
   const notes: string[] = [];
@@ -182,6 +185,10 @@ export function writeMtl(parts: readonly Part[], kept: string | null, images: re
     }
     const image = { ...shown[at]!, name: safe };
     named.set(image.id, image);
+    for (const { id } of tileImages(images, image.id) ?? []) {
+      const k = shown.findIndex((one) => one.id === id);
+      if (safeNames[k]) named.set(id, { ...shown[k]!, name: safeNames[k] });
+    }
     const options = toMtlOptions(part.placement ?? asItLies);
     if (options === null) notes.push(`${part.name}: a turned image is beyond OBJ’s material files; its placement was left out.`);
     const outside = part.placement ? outsideNote(part.placement, 'OBJ') : '';

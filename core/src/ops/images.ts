@@ -2,7 +2,9 @@ import { z } from 'zod';
 import { contentHash } from '../images/contentHash.ts';
 import { imageFacts } from '../images/imageFacts.ts';
 import { JigError } from '../jigError.ts';
-import type { JobImage } from '../job/job.ts';
+import { tileImages, tileOfName, type TileImage } from '../images/tileImages.ts';
+import { partOf, type Job, type JobImage } from '../job/job.ts';
+import { sheetOfPart, sheetsOf } from '../job/sheets.ts';
 import { baseName, materialImages, sameName } from '../job/materialImages.ts';
 import { withMaterialImages } from '../job/pictureParts.ts';
 import { defineOperation, plural } from './operation.ts';
@@ -23,7 +25,7 @@ export const addImages = defineOperation({
   name: 'addImages',
   label: 'Add images',
   words: 'texture picture load',
-  changes: ['images'],
+  changes: ['images', 'settings'],
   summary: 'Add images to the job: PNG, JPEG, WebP',
   params: z.object({
     images: z.array(z.object({ name: z.string().min(1), bytes: bytesSchema })).min(1),
@@ -44,9 +46,10 @@ export const addImages = defineOperation({
     const wanted = materialImages(job).flatMap(({ missing }) => missing);
     report.found = wanted.filter((name) => list.some((image) => sameName(image.name, name)));
     const next = withMaterialImages({ ...job, images: list });
-    const shown = report.ids[0]!;
     if (!show) return { job: report.added === 0 ? job : next, report };
-    return { job: { ...next, parts: next.parts.map((part) => (part.id === job.activePart ? { ...part, imageId: shown } : part)) }, report };
+    const tiles = tileImages(list, report.ids[0]!);
+    const shown = tiles?.[0]!.id ?? report.ids[0]!;
+    return { job: withTiles({ ...next, parts: next.parts.map((part) => (part.id === job.activePart ? { ...part, imageId: shown } : part)) }, tiles), report };
   },
   sentence: (_, { added, ids, found }) =>
     added === 0
@@ -54,12 +57,22 @@ export const addImages = defineOperation({
       : `Added ${plural(added, 'image')}${found.length > 0 ? `: ${found.join(', ')}` : ''}`,
 });
 
+/** The sheet at work has the tiles that there are images of. */
+function withTiles(job: Job, tiles: readonly TileImage[] | null): Job {
+  const sheet = sheetOfPart(job, partOf(job));
+  const last = tiles ? tiles.at(-1)!.tile + 1 : 1;
+  if (!sheet || sheet.tiles >= last) return job;
+  return { ...job, sheets: sheetsOf(job).map((one) => (one.id === sheet.id ? { ...one, tiles: last } : one)) };
+}
+
 function keep(list: JobImage[], name: string, bytes: Uint8Array, report: ImagesReport): string {
   const { type } = imageFacts(bytes, name);
   const hash = contentHash(bytes);
-  const known = list.find((image) => contentHash(image.bytes) === hash);
+  // two tiles may look alike and still are two
+  const tile = tileOfName(baseName(name));
+  const known = list.find((image) => contentHash(image.bytes) === hash && (!tile || sameName(image.name, name)));
   if (known) return known.id;
-  const id = `image-${hash.slice(0, 16)}`;
+  const id = `image-${hash.slice(0, 16)}${tile ? `-${1001 + tile.tile}` : ''}`;
   list.push({ id, name: baseName(name), type, bytes });
   report.added++;
   return id;

@@ -37,14 +37,26 @@ export function ModelChrome({ stage }: { stage: Stage }) {
   const shown = overlaysNow(useBench((s) => s.summary));
   return (
     <>
-      <Box data-chrome sx={{ position: 'absolute', top: 8, left: 8, display: 'flex', flexDirection: 'column', alignItems: 'flex-start', gap: 0.5 }}>
+      <Box
+        data-chrome
+        sx={{
+          position: 'absolute',
+          top: 8,
+          left: 8,
+          maxWidth: 'calc(100% - 124px)',
+          display: 'flex',
+          flexDirection: 'column',
+          alignItems: 'flex-start',
+          gap: 0.5,
+        }}
+      >
         <Paper elevation={1}>
           <ToggleButtonGroup
             exclusive
             size="small"
             value={overlay}
             aria-label="What the model shows"
-            sx={{ flexWrap: 'wrap' }}
+            sx={{ flexWrap: 'wrap', '& .MuiToggleButton-root': { px: 1.1 } }}
             onChange={(_, value: Overlay | null) => value && set({ overlay: value })}
           >
             {overlays

@@ -1,5 +1,5 @@
 import { DataTexture, LinearFilter, LinearMipmapLinearFilter, NoColorSpace, RepeatWrapping, RGBAFormat, Texture, UnsignedByteType } from 'three';
-import type { GridKind } from '@jig-peel/core';
+import { tileExtent, tilePlace, type GridKind, type TileImage } from '@jig-peel/core';
 import { coreApi } from '../../worker/client.ts';
 import { inOwnWorker } from '../../worker/seat.ts';
 import { isDrawnBySoftware, mostTexturePx } from './webgl.ts';
@@ -95,4 +95,29 @@ async function readImage(id: string): Promise<Texture | null> {
   } catch {
     return null;
   }
+}
+
+/** Images of tiles side by side in one texture, as they lie on the sheet; null where none of them can be read. */
+export async function tilesTexture(tiles: readonly TileImage[]): Promise<Texture | null> {
+  const { columns, rows } = tileExtent(tiles);
+  const bitmaps = await Promise.all(tiles.map(({ id }) => bitmapOf(id)));
+  const largest = Math.max(0, ...bitmaps.map((one) => (one ? Math.max(one.width, one.height) : 0)));
+  if (largest === 0) return null;
+  const side = Math.max(1, Math.min(largest, Math.floor(mostTexturePx() / Math.max(columns, rows))));
+  const canvas = new OffscreenCanvas(columns * side, rows * side);
+  const c = canvas.getContext('2d')!;
+  // v runs up in the texture: the first row of tiles is its first rows of px, each image already turned that way
+  bitmaps.forEach((bitmap, k) => {
+    const [column, row] = tilePlace(tiles[k]!.tile);
+    if (bitmap) c.drawImage(bitmap, column * side, row * side, side, side);
+    bitmap?.close();
+  });
+  return prepared(new Texture(canvas.transferToImageBitmap()));
+}
+
+async function bitmapOf(id: string): Promise<ImageBitmap | null> {
+  const image = await coreApi().image(id);
+  if (!image) return null;
+  const blob = new Blob([image.bytes as Uint8Array<ArrayBuffer>], { type: image.type });
+  return createImageBitmap(blob, { imageOrientation: 'flipY', premultiplyAlpha: 'none', colorSpaceConversion: 'none' }).catch(() => null);
 }

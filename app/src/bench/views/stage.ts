@@ -23,6 +23,7 @@ export interface Rect {
   height: number;
 }
 
+const one = { columns: 1, rows: 1 };
 const none = new Float32Array(0);
 const channels: readonly string[] = ['all', 'red', 'green', 'blue', 'alpha'];
 const lights: readonly string[] = ['room', 'even', 'lamp'];
@@ -43,7 +44,12 @@ export class Stage {
   hidden: Uint8Array | null = null;
 
   private readonly scenes = { model: new Scene(), sheet: new Scene() };
-  private readonly textures: { grid: Texture; image: Texture | null; repeats: number } = { grid: blankTexture(), image: null, repeats: 1 };
+  private readonly textures: { grid: Texture; image: Texture | null; repeats: number; tiles: { columns: number; rows: number } | null } = {
+    grid: blankTexture(),
+    image: null,
+    repeats: 1,
+    tiles: null,
+  };
   private readonly uniforms = {
     picture: { value: this.textures.grid },
     faces: { value: null as Texture | null },
@@ -220,7 +226,7 @@ export class Stage {
   }
 
   /** The test grid with its repeats, and the part's image if it has one; shown by the next `setLook`. */
-  setPictures(pictures: Partial<{ grid: Texture; image: Texture | null; repeats: number }>): void {
+  setPictures(pictures: Partial<Stage['textures']>): void {
     Object.assign(this.textures, pictures);
   }
 
@@ -240,8 +246,11 @@ export class Stage {
     u.repeats.value = shown === grid ? repeats : 1;
     const placement = shown === grid ? asItLies : this.placement;
     const [a, b, c, d, e, f] = placementMatrix(placement);
-    u.placement.value.set(a, b, c, d, e, f, 0, 0, 1);
-    u.outside.value = [placement.outsideU, placement.outsideV].map((kind) => outsideKinds.indexOf(kind));
+    // images of tiles are side by side in one texture, nothing beyond them
+    const tiles = shown === grid ? null : this.textures.tiles;
+    const [across, up] = tiles ? [1 / tiles.columns, 1 / tiles.rows] : [1, 1];
+    u.placement.value.set(a * across, b * across, c * across, d * up, e * up, f * up, 0, 0, 1);
+    u.outside.value = tiles ? [3, 3] : [placement.outsideU, placement.outsideV].map((kind) => outsideKinds.indexOf(kind));
     u.channel.value = channelOf(shown);
     u.light.value = lights.indexOf(look.light);
     const [side, height] = [look.lampSide, look.lampHeight].map((degrees) => (degrees * Math.PI) / 180) as [number, number];
@@ -249,7 +258,15 @@ export class Stage {
     u.fillSelected.value = fillsSelection({ look, overlay });
     this.farSide = look.farSide;
     const under = look.under === 'picture' ? image : look.under === 'grid' ? grid : null;
-    this.ground.show(under && { texture: under, repeats: under === grid ? repeats : 1, channel: channelOf(under), opacity: look.underOpacity });
+    this.ground.show(
+      under && {
+        texture: under,
+        repeats: under === grid ? repeats : 1,
+        channel: channelOf(under),
+        opacity: look.underOpacity,
+        ...(under === grid || !this.textures.tiles ? one : this.textures.tiles),
+      },
+    );
     // a picture that is not shown draws nothing
     const seen = [
       JSON.stringify(look),

@@ -1,27 +1,36 @@
-import { useEffect } from 'react';
-import type { JobSummary } from '../../session/messages.ts';
+import { useEffect, useMemo } from 'react';
 import type { Texture } from 'three';
-import type { LayoutView, SheetPart } from '../../session/messages.ts';
+import { tileExtent, tileImages, type TileImage } from '@jig-peel/core';
+import type { JobSummary, LayoutView, SheetPart } from '../../session/messages.ts';
 import { useBench, type BenchState } from '../../store/bench.ts';
 import { usePreferences } from '../../store/preferences.ts';
 import { show, useShown } from '../../store/shown.ts';
 import { coreApi } from '../../worker/client.ts';
-import { frameSelection } from './framing.ts';
+import { frameSelection, keepWhole } from './framing.ts';
 import type { Picker } from './pick.ts';
-import { gridTexture, imageTexture } from './pictures.ts';
+import { gridTexture, imageTexture, tilesTexture } from './pictures.ts';
 import type { Stage } from './stage.ts';
+
+const noImages: JobSummary['images'] = [];
 
 /** Carries what changes in the store over to the stage. */
 export function useStageMirror(stage: Stage, picker: Picker) {
   const mode = usePreferences((s) => s.mode);
   const imageId = useBench((s) => s.summary?.parts.find((part) => part.id === s.summary?.activePart)?.imageId ?? null);
+  const images = useBench((s) => s.summary?.images ?? noImages);
+  const imageTiles = useMemo(() => (imageId ? tileImages(images, imageId) : null), [images, imageId]);
+  // images that come and go beside those of the tiles change nothing
+  const tileKey = JSON.stringify(imageTiles);
   const gridRepeat = useBench((s) => s.summary?.settings.gridRepeat ?? 1);
   const gridKind = useBench((s) => s.summary?.settings.gridKind);
   const gridSize = useBench((s) => s.summary?.settings.gridSize);
   const sheet = useBench((s) => (s.summary ? s.summary.settings.width / s.summary.settings.height : 1));
   const tiles = useBench((s) => tilesOf(s.summary));
   useEffect(() => stage.setMode(mode), [stage, mode]);
-  useEffect(() => stage.setTiles(tiles), [stage, tiles]);
+  useEffect(() => {
+    stage.setTiles(tiles);
+    keepWhole(stage, 'sheet');
+  }, [stage, tiles]);
   useEffect(() => {
     stage.sheetEye.aspect = sheet;
     stage.invalidate('sheet');
@@ -40,21 +49,22 @@ export function useStageMirror(stage: Stage, picker: Picker) {
   }, [stage, gridKind, gridSize, gridRepeat]);
   useEffect(() => {
     let current = true;
+    const tiles = JSON.parse(tileKey) as TileImage[] | null;
     const show = (image: Texture | null) => {
       if (!current) return;
-      stage.setPictures({ image });
+      stage.setPictures({ image, tiles: tiles && tileExtent(tiles) });
       stage.setLook(useBench.getState());
     };
     if (!imageId) show(null);
     else
-      void imageTexture(imageId).then((texture) => {
+      void (tiles ? tilesTexture(tiles) : imageTexture(imageId)).then((texture) => {
         show(texture);
         if (!texture && current) useBench.getState().notice('This image cannot be drawn: it may be cut short. The test grid is shown instead.', 'warning');
       });
     return () => {
       current = false;
     };
-  }, [stage, imageId]);
+  }, [stage, imageId, tileKey]);
   useEffect(() => {
     const first = useBench.getState();
     if (first.geometry) stage.setGeometry(first.geometry);

@@ -87,9 +87,12 @@ export class SheetGround {
     this.edge.recolor(palette.sheetEdge, palette.seamCasing);
   }
 
-  show(picture: { texture: Texture; repeats: number; channel: number; opacity: number } | null): void {
+  /** @param picture over so many columns and rows of tiles */
+  show(picture: { texture: Texture; repeats: number; channel: number; opacity: number; columns: number; rows: number } | null): void {
     this.picture.visible = picture !== null;
     if (!picture) return;
+    this.picture.scale.set(picture.columns, picture.rows, 1);
+    this.picture.position.set(picture.columns / 2, picture.rows / 2, -1);
     const { uniforms } = this.picture.material;
     uniforms.picture!.value = picture.texture;
     uniforms.repeats!.value = picture.repeats;
