@@ -71,6 +71,8 @@ export * from './images/contentHash.ts';
 export * from './images/placement.ts';
 export * from './images/imageFacts.ts';
 export * from './images/tileImages.ts';
+export * from './images/fields.ts';
+export * from './uv/locked.ts';
 export * from './images/safeName.ts';
 export { decodedUri } from './formats/gltfRead.ts';
 export * from './job/materialImages.ts';

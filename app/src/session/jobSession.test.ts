@@ -132,6 +132,15 @@ async function everyOperation(one: Bench, each: (name: OperationName, before: Jo
   await run('matchIslands', { what: 'size', to: { part: id(), island: 0 } });
   await run('grain', { face: 0, direction: [1, 0.3, 0.2], faces: 'part' });
   await run('push', { face: 0, ...pushPath(present(one)) });
+  await run('lockIslands', { do: 'lock' });
+  await run('placeOnFields', {
+    fields: [
+      [0, 0, 0.4, 0.4],
+      [0.5, 0.5, 0.9, 0.9],
+    ],
+    lock: false,
+  });
+  await run('lockIslands', { do: 'unlock' });
   await run('findLike', { which: 'sheet' });
   await run('stack', { which: 'sheet' });
   await run('unstack', { which: 'sheet' });

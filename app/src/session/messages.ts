@@ -159,6 +159,8 @@ export interface IslandView extends IslandFacts {
   v: number;
   width: number;
   height: number;
+  /** Packing leaves it where it is. */
+  locked?: boolean;
 }
 
 /** A part's layout, ready to draw. Sent after each step that changes it. */

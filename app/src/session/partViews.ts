@@ -7,6 +7,7 @@ import {
   islandFacts,
   islandLetter,
   islandsOf,
+  lockedIslands,
   pointNormals,
   faceNormals,
   faceStretch,
@@ -171,10 +172,12 @@ function cornerPlaces(mesh: Mesh, set: UvSet): Float32Array {
 function islandViews(mesh: Mesh, set: UvSet, cornerUv: Float32Array): IslandView[] {
   const { faces, start } = islandsOf(mesh, set);
   const waits = trayIslands(mesh, set);
+  const locked = lockedIslands(mesh, set);
   return islandFacts(mesh, set).map((fact, i): IslandView => ({
     ...fact,
     letter: islandLetter(i),
     waits: waits[i] === 1,
+    locked: locked[i] === 1,
     ...boxOf(mesh, cornerUv, faces.subarray(start[i], start[i + 1])),
   }));
 }

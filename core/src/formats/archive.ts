@@ -61,6 +61,7 @@ const uvSetSchema = z.object({
   slits: array(Uint32Array),
   pins: array(Uint8Array),
   stack: array(Uint32Array).optional(),
+  locked: array(Uint8Array).optional(),
 });
 const meshSchema = z.object({
   points: array(Float64Array),

@@ -76,7 +76,11 @@ function soundPart(part: Part, images: ReadonlySet<string>, words: Set<string>):
       ...fit('pointColors', pointColors, mesh.points.length, 'colours of points'),
       ...(normalsFit ? { normals, cornerNormal } : {}),
     },
-    uvSets: uvSets.map(({ stack, ...set }) => ({ ...set, ...fit('stack', stack, faces, 'marks of stacks') })),
+    uvSets: uvSets.map(({ stack, locked, ...set }) => ({
+      ...set,
+      ...fit('stack', stack, faces, 'marks of stacks'),
+      ...fit('locked', locked, faces, 'locks of islands'),
+    })),
     activeUv: part.activeUv >= 0 && part.activeUv < part.uvSets.length ? part.activeUv : 0,
     imageId: part.imageId !== null && images.has(part.imageId) ? part.imageId : null,
     origin: soundOrigin(part, points, words),

@@ -39,18 +39,25 @@ export function joinParts(parts: readonly Part[]): Joined {
     face += set.unplaced.length;
   });
   // slits part no UV points, so measures and packing do not need them
-  return { mesh, set: { name: 'all', cornerUv, uv, unplaced, slits: new Uint32Array(0), pins, ...joinedStacks(sets) }, parts, uvStart };
+  return { mesh, set: { name: 'all', cornerUv, uv, unplaced, slits: new Uint32Array(0), pins, ...joinedMarks(sets) }, parts, uvStart };
 }
 
-function joinedStacks(sets: readonly UvSet[]): Pick<UvSet, 'stack'> {
-  if (!sets.some(({ stack }) => stack)) return {};
-  const stack = new Uint32Array(sets.reduce((sum, set) => sum + set.unplaced.length, 0));
-  let face = 0;
-  for (const set of sets) {
-    if (set.stack) stack.set(set.stack, face);
-    face += set.unplaced.length;
-  }
-  return { stack };
+/** Marks of faces that sets may have. */
+function joinedMarks(sets: readonly UvSet[]): Pick<UvSet, 'stack' | 'locked'> {
+  const faces = sets.reduce((sum, set) => sum + set.unplaced.length, 0);
+  const joined = <A extends Uint32Array | Uint8Array>(of: (set: UvSet) => A | undefined, out: A): A | null => {
+    if (!sets.some((set) => of(set))) return null;
+    let face = 0;
+    for (const set of sets) {
+      const own = of(set);
+      if (own) out.set(own, face);
+      face += set.unplaced.length;
+    }
+    return out;
+  };
+  const stack = joined(({ stack: own }) => own, new Uint32Array(faces));
+  const locked = joined(({ locked: own }) => own, new Uint8Array(faces));
+  return { ...(stack ? { stack } : {}), ...(locked ? { locked } : {}) };
 }
 
 function joinedMesh(meshes: Mesh[]): Mesh {

@@ -10,7 +10,8 @@ import { scaleU } from '../uv/scaleU.ts';
 import { packAside } from '../pack/pack.ts';
 import type { PackReport } from '../pack/packing.ts';
 import { carryStacks } from '../job/stacks.ts';
-import { islandFacts } from '../uv/islands.ts';
+import { islandFacts, islandsOf } from '../uv/islands.ts';
+import { lockedIslands } from '../uv/locked.ts';
 import { onceEach } from '../uv/stacks.ts';
 import { defineOperation, parseSize, partSchema, plural, sizeSchema } from './operation.ts';
 
@@ -52,8 +53,20 @@ export const pack = defineOperation({
     // of a stack one island is packed, the others go along
     const once = onceEach(joined.mesh, joined.set);
     const copies = unplacedIslands(joined.mesh, once) - unplacedIslands(joined.mesh, joined.set);
-    const even = params.evenDensity && !params.keepScale ? evenDensity(joined.mesh, once, width, height).set : once;
-    const options = { width, height, gap: params.gap ?? margin, borderGap: params.borderGap ?? margin, turn: params.turn, keepScale: params.keepScale };
+    const locked = lockedIslands(joined.mesh, joined.set);
+    const free = [...locked.keys()].filter((i) => !locked[i]);
+    const even =
+      params.evenDensity && !params.keepScale ? { ...once, uv: evenDensity(joined.mesh, without(joined.mesh, once, locked), width, height).set.uv } : once;
+    if (free.length === 0) throw new JigError('nothing-to-do', 'All islands are locked.', '', 'Unlock those that are to be packed.');
+    const options = {
+      width,
+      height,
+      gap: params.gap ?? margin,
+      borderGap: params.borderGap ?? margin,
+      turn: params.turn,
+      keepScale: params.keepScale,
+      ...(free.length < locked.length ? { islands: free } : {}),
+    };
     const { set, report } = await packAside(joined.mesh, even, options, context);
     const next = carryStacks(job, splitUv(job, joined, set.uv));
     const settings = { ...job.settings, margin: params.gap ?? margin, borderGap: params.borderGap ?? null, turn: params.turn };
@@ -64,6 +77,12 @@ export const pack = defineOperation({
 });
 
 const unplacedIslands = (mesh: Mesh, set: UvSet) => islandFacts(mesh, set).filter(({ unplaced }) => unplaced).length;
+
+/** The layout without some islands: they have no place there. */
+function without(mesh: Mesh, set: UvSet, islands: Uint8Array): UvSet {
+  const { ofFace } = islandsOf(mesh, set);
+  return { ...set, unplaced: set.unplaced.map((away, f) => (away || islands[ofFace[f]!] ? 1 : 0)) };
+}
 
 /** The job with another size of the sheet at work: UVs of the parts on it are rescaled so that islands keep their shape in px. */
 export function withSheet(job: Job, width: number, height: number): Job {

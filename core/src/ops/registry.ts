@@ -21,6 +21,7 @@ import { addJigs, changeJig, copyJig, driveFaces, matchJigs, setJigState } from 
 import { movePins, pin, relax } from './pins.ts';
 import { place } from './place.ts';
 import { sheets } from './sheets.ts';
+import { lockIslands, placeOnFields } from './fields.ts';
 import { grain } from './grain.ts';
 import { matchIslands } from './matchIslands.ts';
 import { push } from './push.ts';
@@ -87,6 +88,8 @@ const list = [
   matchIslands,
   grain,
   push,
+  placeOnFields,
+  lockIslands,
   lineUp,
   findLike,
   stack,

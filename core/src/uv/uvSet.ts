@@ -22,6 +22,8 @@ export interface UvSet {
    * another (see `stacksOf`). Absent: no face has one.
    */
   readonly stack?: Uint32Array;
+  /** 1 for each face whose island packing leaves where it is. Absent: none. */
+  readonly locked?: Uint8Array;
 }
 
 /** What a mesh without UVs starts with: one UV point a mesh point, no face placed. */

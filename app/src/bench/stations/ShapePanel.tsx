@@ -12,6 +12,7 @@ import { selectedCount } from '../commands/command.ts';
 import { takeModel, useLiking } from '../hands/liking.ts';
 import { useJob } from '../../store/useJob.ts';
 import { Card } from './Card.tsx';
+import { FieldsCard } from './FieldsCard.tsx';
 import { LikePartsCard, StacksCard } from './StacksCard.tsx';
 import { StraightenCard } from './StraightenCard.tsx';
 
@@ -34,6 +35,7 @@ export function ShapePanel() {
       <MatchCard />
       <StacksCard />
       <LikePartsCard />
+      <FieldsCard />
       <SnapsCard />
       <SoftCard />
       <GrainCard />
@@ -162,6 +164,10 @@ function TurnsCard() {
         <Run id="turn-up">Up is up</Run>
         <Run id="turn-leastBox">Least box</Run>
         <Run id="turn-longestEdge">Long edge</Run>
+      </Box>
+      <Box sx={grid(2)}>
+        <Run id="lock">Lock</Run>
+        <Run id="unlock">Unlock</Run>
       </Box>
     </Card>
   );

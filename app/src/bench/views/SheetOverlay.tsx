@@ -8,6 +8,7 @@ import type { JobSummary, LayoutView } from '../../session/messages.ts';
 import { doneIslands } from '../done.ts';
 import type { SheetCamera } from './cameras.ts';
 import { cleared } from './overlayCanvas.ts';
+import { useFielding } from '../hands/fielding.ts';
 import { useHands } from '../hands/handsState.ts';
 import { drawFrame } from './drawFrame.ts';
 import { drawValues } from './pointValues.ts';
@@ -59,12 +60,14 @@ export function SheetOverlay({ stage }: { stage: Stage }) {
           c.strokeText(words, x, y);
           c.fillStyle = p.selectedEdge;
           c.fillText(words, x, y);
+          if (island.locked) padlock(c, x + c.measureText(words).width / 2 + 9, y, p.selectedEdge);
         }
       }
       if (layout && stage.layout === layout) {
         if (state.notches && state.notchMarks?.layout === layout) notches(c, eye, state.notchMarks.marks, width, height);
         pins(c, eye, state, p.selected, width, height);
       }
+      fields(c, eye, p.hover, width, height);
       if (summary) badges(c, eye, summary.stacks, p, width, height);
       drawFrame(c, eye, width, height);
       drawValues(c, state, (value) => eye.toPx(value.u, value.v, width, height));
@@ -117,9 +120,11 @@ export function SheetOverlay({ stage }: { stage: Stage }) {
       if (drawnFrom.some((key) => s[key] !== before[key])) stage.invalidateOver('sheet');
     });
     const stopHands = useHands.subscribe(() => stage.invalidateOver('sheet'));
+    const stopFields = useFielding.subscribe(() => stage.invalidateOver('sheet'));
     return () => {
       stop();
       stopHands();
+      stopFields();
       stage.overlays.sheet.delete(draw);
     };
   }, [stage, mode]);
@@ -186,6 +191,52 @@ function pins(c: CanvasRenderingContext2D, eye: SheetCamera, { layout, pinMoving
     c.strokeStyle = overlays.selectedEdge;
     c.stroke();
   }
+}
+
+/** A small padlock: packing leaves the island there. */
+function padlock(c: CanvasRenderingContext2D, x: number, y: number, color: string) {
+  for (const [line, wide] of [
+    [overlays.seamCasing, 5],
+    [color, 2],
+  ] as const) {
+    c.strokeStyle = line;
+    c.lineWidth = wide;
+    c.beginPath();
+    c.arc(x, y - 2, 3.2, Math.PI, 0);
+    c.moveTo(x - 4, y - 1);
+    c.rect(x - 4, y - 1, 8, 6);
+    c.stroke();
+  }
+  c.fillStyle = color;
+  c.fillRect(x - 4, y - 1, 8, 6);
+}
+
+/** Fields of a picture at hand, with their numbers; those that nothing is on are crossed. */
+function fields(c: CanvasRenderingContext2D, eye: SheetCamera, color: string, width: number, height: number) {
+  const { fields: list, unused } = useFielding.getState();
+  if (!list) return;
+  c.font = `600 11px ${monospaced}`;
+  c.textAlign = 'left';
+  c.textBaseline = 'top';
+  c.lineWidth = 1.6;
+  c.strokeStyle = color;
+  c.fillStyle = color;
+  list.forEach(([left, bottom, right, top], k) => {
+    const [x0, y0] = eye.toPx(left, top, width, height);
+    const [x1, y1] = eye.toPx(right, bottom, width, height);
+    c.setLineDash([6, 4]);
+    c.strokeRect(x0, y0, x1 - x0, y1 - y0);
+    c.setLineDash([]);
+    if (unused.has(k)) {
+      c.beginPath();
+      c.moveTo(x0, y0);
+      c.lineTo(x1, y1);
+      c.moveTo(x1, y0);
+      c.lineTo(x0, y1);
+      c.stroke();
+    }
+    if (x1 - x0 > 18) c.fillText(String(k + 1), x0 + 3, y0 + 3);
+  });
 }
 
 /** How many islands a stack has, at its upper right corner. */

@@ -1,0 +1,62 @@
+import { create } from 'zustand';
+import { fieldsByAlpha, gridFields, type PictureField } from '@jig-peel/core';
+import { useBench } from '../../store/bench.ts';
+import { coreApi, run } from '../../worker/client.ts';
+
+interface Fielding {
+  /** Fields at hand, drawn on the sheet; null: none. */
+  fields: readonly PictureField[] | null;
+  columns: number;
+  rows: number;
+  fit: 'proportion' | 'fill';
+  order: 'neighbours' | 'reading';
+  /** Fields that the last placing left unused, by number. */
+  unused: ReadonlySet<number>;
+}
+
+export const useFielding = create<Fielding>(() => ({ fields: null, columns: 4, rows: 4, fit: 'proportion', order: 'neighbours', unused: new Set() }));
+
+const show = (fields: readonly PictureField[] | null) => useFielding.setState({ fields, unused: new Set() });
+
+export function takeGrid(): void {
+  const { columns, rows } = useFielding.getState();
+  const { width, margin } = useBench.getState().summary!.settings;
+  show(gridFields(columns, rows, margin / width));
+}
+
+/** Pictures are looked at no larger than this: fields are found to a px of it. */
+const mostPx = 1024;
+
+/** Fields by the alpha of the part's picture. */
+export async function takeAlpha(): Promise<void> {
+  const { summary, notice } = useBench.getState();
+  const id = summary!.parts.find((part) => part.id === summary!.activePart)?.imageId;
+  const image = id ? await coreApi().image(id) : null;
+  if (!image) {
+    notice('The part shows no picture: drop one on a view first.', 'warning');
+    return;
+  }
+  try {
+    const bitmap = await createImageBitmap(new Blob([image.bytes as Uint8Array<ArrayBuffer>], { type: image.type }), { premultiplyAlpha: 'none' });
+    const scale = Math.min(1, mostPx / Math.max(bitmap.width, bitmap.height));
+    const [width, height] = [Math.max(1, Math.round(bitmap.width * scale)), Math.max(1, Math.round(bitmap.height * scale))];
+    const c = new OffscreenCanvas(width, height).getContext('2d')!;
+    c.drawImage(bitmap, 0, 0, width, height);
+    bitmap.close();
+    const fields = fieldsByAlpha(c.getImageData(0, 0, width, height).data, width, height);
+    if (fields.length === 0) notice('The picture has no opaque part.', 'warning');
+    show(fields.length > 0 ? fields : null);
+  } catch {
+    notice('This image cannot be read: it may be cut short.', 'warning');
+  }
+}
+
+export const dropFields = (): void => show(null);
+
+/** Puts the selected islands, or all that are not locked, on the fields. */
+export async function placeOnFields(): Promise<void> {
+  const { fields, fit, order } = useFielding.getState();
+  if (!fields) return;
+  const outcome = await run('placeOnFields', { fields: fields.map((field): [number, number, number, number] => [...field]), fit, order }, true);
+  if (outcome.ok) useFielding.setState({ unused: new Set(outcome.report.unused) });
+}

@@ -1,0 +1,67 @@
+import { Box, Button, MenuItem, TextField, Typography } from '@mui/material';
+import { useEffect } from 'react';
+import { NumberField } from '../../fields/NumberField.tsx';
+import { useBench } from '../../store/bench.ts';
+import { useJob } from '../../store/useJob.ts';
+import { selectedCount } from '../commands/command.ts';
+import { dropFields, placeOnFields, takeAlpha, takeGrid, useFielding } from '../hands/fielding.ts';
+import { Card } from './Card.tsx';
+
+const twoColumns = { display: 'grid', gridTemplateColumns: '1fr 1fr', gap: 0.75 };
+
+/** Islands on the fields of a finished picture. */
+export function FieldsCard() {
+  const { fields, columns, rows, fit, order, unused } = useFielding();
+  const { selection, parts, activePart } = useJob('selection', 'parts', 'activePart');
+  const kind = useBench((s) => s.kind);
+  const hasPicture = (parts.find((part) => part.id === activePart)?.imageId ?? null) !== null;
+  const count = kind === 'parts' ? 0 : selectedCount(selection);
+  useEffect(() => dropFields, []);
+  return (
+    <Card title="Fields of a picture" folds="closed">
+      <Box sx={twoColumns}>
+        <NumberField bare whole label="Columns" value={columns} min={1} max={64} onChange={(n) => useFielding.setState({ columns: n })} />
+        <NumberField bare whole label="Rows" value={rows} min={1} max={64} onChange={(n) => useFielding.setState({ rows: n })} />
+        <Button size="small" variant="outlined" onClick={takeGrid}>
+          As a grid
+        </Button>
+        <Button size="small" variant="outlined" disabled={!hasPicture} onClick={() => void takeAlpha()}>
+          By its alpha
+        </Button>
+      </Box>
+      {!fields ? (
+        <Typography variant="caption" color="text.secondary">
+          {hasPicture ? 'Find the fields of the picture, then put islands on them.' : 'A grid of fields, or those of a picture with alpha: drop one on a view.'}
+        </Typography>
+      ) : (
+        <>
+          <Typography variant="body2" role="status">
+            {fields.length} {fields.length === 1 ? 'field' : 'fields'}
+            {unused.size > 0 ? `, ${unused.size} unused` : ''}, dashed on the sheet.
+          </Typography>
+          <Box sx={twoColumns}>
+            <TextField select label="Islands" value={fit} onChange={(event) => useFielding.setState({ fit: event.target.value as typeof fit })}>
+              <MenuItem value="proportion">in proportion</MenuItem>
+              <MenuItem value="fill">fill the field</MenuItem>
+            </TextField>
+            <TextField select label="Order" value={order} onChange={(event) => useFielding.setState({ order: event.target.value as typeof order })}>
+              <MenuItem value="neighbours">by neighbours</MenuItem>
+              <MenuItem value="reading">as they read</MenuItem>
+            </TextField>
+          </Box>
+          <Box sx={twoColumns}>
+            <Button size="small" variant="contained" onClick={() => void placeOnFields()}>
+              {count > 0 ? 'Put the selected' : 'Put all on them'}
+            </Button>
+            <Button size="small" onClick={dropFields}>
+              Drop the fields
+            </Button>
+          </Box>
+          <Typography variant="caption" color="text.secondary">
+            They are locked then: packing goes round them.
+          </Typography>
+        </>
+      )}
+    </Card>
+  );
+}

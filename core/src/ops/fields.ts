@@ -1,0 +1,145 @@
+import { z } from 'zod';
+import { JigError } from '../jigError.ts';
+import { islandsOfGrips, moveGroups, wholeIslands, type WholeIsland } from '../job/grip.ts';
+import { activeSet, withSet, type Job } from '../job/job.ts';
+import { selectionByPart } from '../job/selected.ts';
+import { partsOnSheet, sheetFor } from '../job/sheets.ts';
+import { topologyOf } from '../mesh/topology.ts';
+import { edgeLengths } from '../seams/crease.ts';
+import { assignFields, wantsQuarterTurn, type FieldGuest } from '../shape/assignFields.ts';
+import { affineOf, unmoved, type UvAffine } from '../shape/transform.ts';
+import { middleOf, type Box } from '../uv/box.ts';
+import { islandFacts, islandLetter, islandsOf } from '../uv/islands.ts';
+import { lockedIslands } from '../uv/locked.ts';
+import { passRanks } from '../uv/ranks.ts';
+import { defineOperation, plural } from './operation.ts';
+
+const box = z.tuple([z.number(), z.number(), z.number(), z.number()]);
+
+/** Islands on fields of a finished picture. */
+export const placeOnFields = defineOperation({
+  name: 'placeOnFields',
+  label: 'Put islands on fields of a picture',
+  words: 'atlas trim sheet regions cells assign',
+  changes: ['uvs', 'marks'],
+  summary: 'Put islands on given fields of a picture, filling them or in proportion',
+  params: z.object({
+    fields: z.array(box).min(1).max(4096).describe('left, bottom, right, top of each, shares of the sheet'),
+    fit: z.enum(['proportion', 'fill']).default('proportion').describe('as large as it fits, or stretched to fill the field'),
+    order: z
+      .enum(['neighbours', 'reading'])
+      .default('neighbours')
+      .describe('neighbours on the model beside one another, or one after the other as the fields are given'),
+    turn: z.boolean().default(true).describe('a quarter turn where that fits better'),
+    lock: z.boolean().default(true).describe('packing leaves them there'),
+  }),
+  run(job, { fields, fit, order, turn, lock }) {
+    const whole = selectionByPart(job).length > 0 ? job : allSelected(job);
+    const grips = wholeIslands(whole);
+    const islands = islandsOfGrips(whole, grips);
+    if (islands.length === 0) throw new JigError('nothing-to-do', 'No island has a place on the sheet yet.', '', 'Unwrap first.');
+    const { width, height } = sheetFor(job);
+    const aspectOf = ([l, b, r, t]: Box) => ((r - l) * width) / ((t - b) * height || 1e-12);
+    const aspects = fields.map(aspectOf);
+    const guests = islands.map((one, k): FieldGuest => ({ aspect: aspectOf(one.box), shared: sharedBorders(islands, k) }));
+    const of = order === 'reading' ? islands.map((_, k) => (k < fields.length ? k : -1)) : assignFields(guests, fields, aspects);
+    const affines = islands.map((one, k): UvAffine => {
+      const f = of[k]!;
+      return f < 0
+        ? [1, 0, 0, 1, 0, 0]
+        : ontoField(one.box, fields[f]!, { fit, quarter: turn && wantsQuarterTurn(guests[k]!.aspect, aspects[f]!), aspect: width / height });
+    });
+    const { job: moved } = moveGroups(whole, grips, (n) => affines[n]!);
+    const placed = islands.filter((_, k) => of[k]! >= 0);
+    const next = { ...(lock ? withLocks(moved, placed, 1) : moved), selection: job.selection };
+    const used = new Set(of.filter((f) => f >= 0));
+    return {
+      job: next,
+      report: {
+        placed: placed.length,
+        left: islands.filter((_, k) => of[k]! < 0).map((one) => islandLetter(one.island)),
+        unused: fields.flatMap((_, f) => (used.has(f) ? [] : [f])),
+      },
+    };
+  },
+  sentence: (_params, { placed, left, unused }) =>
+    `Put ${plural(placed, 'island')} on fields${left.length > 0 ? `; ${left.length} found none` : ''}${unused.length > 0 ? `; ${plural(unused.length, 'field')} unused` : ''}`,
+});
+
+export const lockIslands = defineOperation({
+  name: 'lockIslands',
+  label: 'Lock islands for packing',
+  words: 'fix freeze hold keep place',
+  changes: ['marks'],
+  needs: 'selection',
+  offered: [
+    { id: 'lock', label: 'Lock islands: packing leaves them where they are', params: { do: 'lock' } },
+    { id: 'unlock', label: 'Unlock islands: packing may move them again', params: { do: 'unlock' } },
+  ],
+  summary: 'Keep islands where they are when others are packed',
+  params: z.object({ do: z.enum(['lock', 'unlock']).default('lock') }),
+  run(job, { do: what }) {
+    const islands = islandsOfGrips(job, wholeIslands(job));
+    if (islands.length === 0) throw new JigError('nothing-to-do', 'Nothing that has a place on the sheet is selected.', '', 'Select islands first.');
+    return { job: withLocks(job, islands, what === 'lock' ? 1 : 0), report: { islands: islands.length } };
+  },
+  sentence: ({ do: what }, { islands }) => `${what === 'lock' ? 'Locked' : 'Unlocked'} ${plural(islands, 'island')}`,
+});
+
+/** The job with all placed islands of the sheet selected that are not locked yet. */
+function allSelected(job: Job): Job {
+  const chosen = partsOnSheet(job)
+    .filter((part) => !part.isHidden)
+    .map((part) => {
+      const set = activeSet(part);
+      const locked = lockedIslands(part.mesh, set);
+      return { part: part.id, ids: Uint32Array.from(islandFacts(part.mesh, set).flatMap(({ unplaced }, i) => (unplaced || locked[i] ? [] : [i]))) };
+    })
+    .filter(({ ids }) => ids.length > 0);
+  const [first, ...also] = chosen;
+  return first ? { ...job, selection: { part: first.part, kind: 'islands', ids: first.ids, ...(also.length > 0 ? { also } : {}) } } : job;
+}
+
+function withLocks(job: Job, islands: readonly WholeIsland[], value: 0 | 1): Job {
+  let next = job;
+  for (const part of new Set(islands.map((one) => one.part))) {
+    const now = activeSet(next.parts.find(({ id }) => id === part.id)!);
+    const locked = now.locked?.slice() ?? new Uint8Array(now.unplaced.length);
+    for (const one of islands) {
+      if (one.part !== part) continue;
+      const { start, faces } = islandsOf(part.mesh, one.set);
+      for (let k = start[one.island]!; k < start[one.island + 1]!; k++) locked[faces[k]!] = value;
+    }
+    next = withSet(next, part.id, passRanks(now, { ...now, locked }));
+  }
+  return next;
+}
+
+/** Length of the seams that an island shares with each of the others of its part. */
+function sharedBorders(islands: readonly WholeIsland[], k: number): number[] {
+  const { part, set, island } = islands[k]!;
+  const { ofFace } = islandsOf(part.mesh, set);
+  const { twin, cornerFace, cornerEdge } = topologyOf(part.mesh);
+  const lengths = edgeLengths(part.mesh);
+  const at = new Map<number, number>();
+  for (let c = 0; c < twin.length; c++) {
+    if (twin[c]! < 0 || ofFace[cornerFace[c]!] !== island) continue;
+    const other = ofFace[cornerFace[twin[c]!]!]!;
+    if (other !== island) at.set(other, (at.get(other) ?? 0) + lengths[cornerEdge[c]!]!);
+  }
+  return islands.map((one, j) => (j !== k && one.part === part && one.set === set ? (at.get(one.island) ?? 0) : 0));
+}
+
+/** What lays a box on a field: turned, sized, its middle on the field's. */
+function ontoField(own: Box, field: Box, { fit, quarter, aspect }: { fit: 'fill' | 'proportion'; quarter: boolean; aspect: number }): UvAffine {
+  const [u, v] = middleOf(own);
+  const [fu, fv] = middleOf(field);
+  const turned = affineOf({ ...unmoved, turn: quarter ? 90 : 0 }, [u, v], aspect);
+  const [wide, high] = [own[2] - own[0], own[3] - own[1]];
+  // a quarter turn swaps the sides as they are in px
+  const [w, h] = quarter ? [high / aspect, wide * aspect] : [wide, high];
+  const [su, sv] = [(field[2] - field[0]) / (w || 1e-12), (field[3] - field[1]) / (h || 1e-12)];
+  const [x, y] = fit === 'fill' ? [su, sv] : [Math.min(su, sv), Math.min(su, sv)];
+  const [a, b, c, d, e, f] = turned;
+  return [a * x, b * y, c * x, d * y, (e - u) * x + fu, (f - v) * y + fv];
+}
