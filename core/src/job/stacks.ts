@@ -1,7 +1,8 @@
 import { separateFans } from '../seams/cut.ts';
+import type { UvAffine } from '../shape/transform.ts';
 import { islandsOf, type Islands } from '../uv/islands.ts';
 import { passRanks } from '../uv/ranks.ts';
-import { onOneAnother, sameWithin, stackedIslands, type StackedIsland } from '../uv/stacks.ts';
+import { onOneAnother, stackedIslands, type StackedIsland } from '../uv/stacks.ts';
 import type { UvSet } from '../uv/uvSet.ts';
 import { activeSet, withSet, type Job, type Part } from './job.ts';
 import { joinParts } from './joinParts.ts';
@@ -137,13 +138,16 @@ function placedAt(part: Part, former: UvSet, faces: Uint32Array, places: PlaceTa
   const now = activeSet(part);
   const set = separateFans(part.mesh, now, faces);
   const uv = set.uv.slice();
-  for (const c of cornersOf(part, faces)) {
+  const corners = cornersOf(part, faces);
+  const to = corners.map((c) => places.at(former.uv[former.cornerUv[c]! * 2]!, former.uv[former.cornerUv[c]! * 2 + 1]!));
+  // alike by its outline alone: it goes as the whole went
+  const whole = to.some((one) => one === null) ? places.affine() : null;
+  corners.forEach((c, k) => {
     const p = former.cornerUv[c]! * 2;
-    const to = places.at(former.uv[p]!, former.uv[p + 1]!);
-    if (!to) return now;
-    uv[set.cornerUv[c]! * 2] = to[0];
-    uv[set.cornerUv[c]! * 2 + 1] = to[1];
-  }
+    const [u, v] = whole ? apply(whole, former.uv[p]!, former.uv[p + 1]!) : to[k]!;
+    uv[set.cornerUv[c]! * 2] = u;
+    uv[set.cornerUv[c]! * 2 + 1] = v;
+  });
   return passRanks(now, { ...set, uv });
 }
 
@@ -158,13 +162,35 @@ class PlaceTable {
     else if (!list.some((x, k) => k % 4 === 0 && x === u && list[k + 1] === v)) list.push(u, v, toU, toV);
   }
 
+  /** The move, turn and size that brings them there in the mean (least squares, about their middle). */
+  affine(): UvAffine {
+    const all = [...this.cells.values()].flat();
+    const n = all.length / 4;
+    const mean = [0, 1, 2, 3].map((d) => all.reduce((sum, x, k) => sum + (k % 4 === d ? x : 0), 0) / n);
+    let [xx, xy, yy, ux, uy, vx, vy] = [0, 0, 0, 0, 0, 0, 0];
+    for (let k = 0; k < all.length; k += 4) {
+      const [x, y, u, v] = [all[k]! - mean[0]!, all[k + 1]! - mean[1]!, all[k + 2]! - mean[2]!, all[k + 3]! - mean[3]!];
+      xx += x * x;
+      xy += x * y;
+      yy += y * y;
+      ux += u * x;
+      uy += u * y;
+      vx += v * x;
+      vy += v * y;
+    }
+    const det = xx * yy - xy * xy;
+    const [a, c] = det > 0 ? [(ux * yy - uy * xy) / det, (uy * xx - ux * xy) / det] : [1, 0];
+    const [b, d] = det > 0 ? [(vx * yy - vy * xy) / det, (vy * xx - vx * xy) / det] : [0, 1];
+    return [a, b, c, d, mean[2]! - a * mean[0]! - c * mean[1]!, mean[3]! - b * mean[0]! - d * mean[1]!];
+  }
+
   /** The nearest one. */
   at(u: number, v: number): [number, number] | null {
     const [column, row] = [Math.round(u / cell), Math.round(v / cell)];
     const exact = this.cells.get(`${column} ${row}`);
     for (let k = 0; exact && k < exact.length; k += 4) if (exact[k] === u && exact[k + 1] === v) return [exact[k + 2]!, exact[k + 3]!];
     let best: [number, number] | null = null;
-    let least = sameWithin * 2;
+    let least = near;
     for (let dx = -1; dx <= 1; dx++)
       for (let dy = -1; dy <= 1; dy++) {
         const list = this.cells.get(`${column + dx} ${row + dy}`) ?? [];
@@ -178,4 +204,8 @@ class PlaceTable {
     return best;
   }
 }
-const cell = sameWithin * 4;
+/** What counts as the same place, shares of the sheet: a five-hundredth of a px on 2048. */
+const near = 2e-6;
+const cell = near * 2;
+
+const apply = ([a, b, c, d, e, f]: UvAffine, u: number, v: number): [number, number] => [a * u + c * v + e, b * u + d * v + f];

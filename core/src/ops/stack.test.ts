@@ -125,7 +125,7 @@ describe('stacks', () => {
     const chosen = await done(job, 'select', { part: 'plank-1', kind: 'points', ids: [0] });
     const reshaped = await done(chosen, 'transform', { move: [0.01, 0] });
     for (const id of ['plank-0', 'plank-3']) expect(placesOf(reshaped, id)).toEqual(placesOf(reshaped, 'plank-1'));
-    const off = await done(await done(chosen, 'settings', { stacksFollow: false }), 'transform', { move: [0.01, 0] });
+    const off = await done(await done(chosen, 'settings', { stacksFollow: false }), 'transform', { move: [0.1, 0.1] });
     expect(placesOf(off, 'plank-0')).toEqual(placesOf(job, 'plank-0'));
     expect(placesOf(off, 'plank-1')).not.toEqual(placesOf(job, 'plank-1'));
     // it is in the stack no more, and what is on it counts
@@ -179,6 +179,30 @@ describe('stacks', () => {
     expect(await report(next, 'findLike')).toMatchObject({ groups: [{ stacked: true }] });
     const none = await done(job, 'select', { kind: 'islands', ids: [3] });
     await expect(runOperation(none, 'stack')).rejects.toThrow('No islands are alike this way.');
+  });
+
+  it('those alike by their outline alone move along as a whole', async () => {
+    const [a, b] = [plane(1, 0.5, 4, 2), plane(1, 0.5, 3, 1)];
+    const parts = [a, b].map((mesh, k) =>
+      part(
+        `p${k}`,
+        mesh,
+        uvSetFrom(
+          mesh,
+          'a',
+          mesh.corners.slice(),
+          Float64Array.from({ length: (mesh.points.length / 3) * 2 }, (_, i) => mesh.points[Math.floor(i / 2) * 3 + (i % 2)]! * 0.2 + 0.2 + k * 0.4),
+        ),
+      ),
+    );
+    let job = await done(newJob('j', 'two', parts), 'stack', { which: 'sheet' });
+    expect(stacksOnSheet(job.parts).map((one) => one.length)).toEqual([2]);
+    expect(measured(job).overlapArea).toBe(0);
+    job = await done(job, 'select', { part: 'p0', kind: 'islands', ids: [0] });
+    for (const params of [{ move: [0.1, 0.2] }, { turn: 33 }, { scale: [1.5, 1.5] }]) job = await done(job, 'transform', params);
+    expect(stacksOnSheet(job.parts).map((one) => one.length)).toEqual([2]);
+    const boxOf = (id: string) => [0, 1].map((d) => Math.max(...placesOf(job, id).filter((_, k) => k % 2 === d)));
+    boxOf('p1').forEach((x, d) => expect(x).toBeCloseTo(boxOf('p0')[d]!, 9));
   });
 
   it('a cut takes its island out of the stack', async () => {

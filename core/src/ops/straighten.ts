@@ -59,7 +59,8 @@ export const straighten = defineOperation({
           set = laid;
           done.push({ report, part });
         } catch (error) {
-          if (!(error instanceof JigError) || error.code !== 'nothing-to-do') throw error;
+          // the others are straightened all the same
+          if (!(error instanceof JigError) || error.code === 'cancelled') throw error;
           left.push({ letter: islandLetter(island), why: error.message });
         }
       }

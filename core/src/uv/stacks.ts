@@ -2,8 +2,12 @@ import type { Mesh } from '../mesh/mesh.ts';
 import { islandsOf } from './islands.ts';
 import type { UvSet } from './uvSet.ts';
 
-/** Islands whose boxes differ by less are on one another, shares of the sheet: a five-hundredth of a px on 2048. */
-export const sameWithin = 1e-6;
+/** Islands of one stack whose boxes differ by less than this share of their larger side are on one another: those alike by their outline alone differ a little. */
+const sameWithin = 0.04;
+/** Or by this, shares of the sheet: a px on 2048. */
+const leastWithin = 6e-4;
+/** And by as much in area. */
+const areaWithin = 0.08;
 
 /** An island with a stack's number, its box on the sheet and its area. */
 export interface StackedIsland {
@@ -39,7 +43,9 @@ export function onOneAnother<T extends StackedIsland>(list: readonly T[]): T[][]
     let left = own;
     while (left.length > 1) {
       const { shape } = left[0]!;
-      const isSame = (one: T) => one.shape.every((x, k) => Math.abs(x - shape[k]!) < sameWithin);
+      const [left0, low, right, high, area] = shape as [number, number, number, number, number];
+      const reach = Math.max(sameWithin * Math.max(right - left0, high - low), leastWithin);
+      const isSame = (one: T) => one.shape.every((x, k) => Math.abs(x - shape[k]!) < (k < 4 ? reach : areaWithin * area + leastWithin * (right - left0 + high - low) + 1e-12));
       const same = left.filter(isSame);
       if (same.length > 1) stacks.push(same);
       left = left.filter((one) => !isSame(one));

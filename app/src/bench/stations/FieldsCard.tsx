@@ -39,7 +39,7 @@ export function FieldsCard() {
             {fields.length} {fields.length === 1 ? 'field' : 'fields'}
             {unused.size > 0 ? `, ${unused.size} unused` : ''}, dashed on the sheet.
           </Typography>
-          <Box sx={twoColumns}>
+          <Box sx={{ display: 'flex', flexDirection: 'column', gap: 1 }}>
             <TextField select label="Islands" value={fit} onChange={(event) => useFielding.setState({ fit: event.target.value as typeof fit })}>
               <MenuItem value="proportion">in proportion</MenuItem>
               <MenuItem value="fill">fill the field</MenuItem>

@@ -67,7 +67,7 @@ export function SheetOverlay({ stage }: { stage: Stage }) {
         if (state.notches && state.notchMarks?.layout === layout) notches(c, eye, state.notchMarks.marks, width, height);
         pins(c, eye, state, p.selected, width, height);
       }
-      fields(c, eye, p.hover, width, height);
+      fields(c, eye, p.matText, width, height);
       if (summary) badges(c, eye, summary.stacks, p, width, height);
       drawFrame(c, eye, width, height);
       drawValues(c, state, (value) => eye.toPx(value.u, value.v, width, height));
