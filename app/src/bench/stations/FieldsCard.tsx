@@ -1,4 +1,4 @@
-import { Box, Button, MenuItem, TextField, Typography } from '@mui/material';
+import { Box, Button, MenuItem, TextField, Tooltip, Typography } from '@mui/material';
 import { useEffect } from 'react';
 import { NumberField } from '../../fields/NumberField.tsx';
 import { useBench } from '../../store/bench.ts';
@@ -25,9 +25,13 @@ export function FieldsCard() {
         <Button size="small" variant="outlined" onClick={takeGrid}>
           As a grid
         </Button>
-        <Button size="small" variant="outlined" disabled={!hasPicture} onClick={() => void takeAlpha()}>
-          By its alpha
-        </Button>
+        <Tooltip title={hasPicture ? 'Each opaque piece of the part’s picture is a field' : 'The part shows no picture: drop one on a view'}>
+          <span>
+            <Button size="small" variant="outlined" fullWidth disabled={!hasPicture} onClick={() => void takeAlpha()}>
+              By its alpha
+            </Button>
+          </span>
+        </Tooltip>
       </Box>
       {!fields ? (
         <Typography variant="caption" color="text.secondary">

@@ -193,17 +193,30 @@ function DensityCard({ sheet, unit, median, isBare }: DensityCardProps) {
         </TextField>
       )}
       <Box sx={{ display: 'grid', gridTemplateColumns: '1fr 1fr', gap: 0.75 }}>
-        <Button
-          size="small"
-          variant="outlined"
-          disabled={isBare || sheet.density === null}
-          onClick={() => void run('density', { toSheet: true, parts: 'sheet' }, true)}
+        <Tooltip
+          title={
+            isBare ? 'The part has no layout yet' : sheet.density === null ? 'State a density first' : 'All islands of the sheet, each about its own middle'
+          }
         >
-          Bring all to it
-        </Button>
-        <Button size="small" variant="outlined" disabled={isBare} onClick={() => void run('density', { even: true, parts: 'sheet' }, true)}>
-          Even out
-        </Button>
+          <span>
+            <Button
+              size="small"
+              variant="outlined"
+              fullWidth
+              disabled={isBare || sheet.density === null}
+              onClick={() => void run('density', { toSheet: true, parts: 'sheet' }, true)}
+            >
+              Bring all to it
+            </Button>
+          </span>
+        </Tooltip>
+        <Tooltip title={isBare ? 'The part has no layout yet' : 'One density for all islands of the sheet'}>
+          <span>
+            <Button size="small" variant="outlined" fullWidth disabled={isBare} onClick={() => void run('density', { even: true, parts: 'sheet' }, true)}>
+              Even out
+            </Button>
+          </span>
+        </Tooltip>
       </Box>
       {sheet.density !== null && (
         <Button size="small" onClick={() => state(null)}>

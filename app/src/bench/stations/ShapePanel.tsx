@@ -200,12 +200,17 @@ function MatchCard() {
   const { selection } = useJob('selection');
   const kind = useBench((s) => s.kind);
   const count = kind === 'parts' ? 0 : selectedCount(selection);
+  const isOne = count === 1 && selection.kind === 'islands';
   const give = (what: 'size' | 'density' | 'heading') => void run('matchIslands', { what, to: { part: model!.part, island: model!.island } }, true);
   return (
     <Card title="Make alike" folds="closed">
-      <Button variant="outlined" size="small" disabled={!(count === 1 && selection.kind === 'islands')} onClick={takeModel}>
-        Take the selected island as the model
-      </Button>
+      <Tooltip title={isOne ? 'Others become like it' : 'Select one island first'}>
+        <span>
+          <Button variant="outlined" size="small" fullWidth disabled={!isOne} onClick={takeModel}>
+            Take the selected island as the model
+          </Button>
+        </span>
+      </Tooltip>
       <Typography variant="caption" color="text.secondary">
         {model ? `The model is ${model.letter}. Select others, then give them its` : 'Select one island and take it; then others become like it.'}
       </Typography>

@@ -154,12 +154,20 @@ export function LikePartsCard() {
       </Typography>
       <Toggle label="Mirrored ones too" checked={mirrored} onChange={(on) => useLiking.setState({ mirrored: on, groups: null })} />
       <Box sx={twoColumns}>
-        <Button variant="outlined" size="small" disabled={isBare} onClick={() => copy('stack')}>
-          On one another
-        </Button>
-        <Button variant="outlined" size="small" disabled={isBare} onClick={() => copy('beside')}>
-          Side by side
-        </Button>
+        {(
+          [
+            ['stack', 'On one another', 'They share their place on the picture'],
+            ['beside', 'Side by side', 'Each has a place of its own'],
+          ] as const
+        ).map(([how, label, help]) => (
+          <Tooltip key={how} title={isBare ? `${own.name} has no layout yet` : help}>
+            <span>
+              <Button variant="outlined" size="small" fullWidth disabled={isBare} onClick={() => copy(how)}>
+                {label}
+              </Button>
+            </span>
+          </Tooltip>
+        ))}
       </Box>
       {isBare && (
         <Typography variant="caption" color="text.secondary">

@@ -7,7 +7,7 @@ import { useBench } from '../../store/bench.ts';
 import { useShown } from '../../store/shown.ts';
 import { commit, endPreview, preview, useJigs } from '../jigs.ts';
 import type { JigRow } from '../../session/messages.ts';
-import { dragHandle, handlesOf, roundStep, type Dragged, type Handle, type Ray, type Snap } from './jigShape.ts';
+import { dragHandle, handlesOf, onRing, roundStep, type Dragged, type Handle, type Ray, type Snap } from './jigShape.ts';
 import type { Picker } from './pick.ts';
 import type { Stage } from './stage.ts';
 
@@ -56,6 +56,10 @@ function Handles({ stage, picker, row }: { stage: Stage; picker: Picker; row: Ji
       const host = layer.current;
       if (!host) return;
       const { width, height } = stage.rects.model;
+      for (const axis of ringAxes) {
+        const path = ringPath(Array.from({ length: 64 }, (_, k) => picker.projectPlace(...onRing(now.current, axis, k / 64))));
+        host.querySelectorAll(`[data-ring="turn-${axis}"]`).forEach((element) => element.setAttribute('d', path));
+      }
       for (const handle of handlesOf(now.current)) {
         const element = host.querySelector<HTMLElement>(`[data-handle="${handle.id}"]`);
         if (!element) continue;
@@ -146,8 +150,55 @@ function Handles({ stage, picker, row }: { stage: Stage; picker: Picker; row: Ji
       void commit(row.id, turned, words[handle.kind]);
     }
   };
+  /** What takes hold of a handle. */
+  const grip = (id: string) => ({
+    onPointerDown: (event: PointerEvent) => {
+      if (event.button !== 0) return;
+      event.stopPropagation();
+      event.currentTarget.setPointerCapture(event.pointerId);
+      const handle = handlesOf(row.jig).find((one) => one.id === id)!;
+      drag.current = { handle, first: picker.sight(...local(event)), result: null };
+      setDragging(true);
+      stage.setDragging(true);
+    },
+    onPointerMove: (event: PointerEvent) => {
+      const d = drag.current;
+      if (!d) return;
+      event.stopPropagation();
+      const start = performance.now();
+      const [x, y] = local(event);
+      d.result = dragHandle(row.jig, d.handle, d.first, picker.sight(x, y), snapOf(event, d.handle, x, y), event.shiftKey);
+      show(d.result.jig);
+      say(saysWords(d.result.says, suffix), x, y);
+      performance.measure('drag jig', { start });
+    },
+    onPointerUp: (event: PointerEvent) => {
+      event.stopPropagation();
+      end(true);
+    },
+    onPointerCancel: () => end(false),
+  });
+  const hasRings = kinds.some(({ kind }) => kind === 'turn');
   return (
     <Box ref={layer} aria-label={`Handles of ${row.name}`} role="group" sx={{ position: 'absolute', inset: 0, overflow: 'hidden', pointerEvents: 'none' }}>
+      {hasRings && (
+        <svg aria-hidden width="100%" height="100%" style={{ position: 'absolute', inset: 0 }}>
+          {ringAxes.map((axis) => (
+            <g key={axis} fill="none" strokeLinejoin="round" opacity={0.85}>
+              <path data-ring={`turn-${axis}`} stroke={paper} strokeWidth="4.6" />
+              <path data-ring={`turn-${axis}`} stroke={cobalt} strokeWidth="2" strokeDasharray={ringDashes[axis]} />
+              <path
+                data-ring={`turn-${axis}`}
+                data-chrome
+                stroke="transparent"
+                strokeWidth="13"
+                style={{ pointerEvents: 'stroke', cursor: 'grab', touchAction: 'none' }}
+                {...grip(`turn-${axis}`)}
+              />
+            </g>
+          ))}
+        </svg>
+      )}
       {kinds.map(({ id, kind, label: text }) => (
         <Tooltip key={id} title={dragging ? '' : text} enterDelay={500} disableInteractive>
           <Box
@@ -165,31 +216,7 @@ function Handles({ stage, picker, row }: { stage: Stage; picker: Picker; row: Ji
               const handle = handlesOf(row.jig).find((one) => one.id === id);
               if (handle) nudge(event, handle);
             }}
-            onPointerDown={(event: PointerEvent) => {
-              if (event.button !== 0) return;
-              event.stopPropagation();
-              event.currentTarget.setPointerCapture(event.pointerId);
-              const handle = handlesOf(row.jig).find((one) => one.id === id)!;
-              drag.current = { handle, first: picker.sight(...local(event)), result: null };
-              setDragging(true);
-              stage.setDragging(true);
-            }}
-            onPointerMove={(event: PointerEvent) => {
-              const d = drag.current;
-              if (!d) return;
-              event.stopPropagation();
-              const start = performance.now();
-              const [x, y] = local(event);
-              d.result = dragHandle(row.jig, d.handle, d.first, picker.sight(x, y), snapOf(event, d.handle, x, y), event.shiftKey);
-              show(d.result.jig);
-              say(saysWords(d.result.says, suffix), x, y);
-              performance.measure('drag jig', { start });
-            }}
-            onPointerUp={(event: PointerEvent) => {
-              event.stopPropagation();
-              end(true);
-            }}
-            onPointerCancel={() => end(false)}
+            {...grip(id)}
             sx={{
               position: 'absolute',
               left: 0,
@@ -220,6 +247,12 @@ function Handles({ stage, picker, row }: { stage: Stage; picker: Picker; row: Ji
     </Box>
   );
 }
+
+const ringAxes = [0, 1, 2] as const;
+/** The rings are told apart by their dashes: tip, upright, in the plane. */
+const ringDashes = ['2 5', '12 5', 'none'] as const;
+
+const ringPath = (places: readonly (readonly number[])[]) => `M${places.map(([x, y]) => `${x!.toFixed(1)} ${y!.toFixed(1)}`).join('L')}Z`;
 
 const tag = {
   position: 'absolute',

@@ -103,7 +103,7 @@ export function SelectionBar() {
         <Typography variant="figure" role="status" aria-label="Selection" sx={{ minWidth: 104, flex: 1, textAlign: 'center' }}>
           {count === 0
             ? 'none selected'
-            : `${count.toLocaleString('en')} ${count === 1 ? noun.slice(0, -1) : noun}${uvPoints !== null && uvPoints !== count ? `, ${uvPoints.toLocaleString('en')} UV` : ''}`}
+            : `${count.toLocaleString('en')} ${count === 1 ? noun.slice(0, -1) : noun}${uvPoints !== null && uvPoints > 0 && uvPoints !== count ? `, ${uvPoints.toLocaleString('en')} UV` : ''}`}
         </Typography>
         <WaysMenu />
       </Box>

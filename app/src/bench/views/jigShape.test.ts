@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { axesOf, jigKinds, makeJig, type Jig, type Vector } from '@jig-peel/core';
-import { alongAxis, dragHandle, handlesOf, jigShape, onPlane, roundStep, turnedAbout, type Ray } from './jigShape.ts';
+import { alongAxis, dragHandle, handlesOf, jigShape, onPlane, onRing, roundStep, turnedAbout, type Ray } from './jigShape.ts';
 
 const free = { angle: 0, step: 0, point: null };
 /** A line of sight from a far eye on the z axis through a place. */
@@ -100,5 +100,22 @@ describe('lines of sight', () => {
 
   it('steps are round', () => {
     expect([40, 4, 0.9, 7, 13].map(roundStep)).toEqual([1, 0.1, 0.02, 0.2, 0.2].map((x) => expect.closeTo(x, 9) as number));
+  });
+});
+
+describe('rings that turn a jig', () => {
+  it('are as large as it, square to their axes, and carry their handles', () => {
+    const jig = { ...flat, size: [3, 1, 0.5] as Jig['size'] };
+    const axes = axesOf(jig);
+    for (const axis of [0, 1, 2] as const) {
+      for (const turns of [0, 0.2, 0.7]) {
+        const by = onRing(jig, axis, turns).map((x, d) => x - jig.origin[d]!);
+        expect(Math.hypot(...by)).toBeCloseTo(1.22 * 1.5, 9);
+        expect(by.reduce((sum, x, d) => sum + x * axes[axis][d]!, 0)).toBeCloseTo(0, 9);
+      }
+      const place = handle(jig, `turn-${axis}`).place.map((x, d) => x - jig.origin[d]!);
+      expect(Math.hypot(...place)).toBeCloseTo(1.22 * 1.5, 9);
+      expect(place.reduce((sum, x, d) => sum + x * axes[axis][d]!, 0)).toBeCloseTo(0, 9);
+    }
   });
 });

@@ -34,6 +34,18 @@ function placer(jig: Jig): (x: number, y: number, z: number) => Vector {
   return (x, y, z) => plus(plus(plus(jig.origin, right, x * jig.size[0]), up, y * jig.size[1]), out, z * jig.size[2]);
 }
 
+/** The rings that turn a jig are so much larger than half its longest side. */
+const ringReach = 1.22;
+
+/** A place on the ring that turns a jig about one of its axes, so many turns round it. */
+export function onRing(jig: Jig, axis: 0 | 1 | 2, turns: number): Vector {
+  const axes = axesOf(jig);
+  const [a, b] = [axes[(axis + 1) % 3]!, axes[(axis + 2) % 3]!];
+  const radius = (Math.max(...jig.size) / 2) * ringReach;
+  const angle = turns * 2 * Math.PI;
+  return plus(plus(jig.origin, a, radius * Math.cos(angle)), b, radius * Math.sin(angle));
+}
+
 const around = 48;
 
 /** Frame, start line and image of a jig. What fills each face by itself has none. */
@@ -172,9 +184,9 @@ export function handlesOf(jig: Jig): Handle[] {
     axis: 0,
     sign: 1,
   });
-  list.push({ id: 'turn-2', kind: 'turn', label: 'Turn in its plane', place: at(0, 0.68, flat ? 0 : 0.5), axis: 2, sign: 1 });
-  list.push({ id: 'turn-1', kind: 'turn', label: 'Turn about its upright', place: at(0.68, 0, 0), axis: 1, sign: 1 });
-  list.push({ id: 'turn-0', kind: 'turn', label: 'Tip forward or back', place: at(-0.5, 0.5, flat ? 0 : 0.62), axis: 0, sign: 1 });
+  list.push({ id: 'turn-2', kind: 'turn', label: 'Turn in its plane', place: onRing(jig, 2, 0.29), axis: 2, sign: 1 });
+  list.push({ id: 'turn-1', kind: 'turn', label: 'Turn about its upright', place: onRing(jig, 1, 0.21), axis: 1, sign: 1 });
+  list.push({ id: 'turn-0', kind: 'turn', label: 'Tip forward or back', place: onRing(jig, 0, 0.1), axis: 0, sign: 1 });
   if (round) {
     const a = Math.PI + (jig.start * Math.PI) / 180;
     list.push({
