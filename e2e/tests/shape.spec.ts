@@ -240,7 +240,7 @@ test('the planks of the deck: like ones found, stacked, packed as three, moved a
 
   // dragged by one of its islands, the stack goes as one; undone it is back
   const drag = async () => {
-    const from = await at(page, 0.1, 0.0625);
+    const from = await at(page, 0.06, 0.066);
     const to = await at(page, 0.3, 0.3);
     await page.mouse.click(from.x, from.y);
     await expect(selected(page)).toContainText('1 ');

@@ -284,28 +284,25 @@ function boxOf(mesh: Mesh, cornerUv: Float32Array, faces: Uint32Array) {
       if (v > maxV) maxV = v;
     }
   }
-  // the letter stands on the face whose first corner is nearest the middle, in the middle of that face
+  // the letter stands in the middle of the face whose middle is nearest to that of the box
   const cu = (minU + maxU) / 2;
   const cv = (minV + maxV) / 2;
   let best = Infinity;
-  let nearest = faces[0]!;
+  let [u, v] = [cu, cv];
   for (let k = 0; k < faces.length; k++) {
-    const c = mesh.faceStart[faces[k]!]! * 2;
-    const du = cornerUv[c]! - cu;
-    const dv = cornerUv[c + 1]! - cv;
-    const d = du * du + dv * dv;
-    if (d < best) {
-      best = d;
-      nearest = faces[k]!;
+    const from = mesh.faceStart[faces[k]!]!;
+    const to = mesh.faceStart[faces[k]! + 1]!;
+    let [mu, mv] = [0, 0];
+    for (let c = from; c < to; c++) {
+      mu += cornerUv[c * 2]!;
+      mv += cornerUv[c * 2 + 1]!;
     }
-  }
-  const from = mesh.faceStart[nearest]!;
-  const to = mesh.faceStart[nearest + 1]!;
-  let u = 0;
-  let v = 0;
-  for (let c = from; c < to; c++) {
-    u += cornerUv[c * 2]! / (to - from);
-    v += cornerUv[c * 2 + 1]! / (to - from);
+    mu /= to - from;
+    mv /= to - from;
+    const far = (mu - cu) ** 2 + (mv - cv) ** 2;
+    if (far >= best) continue;
+    best = far;
+    [u, v] = [mu, mv];
   }
   return { u, v, width: maxU - minU, height: maxV - minV };
 }

@@ -250,7 +250,7 @@ function Handles({ stage, picker, row }: { stage: Stage; picker: Picker; row: Ji
 
 const ringAxes = [0, 1, 2] as const;
 /** The rings are told apart by their dashes: tip, upright, in the plane. */
-const ringDashes = ['2 5', '12 5', 'none'] as const;
+const ringDashes = ['5 4', '14 5', 'none'] as const;
 
 const ringPath = (places: readonly (readonly number[])[]) => `M${places.map(([x, y]) => `${x!.toFixed(1)} ${y!.toFixed(1)}`).join('L')}Z`;
 
