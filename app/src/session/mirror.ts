@@ -5,8 +5,9 @@ import { MeshIds } from './meshIds.ts';
 import { contextGeometry, LayoutViews, partGeometry, sheetPartView } from './partViews.ts';
 import { SummaryTeller } from './summary.ts';
 
-/** Corners of other parts on the sheet that are told together with a step; more follow one part at a time. */
+/** Corners of other parts on the sheet that are told together with a step, and of more that follow a moment later: what is told is drawn, each time all of it. */
 const mostAtOnce = 100_000;
+const mostLater = 60_000;
 /** Ms between the geometries of two parts that are mere context, so that nothing waits for them. */
 const contextPause = 20;
 
@@ -105,7 +106,7 @@ export class Mirror {
     clearTimeout(this.timer);
     this.timer = setTimeout(() => {
       const job = history.present;
-      if (!this.tellSheetParts(job, 1)) {
+      if (!this.tellSheetParts(job, mostLater)) {
         this.contextsSoon(history);
         return;
       }
