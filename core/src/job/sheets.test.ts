@@ -177,6 +177,9 @@ describe('gap, border gap and density of a sheet', () => {
     expect(smallestGapPx!).toBeLessThan(12);
     expect(smallestBorderGapPx!).toBeGreaterThanOrEqual(30);
     expect(smallestBorderGapPx!).toBeLessThan(36);
+    // new islands keep it too
+    const bare = { ...job, parts: [{ ...job.parts[0]!, uvSets: [emptyUvSet(job.parts[0]!.mesh)] }] };
+    expect(figures((await runOperation(bare, 'unwrap', { seams: 'crease' })).job).smallestBorderGapPx!).toBeGreaterThanOrEqual(30);
     // back to one figure for both
     job = (await runOperation(job, 'settings', { borderGap: null })).job;
     job = (await runOperation(job, 'pack', { parts: 'sheet' })).job;

@@ -1,10 +1,15 @@
 import { describe, expect, it } from 'vitest';
 import type { Mesh } from '../mesh/mesh.ts';
 import { islandsOf } from '../uv/islands.ts';
-import { uvSetFrom, type UvSet } from '../uv/uvSet.ts';
+import { emptyUvSet, uvSetFrom, type UvSet } from '../uv/uvSet.ts';
 import { flipCount } from '../unwrap/solveIsland.ts';
 import { pieceOf } from '../unwrap/piece.ts';
 import { straightenIsland, type StraightenedIsland } from './straightenIsland.ts';
+import { existsSync } from 'node:fs';
+import { join } from 'node:path';
+import { activeSet, newJob } from '../job/job.ts';
+import { runOperation } from '../ops/registry.ts';
+import { realMesh, realMeshes } from '../../../scripts/realMeshes.ts';
 import { topologyOf } from '../mesh/topology.ts';
 
 /** A sheet of m × n quads (or twice as many triangles) swept through space; its UVs are the given ones, a layout to start from. */
@@ -259,3 +264,20 @@ function roundFan(n: number): { mesh: Mesh; set: UvSet } {
   };
   return { mesh: round, set: uvSetFrom(round, 'UV set 1', corners.slice(), Float64Array.from(places)) };
 }
+
+describe.skipIf(!existsSync(join(realMeshes, 'data')))('real meshes that nobody here made, cut by their creases', () => {
+  it.each([
+    ['rotor', 6],
+    ['pinion', 41],
+  ])('%s: islands that are strips are straightened without a flip, those that cannot be are left and named', async (name, strips) => {
+    const mesh = realMesh(name);
+    const job = newJob('j', name, [{ id: 'a', name, mesh, uvSets: [emptyUvSet(mesh)], activeUv: 0, imageId: null, origin: { kind: 'made' } }]);
+    const { job: laid } = await runOperation(job, 'unwrap', { seams: 'crease' });
+    const count = islandsOf(mesh, activeSet(laid.parts[0]!)).count;
+    const { report } = await runOperation(laid, 'straighten', {});
+    const { islands, left, flips } = report as { islands: number; flips: number; left: { letter: string; why: string }[] };
+    expect([islands, flips]).toEqual([strips, 0]);
+    expect(islands + left.length).toBe(count);
+    for (const { why } of left) expect(why.length).toBeGreaterThan(10);
+  });
+});

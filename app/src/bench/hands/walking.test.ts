@@ -37,5 +37,9 @@ describe('walking by keys', () => {
     expect(stepFrom(places, null, 'left')).toBe(1);
     expect(stepFrom(places, places[1]!, 'left')).toBe(0);
     expect(stepFrom(places, places[1]!, 'right')).toBe(2);
+    // what is far more above than to the right is not to the right
+    const aside: Place[] = [{ id: 0, u: 0.5, v: 0.5 }, { id: 1, u: 0.51, v: 0.9 }]; // prettier-ignore
+    expect(stepFrom(aside, aside[0]!, 'right')).toBe(-1);
+    expect(stepFrom(aside, aside[0]!, 'up')).toBe(1);
   });
 });
