@@ -138,3 +138,19 @@ describe('locked islands', () => {
     await expect(runOperation(job, 'placeOnFields', { fields: [[0, 0, 1, 1]] })).rejects.toThrow('No island has a place');
   });
 });
+
+it('a density given to all leaves locked islands as large as they are; the guide draws a stack once', async () => {
+  let job = await crate();
+  job = (await runOperation(job, 'select', { kind: 'islands', ids: [2] })).job;
+  job = (await runOperation(job, 'lockIslands', {})).job;
+  const before = boxes(job);
+  const { job: sized } = await runOperation(job, 'density', { target: 20 });
+  expect(boxes(sized)[2]).toEqual(before[2]);
+  expect(boxes(sized)[0]).not.toEqual(before[0]);
+  // opposite sides of a box are alike
+  const { job: stacked, report } = await runOperation(await crate(), 'stack', {});
+  expect(report).toMatchObject({ stacks: 3, islands: 6 });
+  const svg = ((await runOperation(stacked, 'guide', {})).report as { svg: () => string }).svg();
+  const whole = ((await runOperation(await crate(), 'guide', {})).report as { svg: () => string }).svg();
+  expect(svg.length).toBeLessThan(whole.length * 0.7);
+});

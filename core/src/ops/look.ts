@@ -8,6 +8,7 @@ import { bounds, type Mesh } from '../mesh/mesh.ts';
 import { shapeFacts, topologyOf } from '../mesh/topology.ts';
 import { trianglesOf } from '../mesh/triangles.ts';
 import { islandsOf } from '../uv/islands.ts';
+import { onceEach } from '../uv/stacks.ts';
 import { unplacedCount, type UvSet } from '../uv/uvSet.ts';
 import { activeSet, type Job } from '../job/job.ts';
 import { JigError } from '../jigError.ts';
@@ -100,7 +101,9 @@ export const guide = defineOperation({
   }),
   run(job, { size, ...look }): { job: Job; report: GuideReport } {
     const { width, height } = parseSize(size);
-    const { mesh, set } = joinParts(job.parts);
+    const { mesh, set: all } = joinParts(job.parts);
+    // a stack is painted once
+    const set = onceEach(mesh, all);
     if (unplacedCount(set) === set.unplaced.length) throw new JigError('nothing-to-do', 'There is no layout to draw yet.', '', 'Unwrap first.');
     const missing = leftOut(job.parts);
     // only what lies wholly off the sheet does not show at all

@@ -119,7 +119,10 @@ export const density = defineOperation({
     const size = params.size ? parseSize(params.size) : given.settings;
     const job = withSheet(given, size.width, size.height);
     const joined = joinParts(partsOf(job, params.parts, params.part));
-    const result = evenDensity(joined.mesh, onceEach(joined.mesh, joined.set), size.width, size.height, target);
+    const once = onceEach(joined.mesh, joined.set);
+    // what is locked keeps its size, too
+    const free = without(joined.mesh, once, lockedIslands(joined.mesh, once));
+    const result = evenDensity(joined.mesh, free, size.width, size.height, target);
     if (result.density === 0) throw new JigError('nothing-to-do', 'No island has a place on the sheet yet.', '', 'Unwrap first.');
     return {
       job: result.changed > 0 ? carryStacks(job, splitUv(job, joined, result.set.uv)) : job,

@@ -45,7 +45,8 @@ export function onOneAnother<T extends StackedIsland>(list: readonly T[]): T[][]
       const { shape } = left[0]!;
       const [left0, low, right, high, area] = shape as [number, number, number, number, number];
       const reach = Math.max(sameWithin * Math.max(right - left0, high - low), leastWithin);
-      const isSame = (one: T) => one.shape.every((x, k) => Math.abs(x - shape[k]!) < (k < 4 ? reach : areaWithin * area + leastWithin * (right - left0 + high - low) + 1e-12));
+      const isSame = (one: T) =>
+        one.shape.every((x, k) => Math.abs(x - shape[k]!) < (k < 4 ? reach : areaWithin * area + leastWithin * (right - left0 + high - low) + 1e-12));
       const same = left.filter(isSame);
       if (same.length > 1) stacks.push(same);
       left = left.filter((one) => !isSame(one));

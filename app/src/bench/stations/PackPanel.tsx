@@ -26,19 +26,24 @@ export function PackPanel() {
   const progress = useBench((s) => s.progress);
   const change = (patch: Record<string, unknown>) => void run('settings', patch);
   const others = partsBeside({ summary, sheetParts, layout });
-  const islands =
-    (layout?.allUnplaced ? 0 : (layout?.islands.length ?? 0)) +
-    others.reduce((sum, { islands: own }) => sum + own.filter(({ unplaced }) => !unplaced).length, 0);
-  const bare = islands === 0 && layout !== null;
+  const placed = [...(layout && !layout.allUnplaced ? layout.islands : []), ...others.flatMap(({ islands: own }) => own.filter(({ unplaced }) => !unplaced))];
+  const locked = placed.filter((island) => island.locked).length;
+  const islands = placed.length - locked;
+  const bare = placed.length === 0 && layout !== null;
   const report = measures?.part === layout?.part ? measures?.report : undefined;
   // common practice, no source: 2ⁿ px of margin survive n mip levels
   const mips = settings.margin >= 1 ? Math.floor(Math.log2(settings.margin)) : 0;
   return (
     <>
       <Card>
-        <Button variant="contained" fullWidth disabled={bare || progress !== null} onClick={() => void packNow()}>
+        <Button variant="contained" fullWidth disabled={islands === 0 || progress !== null} onClick={() => void packNow()}>
           Pack {islands > 0 ? `${islands} ${islands === 1 ? 'island' : 'islands'}${others.length > 0 ? ` of ${others.length + 1} parts` : ''}` : ''}
         </Button>
+        {locked > 0 && (
+          <Typography variant="caption">
+            {islands === 0 ? `All ${locked} islands are locked: unlock those that are to be packed.` : `${locked} locked, packed round.`}
+          </Typography>
+        )}
         {bare && (
           <>
             <Typography variant="caption">The part has no layout to pack yet.</Typography>
