@@ -1,4 +1,5 @@
 import { describe, expect, it } from 'vitest';
+import { JigError } from '../jigError.ts';
 import { wholeIslands } from '../job/grip.ts';
 import { activeSet, newJob, partOf, withSet, type Job } from '../job/job.ts';
 import { joinParts } from '../job/joinParts.ts';
@@ -219,6 +220,18 @@ describe('stacks', () => {
         .map((one) => one.length)
         .sort(),
     ).toEqual([3, 4, 4, 4, 4, 4]);
+  });
+
+  it('comparing can be cancelled, and says how far it is', async () => {
+    const job = await planks(3);
+    const shares: number[] = [];
+    await runOperation(job, 'findLike', { which: 'sheet' }, { progress: (share) => void shares.push(share), throwIfCancelled: () => {} });
+    expect(shares.length).toBeGreaterThan(3);
+    expect([...shares].sort((a, b) => a - b)).toEqual(shares);
+    const cancel = () => {
+      throw new JigError('cancelled', 'Cancelled.');
+    };
+    await expect(runOperation(job, 'stack', { which: 'sheet' }, { progress: () => {}, throwIfCancelled: cancel })).rejects.toThrow('Cancelled.');
   });
 
   it('are kept in the archive', async () => {

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import type { Context } from '../context.ts';
 import { JigError } from '../jigError.ts';
 import { activeSet, withSet, type Job, type Part } from '../job/job.ts';
 import { placedIslandsOf, selectionByPart } from '../job/selected.ts';
@@ -46,8 +47,8 @@ export const findLike = defineOperation({
   changes: [],
   summary: 'Islands that are alike by shape or by their connections, in groups',
   params: z.object(asked),
-  run(job, params) {
-    const { all, groups } = groupsOf(job, params);
+  run(job, params, context) {
+    const { all, groups } = groupsOf(job, params, context);
     const stacked = stacksOnSheet(all.parts).map((stack) => new Set(stack.map((one) => all.numberOf(one.part, one.island))));
     const found = groups.map(({ first, others, faces }): LikeIslands => {
       const numbers = [first, ...others.map(({ island }) => island)];
@@ -76,8 +77,8 @@ export const stack = defineOperation({
   stacks: 'apart',
   summary: 'Lay like islands exactly on one another; a stack moves and packs as one',
   params: z.object(asked),
-  run(job, params) {
-    const { all, groups, looked } = groupsOf(job, params);
+  run(job, params, context) {
+    const { all, groups, looked } = groupsOf(job, params, context);
     if (groups.length === 0)
       throw new JigError(
         'nothing-to-do',
@@ -135,7 +136,7 @@ export const unstack = defineOperation({
 });
 
 /** Groups among what was asked for. */
-function groupsOf(job: Job, { which: whose, by, tolerance, mirrored }: Asked): { all: SheetIslands; groups: AlikeGroup[]; looked: number } {
+function groupsOf(job: Job, { which: whose, by, tolerance, mirrored }: Asked, context: Context): { all: SheetIslands; groups: AlikeGroup[]; looked: number } {
   const chosen = chosenIslands(job);
   const visible = partsOnSheet(job).filter((part) => !part.isHidden || chosen.some((one) => one.part.id === part.id));
   const all = new SheetIslands(visible);
@@ -144,7 +145,7 @@ function groupsOf(job: Job, { which: whose, by, tolerance, mirrored }: Asked): {
   const isAll = whose === 'sheet' || selected.length === 0;
   const islands = isAll || selected.length === 1 ? [...selected, ...rest] : selected;
   const { width, height } = sheetFor(job, visible[0]!.id);
-  const groups = alikeIslands(all.joined.mesh, all.joined.set, { by, tolerance, mirrored, islands, width, height });
+  const groups = alikeIslands(all.joined.mesh, all.joined.set, { by, tolerance, mirrored, islands, width, height }, context);
   const wanted = !isAll && selected.length === 1 ? groups.filter(({ first }) => first === selected[0]) : groups;
   return { all, groups: wanted, looked: islands.length };
 }

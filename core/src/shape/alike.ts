@@ -1,3 +1,4 @@
+import { quietContext, type Context } from '../context.ts';
 import type { Mesh } from '../mesh/mesh.ts';
 import { topologyOf } from '../mesh/topology.ts';
 import { islandFacts, islandsOf, nextBorderCorner } from '../uv/islands.ts';
@@ -46,14 +47,16 @@ export interface AlikeOptions {
  * changes the lengths in space least.
  * O(corners · ways that the connections leave); islands are compared with one of each kind only
  */
-export function alikeIslands(mesh: Mesh, set: UvSet, options: AlikeOptions): AlikeGroup[] {
+export function alikeIslands(mesh: Mesh, set: UvSet, options: AlikeOptions, context: Context = quietContext): AlikeGroup[] {
   const facts = islandFacts(mesh, set);
   const { start, faces, states } = islandsOf(mesh, set);
   const { cornerEdge } = topologyOf(mesh);
   const placed = options.islands.filter((i) => !facts[i]!.unplaced);
   const kinds = new Map<string, Kind[]>();
   const outlines: Kind[] = [];
-  for (const island of placed) {
+  for (const [n, island] of placed.entries()) {
+    context.throwIfCancelled();
+    context.progress(n / placed.length, 'Comparing islands');
     const own = coloured(patchOf(mesh, faces.subarray(start[island]!, start[island + 1]!), (c) => states[cornerEdge[c]!] === EdgeState.joined));
     const back = options.mirrored ? coloured(mirroredPatch(own.patch)) : null;
     const one = new Island(mesh, set, island, own, back, options);
