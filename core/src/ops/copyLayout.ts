@@ -1,9 +1,8 @@
 import { z } from 'zod';
 import { JigError } from '../jigError.ts';
 import { activeSet, partOf, withPart, withSet, type Job, type Part } from '../job/job.ts';
-import { sheetAspect, sheetOfPart } from '../job/sheets.ts';
+import { partsOnSheet, sheetAspect, sheetOfPart } from '../job/sheets.ts';
 import { SheetIslands } from '../job/stacks.ts';
-import { partsOnSheet } from '../job/sheets.ts';
 import { topologyOf } from '../mesh/topology.ts';
 import { matchMeshes, type MeshMatch } from '../shape/matchMeshes.ts';
 import { islandFacts, islandsOf } from '../uv/islands.ts';

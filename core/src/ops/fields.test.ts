@@ -132,6 +132,18 @@ describe('locked islands', () => {
     expect(boxes((await runOperation(job, 'pack', { margin: 4 })).job)[2]).not.toEqual(before[2]);
   });
 
+  it('a stack is locked as one, whichever of its islands was taken', async () => {
+    let job = (await runOperation(await crate(), 'stack', {})).job;
+    const before = boxes(job);
+    const mates = before.flatMap((box, i) => (i > 0 && box.every((x, d) => Math.abs(x - before[0]![d]!) < 1e-9) ? [i] : []));
+    expect(mates).toHaveLength(1);
+    // the one that does not stand for the stack
+    job = (await runOperation(job, 'select', { kind: 'islands', ids: mates })).job;
+    job = (await runOperation(job, 'lockIslands', {})).job;
+    const after = boxes((await runOperation(job, 'pack', { margin: 40 })).job);
+    for (const i of [0, ...mates]) expect(after[i]).toEqual(before[i]);
+  });
+
   it('of a part without a layout nothing is put anywhere', async () => {
     const mesh = plane();
     const job = newJob('j', 'bare', [{ id: 'a', name: 'a', mesh, uvSets: [emptyUvSet(mesh)], activeUv: 0, imageId: null, origin: { kind: 'made' } }]);

@@ -4,6 +4,7 @@ import { islandsOfGrips, moveGroups, wholeIslands, type WholeIsland } from '../j
 import { activeSet, withSet, type Job } from '../job/job.ts';
 import { selectionByPart } from '../job/selected.ts';
 import { partsOnSheet, sheetFor } from '../job/sheets.ts';
+import { facesOfIsland, stacksOnSheet, type IslandOfPart } from '../job/stacks.ts';
 import { topologyOf } from '../mesh/topology.ts';
 import { edgeLengths } from '../seams/crease.ts';
 import { assignFields, wantsQuarterTurn, type FieldGuest } from '../shape/assignFields.ts';
@@ -51,7 +52,7 @@ export const placeOnFields = defineOperation({
     });
     const { job: moved } = moveGroups(whole, grips, (n) => affines[n]!);
     const placed = islands.filter((_, k) => of[k]! >= 0);
-    const next = { ...(lock ? withLocks(moved, placed, 1) : moved), selection: job.selection };
+    const next = { ...(lock ? withLocks(moved, withMates(job, placed), 1) : moved), selection: job.selection };
     const used = new Set(of.filter((f) => f >= 0));
     return {
       job: next,
@@ -81,7 +82,7 @@ export const lockIslands = defineOperation({
   run(job, { do: what }) {
     const islands = islandsOfGrips(job, wholeIslands(job));
     if (islands.length === 0) throw new JigError('nothing-to-do', 'Nothing that has a place on the sheet is selected.', '', 'Select islands first.');
-    return { job: withLocks(job, islands, what === 'lock' ? 1 : 0), report: { islands: islands.length } };
+    return { job: withLocks(job, withMates(job, islands), what === 'lock' ? 1 : 0), report: { islands: islands.length } };
   },
   sentence: ({ do: what }, { islands }) => `${what === 'lock' ? 'Locked' : 'Unlocked'} ${plural(islands, 'island')}`,
 });
@@ -100,15 +101,25 @@ function allSelected(job: Job): Job {
   return first ? { ...job, selection: { part: first.part, kind: 'islands', ids: first.ids, ...(also.length > 0 ? { also } : {}) } } : job;
 }
 
-function withLocks(job: Job, islands: readonly WholeIsland[], value: 0 | 1): Job {
+/** Islands with those of their stacks: a stack is locked as one. */
+function withMates(job: Job, islands: readonly WholeIsland[]): IslandOfPart[] {
+  const found = islands.map(({ part, set, island }): IslandOfPart => {
+    const { start, faces } = islandsOf(part.mesh, set);
+    return { part, island: islandsOf(part.mesh, activeSet(part)).ofFace[faces[start[island]!]!]! };
+  });
+  const isOne = (a: IslandOfPart, b: IslandOfPart) => a.part === b.part && a.island === b.island;
+  const stacks = stacksOnSheet(partsOnSheet(job)).filter((stack) => stack.some((one) => found.some((own) => isOne(own, one))));
+  return [...found, ...stacks.flat()];
+}
+
+function withLocks(job: Job, islands: readonly IslandOfPart[], value: 0 | 1): Job {
   let next = job;
   for (const part of new Set(islands.map((one) => one.part))) {
     const now = activeSet(next.parts.find(({ id }) => id === part.id)!);
     const locked = now.locked?.slice() ?? new Uint8Array(now.unplaced.length);
     for (const one of islands) {
       if (one.part !== part) continue;
-      const { start, faces } = islandsOf(part.mesh, one.set);
-      for (let k = start[one.island]!; k < start[one.island + 1]!; k++) locked[faces[k]!] = value;
+      for (const f of facesOfIsland(one)) locked[f] = value;
     }
     next = withSet(next, part.id, passRanks(now, { ...now, locked }));
   }

@@ -4,7 +4,7 @@ import { JigError } from '../jigError.ts';
 import { activeSet, withSet, type Job, type Part } from '../job/job.ts';
 import { placedIslandsOf, selectionByPart } from '../job/selected.ts';
 import { partsOnSheet, sheetFor } from '../job/sheets.ts';
-import { cornersOf, facesOfIsland, SheetIslands, stacksOnSheet, type IslandOfPart } from '../job/stacks.ts';
+import { facesOfIsland, SheetIslands, stacksOnSheet, type IslandOfPart } from '../job/stacks.ts';
 import { separateFans } from '../seams/cut.ts';
 import { alikeIslands, type AlikeGroup } from '../shape/alike.ts';
 import { islandFacts, islandLetter, islandsOf } from '../uv/islands.ts';
@@ -216,9 +216,6 @@ function marked(job: Job, { id: partId, mesh }: Part, faces: Uint32Array, id: nu
   for (const f of faces) ids[f] = id;
   return withSet(job, partId, passRanks(now, { ...set, uv: places ? places(set) : set.uv, stack: ids }));
 }
-
-/** Corners of an island of a part, in the order of its faces. */
-export const islandCorners = (one: IslandOfPart): number[] => cornersOf(one.part, facesOfIsland(one));
 
 /** Islands of a part, each as its faces. */
 export const islandsOfPart = (part: Part): IslandOfPart[] =>

@@ -122,17 +122,19 @@ export interface Coloured {
 }
 export const coloured = (patch: Patch): Coloured => ({ patch, ...coloursOf(patch) });
 
-/** Ways one connected patch can be laid over another are tried from at most so many corners. */
+/** Ways one connected patch can be laid over another are tried from at most so many corners, of large patches from fewer: so many corners are walked in all. */
 const mostTries = 256;
+const mostWalked = 4e6;
 
 /**
  * All ways to lay one connected patch over another, by connections. @param only a pair of corners that has to lie on one another
- * O(corners · corners with the rarest surroundings), at most `mostTries` of these
+ * O(corners · corners with the rarest surroundings), at most `mostTries` of these and some `mostWalked` in all
  */
 export function waysToMatch(a: Coloured, b: Coloured, only?: readonly [number, number]): Int32Array[] {
   if (a.key !== b.key || a.patch.next.length === 0) return [];
   const [from, starts] = only ? [only[0], [only[1]]] : rarest(a, b);
-  return starts.slice(0, mostTries).flatMap((to) => {
+  const tries = Math.max(8, Math.min(mostTries, Math.floor(mostWalked / a.patch.next.length)));
+  return starts.slice(0, tries).flatMap((to) => {
     const found = walkTogether(a.patch, b.patch, from, to);
     return 'map' in found ? [found.map] : [];
   });

@@ -1,7 +1,8 @@
 import { create } from 'zustand';
-import { fieldsByAlpha, gridFields, type PictureField } from '@jig-peel/core';
+import { gridFields, type PictureField } from '@jig-peel/core';
 import { useBench } from '../../store/bench.ts';
 import { coreApi, run } from '../../worker/client.ts';
+import { inOwnWorker } from '../../worker/seat.ts';
 
 interface Fielding {
   /** Fields at hand, drawn on the sheet; null: none. */
@@ -43,7 +44,8 @@ export async function takeAlpha(): Promise<void> {
     const c = new OffscreenCanvas(width, height).getContext('2d')!;
     c.drawImage(bitmap, 0, 0, width, height);
     bitmap.close();
-    const fields = fieldsByAlpha(c.getImageData(0, 0, width, height).data, width, height);
+    // a large picture takes some tenths of a second
+    const fields = await inOwnWorker('fields', { data: c.getImageData(0, 0, width, height).data, width, height });
     if (fields.length === 0) notice('The picture has no opaque part.', 'warning');
     show(fields.length > 0 ? fields : null);
   } catch {

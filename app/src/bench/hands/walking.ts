@@ -2,7 +2,6 @@ import { create } from 'zustand';
 import type { LayoutView, PartGeometry } from '../../session/messages.ts';
 import { useBench, type BenchState, type Hover } from '../../store/bench.ts';
 import { choose, chosenNow, combined, cornersMeant, nothingChosen } from '../chosen.ts';
-import { facesOfCorners } from '../views/uvRows.ts';
 import { partsBeside } from '../views/stageMirror.ts';
 
 export type WalkWay = 'left' | 'right' | 'up' | 'down' | 'next' | 'before';
@@ -69,7 +68,23 @@ function placesOf(state: BenchState): Place[] {
       ...layout.islands.flatMap(({ unplaced, u, v }, id) => (unplaced ? [] : [{ id, u, v }])),
       ...partsBeside(state).flatMap(({ part, islands }) => islands.flatMap(({ unplaced, u, v }, id) => (unplaced ? [] : [{ id, u, v, part }]))),
     ];
-  return kind === 'faces' ? facePlaces(geometry, layout) : cornerPlaces(geometry, layout, kind);
+  // of a large part they take a while: made once for a layout
+  if (kept?.geometry !== geometry || kept.layout !== layout || kept.kind !== kind)
+    kept = { geometry, layout, kind, places: kind === 'faces' ? facePlaces(geometry, layout) : cornerPlaces(geometry, layout, kind) };
+  return kept.places;
+}
+
+let kept: { geometry: PartGeometry; layout: LayoutView; kind: string; places: Place[] } | null = null;
+
+/** The face of a corner. O(log faces) */
+function faceOf({ faceStart, faces }: PartGeometry, corner: number): number {
+  let [low, high] = [0, faces - 1];
+  while (low < high) {
+    const middle = (low + high + 1) >> 1;
+    if (faceStart[middle]! <= corner) low = middle;
+    else high = middle - 1;
+  }
+  return low;
 }
 
 function facePlaces({ faces, faceStart }: PartGeometry, { cornerUv, unplaced }: LayoutView): Place[] {
@@ -139,7 +154,7 @@ function hoverOf({ id, part }: Place): Hover | null {
   const none = { view: 'sheet' as const, face: -1, edge: -1, point: -1, island: -1 };
   if (kind === 'islands') return { ...none, island: id };
   if (kind === 'faces') return { ...none, face: id, island: layout.faceIsland[id]! };
-  const face = facesOfCorners(geometry)[id]!;
+  const face = faceOf(geometry, id);
   return kind === 'edges'
     ? { ...none, face, island: layout.faceIsland[face]!, edge: geometry.cornerEdge[id]!, edgeCorner: id }
     : { ...none, face, island: layout.faceIsland[face]!, point: geometry.corners[id]!, pointCorner: id };
@@ -203,5 +218,6 @@ export const watchWalk = (): (() => void) =>
   useBench.subscribe((s, before) => {
     // a pointer that points elsewhere ends it: Space then moves the view
     const isPointed = s.hover !== before.hover && s.hover !== null && s.hover !== shownHover;
+    if (s.layout !== before.layout) kept = null;
     if (isPointed || s.kind !== before.kind || s.geometry !== before.geometry) useWalking.setState({ at: null, said: '' });
   });

@@ -1,6 +1,6 @@
 import { JigError } from '@jig-peel/core/jigError';
 import type { Advice, CheckReport, FaultFaces, GridKind, IslandResult, IslandTask, JigErrorCode } from '@jig-peel/core';
-import type { InputFile, Job, Mesh, PackOptions, PackReport, SmallPicture, StateLine, UvSet } from '@jig-peel/core';
+import type { InputFile, Job, Mesh, PackOptions, PackReport, PictureField, SmallPicture, StateLine, UvSet } from '@jig-peel/core';
 import type { DeliverPart, DeliverTask } from '../delivery.ts';
 import type { DeliveredFile } from '../messages.ts';
 import { isFlagged, type CancelFlag } from './cancelBoard.ts';
@@ -45,6 +45,8 @@ export interface Tasks {
   /** A test grid as RGBA, first row on top. */
   grid: { input: { kind: GridKind; size: number }; output: Uint8Array };
   gridPng: { input: { kind: GridKind; size: number }; output: Uint8Array };
+  /** Fields of a picture by its alpha; RGBA, first row on top. */
+  fields: { input: { data: Uint8ClampedArray; width: number; height: number }; output: PictureField[] };
 }
 export type TaskName = keyof Tasks;
 
@@ -93,6 +95,7 @@ const handlers: { [N in TaskName]: () => Promise<Handler<N>> } = {
   zip: async () => (await import('./delivering.ts')).zip,
   grid: async () => (await import('./grids.ts')).grid,
   gridPng: async () => (await import('./grids.ts')).gridPng,
+  fields: async () => (await import('./grids.ts')).fields,
 };
 
 /** The last meshes that tasks were about. */
