@@ -88,8 +88,11 @@ it('goes on while something is unwrapped beside it, and a cancel of that is not 
   await Promise.resolve();
   const unwrapped = one.session.run('unwrap', {});
   await new Promise((next) => setTimeout(next, 0));
-  one.session.cancel();
+  const slotOfUnwrap = one.board.newest;
+  one.session.cancel(slotOfUnwrap);
   await unwrapped;
+  // a second press that comes when the unwrap has ended
+  one.session.cancel(slotOfUnwrap);
   expect(await delivered).toMatchObject({ ok: true });
 });
 

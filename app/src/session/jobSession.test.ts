@@ -344,7 +344,7 @@ describe('what goes wrong', () => {
     await done(one, 'firstLayout', {});
     const before = hashOf(present(one));
     const asked = one.session.run('unwrap', { method: 'isometric' });
-    one.board.cancel();
+    one.board.cancel(one.board.newest);
     one.session.cancel();
     await new Promise((next) => setTimeout(next, 0));
     one.session.cancel();

@@ -296,8 +296,9 @@ export class JobSession {
     return this.turns.take(() => this.move((h) => h.redo()));
   }
 
-  cancel(): void {
-    this.works.cancel();
+  /** @param slot of the work that is meant, where the caller knows it; nothing else is cancelled then */
+  cancel(slot?: number): void {
+    this.works.cancel(slot);
   }
 
   /** One operation on the job that is open, kept as a step of its history. */

@@ -45,9 +45,12 @@ export class Works {
     }
   }
 
-  /** Cancels what the bar shows; before it shows anything, what was begun last. */
-  cancel(): void {
-    const target = this.shown ?? this.list.at(-1);
+  /**
+   * Cancels one piece of work, and nothing where that has ended meanwhile.
+   * @param slot default: of what the bar shows; before it shows anything, of what was begun last
+   */
+  cancel(slot = (this.shown ?? this.list.at(-1))?.slot): void {
+    const target = this.list.find((work) => work.slot === slot);
     if (!target) return;
     this.board.cancel(target.slot);
     if (target.usesPool) this.pool.cancel(target.slot);
@@ -82,7 +85,7 @@ class Work {
     private readonly board: CancelBoard,
     private readonly show: () => void,
   ) {
-    this.slot = board.begin();
+    this.slot = board.begin(true);
     this.timer = setTimeout(() => this.due(), after);
   }
 

@@ -107,8 +107,10 @@ export async function outcomeOf<R>(asked: Promise<Outcome<R>>): Promise<Outcome<
 
 /** Cancels what the bar shows, or what was begun last. */
 export function cancel(): void {
-  board.cancel(useBench.getState().progress?.slot);
-  void Promise.resolve(coreApi().cancel()).catch(() => {});
+  // what is meant is said by its slot: it may have ended, and other work begun, before the session hears of it
+  const slot = useBench.getState().progress?.slot ?? (board.isShared ? board.newest : undefined);
+  if (slot !== undefined) board.cancel(slot);
+  void Promise.resolve(coreApi().cancel(slot)).catch(() => {});
 }
 
 /** Deep in its work the session cannot tell of it at first: the bar comes all the same. */

@@ -76,7 +76,7 @@ const api = {
   addImages: (...asked: Parameters<JobSession['addImages']>) => theSession().addImages(...asked),
   undo: () => theSession().undo(),
   redo: () => theSession().redo(),
-  cancel: () => theSession().cancel(),
+  cancel: (slot?: number) => theSession().cancel(slot),
 
   pen: (...asked: Parameters<JobSession['pen']>) => given(theSession().pen(...asked)),
   loop: (...asked: Parameters<JobSession['loop']>) => given(theSession().loop(...asked)),

@@ -1,4 +1,4 @@
-/** Works at a time that can each be cancelled; slot 0 counts those that were begun. */
+/** Works at a time that can each be cancelled; slot 0 counts those that were begun, one more at the end holds the slot of the person's newest. */
 const slots = 64;
 
 /** Where a worker looks whether its work has been cancelled. */
@@ -20,8 +20,8 @@ export class CancelBoard {
     this.flags = buffer
       ? new Int32Array(buffer)
       : typeof SharedArrayBuffer === 'undefined'
-        ? new Int32Array(slots)
-        : new Int32Array(new SharedArrayBuffer(slots * 4));
+        ? new Int32Array(slots + 1)
+        : new Int32Array(new SharedArrayBuffer((slots + 1) * 4));
   }
 
   get isShared(): boolean {
@@ -33,16 +33,21 @@ export class CancelBoard {
     return this.isShared ? (this.flags.buffer as unknown as SharedArrayBuffer) : null;
   }
 
-  /** A work begins; its slot. */
-  begin(): number {
+  /** A work begins; its slot. @param isAsked whether a person asked for it, not the app on its own (measuring, advice) */
+  begin(isAsked = false): number {
     const slot = 1 + (Atomics.add(this.flags, 0, 1) % (slots - 1));
     Atomics.store(this.flags, slot, 0);
+    if (isAsked) Atomics.store(this.flags, slots, slot);
     return slot;
   }
 
-  /** @param slot default: of the work that was begun last */
-  cancel(slot = 1 + ((Atomics.load(this.flags, 0) + slots - 2) % (slots - 1))): void {
-    Atomics.store(this.flags, slot, 1);
+  /** Slot of what a person asked for last; 0 before anything. */
+  get newest(): number {
+    return Atomics.load(this.flags, slots);
+  }
+
+  cancel(slot: number): void {
+    if (slot > 0) Atomics.store(this.flags, slot, 1);
   }
 
   isCancelled(slot: number): boolean {
