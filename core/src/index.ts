@@ -62,6 +62,7 @@ export * from './unwrap/unwrapIslands.ts';
 export * from './ops/touched.ts';
 export { openPatch } from './unwrap/openPatch.ts';
 export * from './pack/pack.ts';
+export * from './pack/packBest.ts';
 export * from './pack/packing.ts';
 export * from './pack/density.ts';
 export * from './ops/placeFresh.ts';

@@ -5,7 +5,7 @@ import { trianglesOf } from '../mesh/triangles.ts';
 import { islandFacts, islandsOf } from '../uv/islands.ts';
 import type { UvSet } from '../uv/uvSet.ts';
 import { TakenCells } from './takenCells.ts';
-import type { PackOptions, PackReport } from './packing.ts';
+import type { PackOptions, PackReport, PackTurn } from './packing.ts';
 import { packShelves } from './shelves.ts';
 import { grow, rasterise, shapeFrom, turnRaster, type Shape } from './shape.ts';
 
@@ -58,7 +58,7 @@ export function packLayout(mesh: Mesh, set: UvSet, options: PackOptions, context
       'Use a smaller margin.',
     );
   }
-  const turns = turn === 'none' ? [0] : [0, 2, 1, 3];
+  const turns = turnsFor(turn);
   let tries = 0;
   const attemptAt = (cells: number) => (scale: number) => {
     tries++;
@@ -71,6 +71,7 @@ export function packLayout(mesh: Mesh, set: UvSet, options: PackOptions, context
       gapCells: options.gap / cell,
       border: Math.ceil(options.borderGap / cell - 1e-9),
       turns,
+      turnsOf: (island: number) => (options.turnOf?.[island] ? turnsFor(options.turnOf[island]) : turns),
     };
     return placeAll(items, fixed, grid, context);
   };
@@ -118,6 +119,9 @@ export function packLayout(mesh: Mesh, set: UvSet, options: PackOptions, context
 /** The same in another thread, where there is one for it. */
 export const packAside = async (mesh: Mesh, set: UvSet, options: PackOptions, context: Context): Promise<{ set: UvSet; report: PackReport }> =>
   context.pool?.pack ? context.pool.pack(mesh, set, options, context) : packLayout(mesh, set, options, context);
+
+/** Quarter turns in the order in which they are tried. */
+const turnsFor = (turn: PackTurn) => (turn === 'none' ? [0] : turn === 'half' ? [0, 2] : [0, 2, 1, 3]);
 
 /** From so many islands on boxes in rows serve: real outlines would take minutes. */
 const manyIslands = 3000;
@@ -197,6 +201,7 @@ interface Grid {
   gapCells: number;
   border: number;
   turns: number[];
+  turnsOf(island: number): number[];
 }
 
 function placeAll(items: Item[], fixed: Item[], grid: Grid, context: Context): Placement[] | null {
@@ -222,7 +227,7 @@ function placeAll(items: Item[], fixed: Item[], grid: Grid, context: Context): P
     const seen: Shape[] = [];
     let body = raster;
     let around = grown;
-    for (const turns of grid.turns) {
+    for (const turns of grid.turnsOf(item.island)) {
       // 0, 2, 1, 3: a half turn is cheap, a quarter turn goes bit by bit and is made once
       body = turns === 1 ? turnRaster(raster, 1) : turnRaster(body, turns === 0 ? 0 : 2);
       around = turns === 1 ? turnRaster(grown, 1) : turnRaster(around, turns === 0 ? 0 : 2);

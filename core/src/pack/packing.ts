@@ -1,3 +1,7 @@
+/** Turns that islands may take: by any angle, by eighths … of a whole turn. */
+export const packTurns = ['none', 'half', 'quarter', 'eighth', 'free'] as const;
+export type PackTurn = (typeof packTurns)[number];
+
 export interface PackOptions {
   /** Sheet in px. */
   width: number;
@@ -5,7 +9,16 @@ export interface PackOptions {
   /** Least distance between islands and to the sheet's border, in px; never less. */
   gap: number;
   borderGap: number;
-  turn: 'none' | 'quarter';
+  turn: PackTurn;
+  /** Turns of single islands, by number; default: `turn`. */
+  turnOf?: Readonly<Record<number, PackTurn>>;
+  /** Islands that are laid upright first: their least box along the sheet's sides. */
+  upright?: readonly number[];
+  /** 1 to 5: rounds of search after the first layout; 0 or left out: none. The same effort and seed give the same layout. */
+  effort?: number;
+  /** Search for so long instead. */
+  seconds?: number;
+  seed?: number;
   /** Leave the size of every island; else the largest common scale that fits is taken. */
   keepScale: boolean;
   /** Islands to place; the others stay where they are and are packed around. Default: all that have a shape. */
@@ -23,4 +36,6 @@ export interface PackReport {
   /** Share of the sheet that the packed islands cover. */
   coverage: number;
   tries: number;
+  /** Islands that were laid upright first. */
+  turned?: number;
 }

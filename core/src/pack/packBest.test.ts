@@ -1,0 +1,349 @@
+import clipper from 'clipper-lib';
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { meshFromFaces, type Mesh } from '../mesh/mesh.ts';
+import { seededRandom } from '../numeric/random.ts';
+import { islandsOf } from '../uv/islands.ts';
+import { uvSetFrom, type UvSet } from '../uv/uvSet.ts';
+import { leastDistance } from './clearance.ts';
+import { doubleArea, offsetEdges, outlinesOf, simplifiedOutward } from './outline.ts';
+import { packBest } from './packBest.ts';
+import { packLayout } from './pack.ts';
+import type { PackOptions } from './packing.ts';
+import { solidity, uprightTurn } from './upright.ts';
+
+type Polygon = [number, number][];
+
+/** Each list of faces is an island: polygons that share their corners where these are the same. */
+function islandsFrom(list: Polygon[][]): { mesh: Mesh; set: UvSet } {
+  const points: number[] = [];
+  const faces: number[][] = [];
+  for (const polygons of list) {
+    const seen = new Map<string, number>();
+    for (const polygon of polygons) {
+      faces.push(
+        polygon.map(([x, y]) => {
+          const key = `${x},${y}`;
+          if (!seen.has(key)) {
+            seen.set(key, points.length / 3);
+            points.push(x, y, 0);
+          }
+          return seen.get(key)!;
+        }),
+      );
+    }
+  }
+  const mesh = meshFromFaces(points, faces);
+  const uv = new Float64Array((points.length / 3) * 2);
+  for (let p = 0; p < uv.length / 2; p++) uv.set([points[p * 3]!, points[p * 3 + 1]!], p * 2);
+  return { mesh, set: uvSetFrom(mesh, 'UV set 1', mesh.corners.slice(), uv) };
+}
+
+const square = (x: number, y: number, side: number): Polygon => [
+  [x, y],
+  [x + side, y],
+  [x + side, y + side],
+  [x, y + side],
+];
+
+/** Faces of each island on the sheet, px. */
+const facesPx = ({ mesh }: { mesh: Mesh }, set: UvSet, width: number, height: number): Polygon[][] => {
+  const islands = islandsOf(mesh, set);
+  return Array.from({ length: islands.count }, (_, i) =>
+    [...islands.faces.subarray(islands.start[i], islands.start[i + 1])].map((f) => {
+      const polygon: Polygon = [];
+      for (let c = mesh.faceStart[f]!; c < mesh.faceStart[f + 1]!; c++)
+        polygon.push([set.uv[set.cornerUv[c]! * 2]! * width, set.uv[set.cornerUv[c]! * 2 + 1]! * height]);
+      return polygon;
+    }),
+  );
+};
+
+const toSegment = (p: [number, number], a: [number, number], b: [number, number]) => {
+  const [dx, dy] = [b[0] - a[0], b[1] - a[1]];
+  const t = Math.max(0, Math.min(1, ((p[0] - a[0]) * dx + (p[1] - a[1]) * dy) / (dx * dx + dy * dy || 1)));
+  return Math.hypot(p[0] - a[0] - t * dx, p[1] - a[1] - t * dy);
+};
+
+/** Overlap area of two islands by clipper-lib (whole numbers of 1e-4 px), and their least distance by every point against every edge. */
+function between(a: Polygon[], b: Polygon[]): { overlap: number; distance: number } {
+  const scale = 1e4;
+  const paths = (polygons: Polygon[]) =>
+    polygons
+      .map((polygon) => polygon.map(([x, y]) => ({ X: Math.round(x * scale), Y: Math.round(y * scale) })))
+      .map((path) => (clipper.Clipper.Orientation(path) ? path : path.toReversed()));
+  const engine = new clipper.Clipper();
+  engine.AddPaths(paths(a), clipper.PolyType.ptSubject, true);
+  engine.AddPaths(paths(b), clipper.PolyType.ptClip, true);
+  const solution: { X: number; Y: number }[][] = [];
+  engine.Execute(clipper.ClipType.ctIntersection, solution, clipper.PolyFillType.pftNonZero, clipper.PolyFillType.pftNonZero);
+  const overlap = solution.reduce((sum, path) => sum + Math.abs(clipper.Clipper.Area(path)), 0) / scale ** 2;
+  let distance = Infinity;
+  for (const [one, other] of [
+    [a, b],
+    [b, a],
+  ] as const)
+    for (const polygon of one)
+      for (const p of polygon)
+        for (const q of other) for (let k = 0; k < q.length; k++) distance = Math.min(distance, toSegment(p, q[k]!, q[(k + 1) % q.length]!));
+  return { overlap, distance };
+}
+
+/** What is wrong with a layout, by means that packing does not use. */
+function judged(form: { mesh: Mesh; set: UvSet }, set: UvSet, { width, height }: { width: number; height: number }) {
+  const islands = facesPx(form, set, width, height);
+  let [overlap, distance, border] = [0, Infinity, Infinity];
+  for (let i = 0; i < islands.length; i++) {
+    for (const polygon of islands[i]!) for (const [x, y] of polygon) border = Math.min(border, x, y, width - x, height - y);
+    for (let j = 0; j < i; j++) {
+      const pair = between(islands[i]!, islands[j]!);
+      overlap += pair.overlap;
+      distance = Math.min(distance, pair.distance);
+    }
+  }
+  return { overlap, distance, border };
+}
+
+/** Lengths of all edges of the faces, and the sign of their area: what a rigid motion and one scale keep. */
+const lengths = (mesh: Mesh, set: UvSet) => {
+  const out: number[] = [];
+  for (let f = 0; f + 1 < mesh.faceStart.length; f++)
+    for (let c = mesh.faceStart[f]! + 1; c < mesh.faceStart[f + 1]!; c++) {
+      const [a, b] = [set.cornerUv[c - 1]! * 2, set.cornerUv[c]! * 2];
+      out.push(Math.hypot(set.uv[a]! - set.uv[b]!, set.uv[a + 1]! - set.uv[b + 1]!));
+    }
+  return out;
+};
+
+/** Shapes of many kinds: stars with bays, slivers, single triangles, frames with a hole. */
+function anyShape(random: () => number): Polygon[] {
+  const size = 0.03 + 0.1 * random();
+  const kind = Math.floor(random() * 4);
+  if (kind === 0)
+    return [
+      [
+        [0, 0],
+        [size * 4, size * 0.02],
+        [size * 4, size * 0.03 + 0.001],
+      ],
+    ];
+  if (kind === 1)
+    return [
+      [
+        [0, 0],
+        [size, 0],
+        [size * random(), size],
+      ],
+    ];
+  if (kind === 2) {
+    // a frame of four trapezoids
+    const [a, b] = [size, size * 2];
+    const outer = square(-b, -b, 2 * b);
+    const inner = square(-a, -a, 2 * a);
+    return [0, 1, 2, 3].map((k): Polygon => [outer[k]!, outer[(k + 1) % 4]!, inner[(k + 1) % 4]!, inner[k]!]);
+  }
+  const sides = 5 + Math.floor(random() * 6);
+  return [
+    Array.from({ length: sides }, (_, k): [number, number] => {
+      const radius = size * (0.35 + 0.65 * random());
+      return [radius * Math.cos((2 * Math.PI * k) / sides), radius * Math.sin((2 * Math.PI * k) / sides)];
+    }),
+  ];
+}
+
+const base: PackOptions = { width: 512, height: 512, gap: 0, borderGap: 0, turn: 'quarter', keepScale: false, effort: 1 };
+
+describe('the search for a tight layout', () => {
+  it('never overlaps, never breaks a gap, never leaves the sheet, keeps every shape (property; clipper-lib, and distances by brute force)', () => {
+    fc.assert(
+      fc.property(
+        fc.integer({ min: 2, max: 14 }),
+        fc.nat(10_000),
+        fc.constantFrom(0, 2, 6),
+        fc.constantFrom(0, 3, 8),
+        fc.constantFrom('none' as const, 'half' as const, 'quarter' as const, 'free' as const),
+        fc.constantFrom([512, 512], [800, 400]),
+        (count, seed, gap, borderGap, turn, size) => {
+          const random = seededRandom(seed);
+          const form = islandsFrom(Array.from({ length: count }, () => anyShape(random)));
+          const [width, height] = size as [number, number];
+          const { set, report } = packBest(form.mesh, form.set, { ...base, width, height, gap, borderGap, turn, seed, effort: 0, seconds: 0.3 });
+          const { overlap, distance, border } = judged(form, set, { width, height });
+          expect(overlap).toBeLessThan(1e-3);
+          expect(distance).toBeGreaterThanOrEqual(gap - 1e-5);
+          expect(border).toBeGreaterThanOrEqual(borderGap - 1e-5);
+          const [before, after] = [
+            lengths(form.mesh, { ...form.set, uv: form.set.uv.map((v, k) => v * (k % 2 ? height : width)) }),
+            lengths(form.mesh, { ...set, uv: set.uv.map((v, k) => v * (k % 2 ? height : width)) }),
+          ];
+          after.forEach((length, k) => expect(length).toBeCloseTo(before[k]! * report.scale, 6));
+        },
+      ),
+      { numRuns: 25 },
+    );
+  }, 120_000);
+
+  it('packs five and ten unit squares with free turns within 3 % of the best known squares (E. Friedman, Packing Unit Squares in Squares, Electronic Journal of Combinatorics)', () => {
+    for (const [count, best, effort] of [
+      [5, 2 + Math.SQRT1_2, 2],
+      [10, 3 + Math.SQRT1_2, 2],
+    ] as const) {
+      const form = islandsFrom(Array.from({ length: count }, (_, k) => [square(k * 2, 0, 1)]));
+      // one unit is 100 px
+      const { report } = packBest(form.mesh, { ...form.set, uv: form.set.uv.map((v) => v / 10) }, { ...base, width: 1000, height: 1000, turn: 'free', effort });
+      const side = 1000 / (100 * report.scale);
+      expect(side, `${count} squares`).toBeLessThan(best * 1.03);
+      expect(side, `${count} squares`).toBeGreaterThan(best - 1e-6);
+    }
+  }, 120_000);
+
+  it('lays identical shapes as a person would: sixteen squares fill the sheet', () => {
+    const form = islandsFrom(Array.from({ length: 16 }, (_, k) => [square(k * 2, 0, 1)]));
+    const { report } = packBest(form.mesh, form.set, { ...base });
+    expect(report.coverage).toBeGreaterThan(0.99);
+  }, 60_000);
+
+  it('gives the same layout for the same seed, is never worse for more effort, nor for free turns', () => {
+    const random = seededRandom(3);
+    const form = islandsFrom(Array.from({ length: 12 }, () => anyShape(random)));
+    const one = packBest(form.mesh, form.set, { ...base, seed: 4 });
+    const again = packBest(form.mesh, form.set, { ...base, seed: 4 });
+    expect(again.set.uv).toEqual(one.set.uv);
+    const more = packBest(form.mesh, form.set, { ...base, seed: 4, effort: 2 });
+    expect(more.report.coverage).toBeGreaterThanOrEqual(one.report.coverage);
+    const free = packBest(form.mesh, form.set, { ...base, seed: 4, turn: 'free' });
+    expect(free.report.coverage).toBeGreaterThanOrEqual(one.report.coverage);
+    expect(one.report.coverage).toBeGreaterThan(packLayout(form.mesh, form.set, { ...base, resolution: 512 }).report.coverage);
+  }, 120_000);
+
+  it('packs round islands that stay, with the gap to them, and leaves them as they are', () => {
+    const random = seededRandom(8);
+    const list = [[square(0.3, 0.3, 0.4)], ...Array.from({ length: 8 }, () => anyShape(random))];
+    const form = islandsFrom(list);
+    const { set } = packBest(form.mesh, form.set, { ...base, gap: 4, borderGap: 4, islands: [1, 2, 3, 4, 5, 6, 7, 8] });
+    expect([...set.uv.subarray(0, 8)]).toEqual([...form.set.uv.subarray(0, 8)]);
+    const { overlap, distance, border } = judged(form, set, base);
+    expect(overlap).toBe(0);
+    expect(distance).toBeGreaterThanOrEqual(4 - 1e-5);
+    expect(border).toBeGreaterThanOrEqual(4 - 1e-5);
+  }, 60_000);
+
+  it('tells of better layouts as it goes, takes the best so far when stopped, and is cancelled with nothing done', () => {
+    const random = seededRandom(5);
+    const form = islandsFrom(Array.from({ length: 20 }, () => anyShape(random)));
+    const found: number[] = [];
+    const { report } = packBest(form.mesh, form.set, { ...base, effort: 5 }, undefined, {
+      better: ({ coverage }) => found.push(coverage),
+      isStopped: () => found.length >= 4,
+    });
+    expect(found.length).toBeGreaterThanOrEqual(4);
+    expect(found).toEqual([...found].sort((a, b) => a - b));
+    expect(report.coverage).toBe(found.at(-1));
+    const cancelled = {
+      progress: () => {},
+      throwIfCancelled: () => {
+        throw new Error('cancelled');
+      },
+    };
+    expect(() => packBest(form.mesh, form.set, { ...base, effort: 5 }, cancelled)).toThrow('cancelled');
+  }, 60_000);
+
+  it('keeps the heading of islands that are to keep it, and lays others upright', () => {
+    // a rectangle askew, and one that is to stay so
+    const askew = (x: number, angle: number): Polygon =>
+      [
+        [0, 0],
+        [0.3, 0],
+        [0.3, 0.1],
+        [0, 0.1],
+      ].map(([u, v]): [number, number] => [x + u! * Math.cos(angle) - v! * Math.sin(angle), u! * Math.sin(angle) + v! * Math.cos(angle)]);
+    const form = islandsFrom([[askew(0, 0.5)], [askew(0.5, 0.5)]]);
+    const { set, report } = packBest(form.mesh, form.set, { ...base, upright: [0], turnOf: { 1: 'none' } });
+    const heading = (island: number) => Math.atan2(set.uv[island * 8 + 3]! - set.uv[island * 8 + 1]!, set.uv[island * 8 + 2]! - set.uv[island * 8]!);
+    expect(report.turned).toBe(1);
+    expect(Math.abs(Math.sin(2 * heading(0)))).toBeLessThan(1e-9);
+    expect(heading(1)).toBeCloseTo(0.5, 9);
+  }, 60_000);
+});
+
+describe('the least distance', () => {
+  it('is that of every point to every edge; crossing and holding are told (against clipper-lib and brute force)', () => {
+    const random = seededRandom(2);
+    for (let n = 0; n < 300; n++) {
+      const [a, b] = [anyShape(random), anyShape(random)];
+      const shift: [number, number] = [(random() - 0.5) * 0.8, (random() - 0.5) * 0.8];
+      const form = islandsFrom([a, b.map((polygon) => polygon.map(([x, y]): [number, number] => [x + shift[0], y + shift[1]]))]);
+      const [one, other] = facesPx(form, form.set, 100, 100);
+      const told = leastDistance(outlinesOf(form.mesh, form.set, 100, 100), 1000);
+      const { overlap, distance } = between(one!, other!);
+      if (overlap > 1e-6) expect(told).toBe(-1);
+      else expect(told).toBeCloseTo(distance, 9);
+    }
+  });
+});
+
+describe('outlines', () => {
+  it('are those of the faces together, holes included', () => {
+    const [a, b] = [1, 2];
+    const outer = square(-b, -b, 2 * b);
+    const inner = square(-a, -a, 2 * a);
+    const form = islandsFrom([[0, 1, 2, 3].map((k): Polygon => [outer[k]!, outer[(k + 1) % 4]!, inner[(k + 1) % 4]!, inner[k]!])]);
+    const [loops] = outlinesOf(form.mesh, form.set, 10, 10);
+    expect(loops!.map((loop) => doubleArea(loop) / 2).sort((x, y) => x - y)).toEqual([-400, 1600]);
+    // mirrored on the sheet: the solid stays on the left
+    const [turnedRound] = outlinesOf(form.mesh, { ...form.set, uv: form.set.uv.map((v, k) => (k % 2 ? v : -v)) }, 10, 10);
+    expect(turnedRound!.map((loop) => doubleArea(loop) / 2).sort((x, y) => x - y)).toEqual([-400, 1600]);
+  });
+
+  it('simplified outward hold all of the shape and stay within the tolerance (property; clipper-lib)', () => {
+    fc.assert(
+      fc.property(fc.nat(10_000), (seed) => {
+        const random = seededRandom(seed);
+        const count = 40;
+        const loop = new Float64Array(count * 2);
+        for (let k = 0; k < count; k++) {
+          const radius = 100 * (0.7 + 0.3 * random());
+          loop.set([radius * Math.cos((2 * Math.PI * k) / count), radius * Math.sin((2 * Math.PI * k) / count)], k * 2);
+        }
+        const simple = simplifiedOutward(loop, 5);
+        const polygon = (from: Float64Array): Polygon => Array.from({ length: from.length / 2 }, (_, k) => [from[k * 2]!, from[k * 2 + 1]!]);
+        // all of the old is in the new: their intersection has the area of the old
+        expect(between([polygon(loop)], [polygon(simple)]).overlap).toBeGreaterThan(doubleArea(loop) / 2 - 0.05);
+        for (const p of polygon(simple))
+          expect(Math.min(...polygon(loop).map((a, k, all) => toSegment(p, a, all[(k + 1) % all.length]!)))).toBeLessThanOrEqual(5 * 2);
+        expect(simple.length).toBeLessThan(loop.length);
+      }),
+      { numRuns: 100 },
+    );
+  });
+
+  it('moved outward are nowhere nearer than asked, and hardly further', () => {
+    const edges = offsetEdges([Float64Array.from([0, 0, 10, 0, 10, 10, 5, 3, 0, 10])], 2);
+    const shape: Polygon = [
+      [0, 0],
+      [10, 0],
+      [10, 10],
+      [5, 3],
+      [0, 10],
+    ];
+    for (let k = 0; k < edges.length; k += 2) {
+      const away = Math.min(...shape.map((a, j) => toSegment([edges[k]!, edges[k + 1]!], a, shape[(j + 1) % shape.length]!)));
+      expect(away).toBeLessThanOrEqual(2 / Math.cos(Math.PI / 10) + 1e-9);
+    }
+    // right of the rightmost edge
+    expect(Math.max(...edges.filter((_, k) => k % 2 === 0))).toBeGreaterThanOrEqual(12 - 1e-9);
+  });
+
+  it('are laid upright by the least box, and say how spidery they are', () => {
+    const turned = Float64Array.from(
+      [0, 0, 30, 0, 30, 10, 0, 10].map((_, k, all) =>
+        k % 2 === 0 ? all[k]! * Math.cos(0.3) - all[k + 1]! * Math.sin(0.3) : all[k - 1]! * Math.sin(0.3) + all[k]! * Math.cos(0.3),
+      ),
+    );
+    expect(uprightTurn([turned])).toBeCloseTo(-0.3, 9);
+    expect(uprightTurn([Float64Array.from([0, 0, 1, 0, 1, 1, 0, 1])])).toBe(0);
+    expect(solidity([turned])).toBeCloseTo(1, 9);
+    // a cross of five squares: 5 of the 7 that its hull holds
+    expect(solidity([Float64Array.from([1, 0, 2, 0, 2, 1, 3, 1, 3, 2, 2, 2, 2, 3, 1, 3, 1, 2, 0, 2, 0, 1, 1, 1])])).toBeCloseTo(5 / 7, 9);
+  });
+});

@@ -1,0 +1,258 @@
+import { quietContext, type Context } from '../context.ts';
+import { JigError } from '../jigError.ts';
+import type { Mesh } from '../mesh/mesh.ts';
+import { islandFacts, islandsOf } from '../uv/islands.ts';
+import type { UvSet } from '../uv/uvSet.ts';
+import { leastDistance } from './clearance.ts';
+import { doubleArea, outlinesOf, type Loop } from './outline.ts';
+import { packLayout } from './pack.ts';
+import { hasPackKernel } from './packKernel.ts';
+import type { PackOptions, PackReport } from './packing.ts';
+import { mostForSearch, mostRounds, searchLayout, settleLayout, type Placed, type SearchField, type SearchPiece } from './search.ts';
+import { uprightTurn } from './upright.ts';
+
+/** UV points of each island. O(corners). */
+function pointsOf(mesh: Mesh, set: UvSet): Uint32Array[] {
+  const islands = islandsOf(mesh, set);
+  const takenBy = new Int32Array(set.uv.length / 2).fill(-1);
+  const out: number[][] = Array.from({ length: islands.count }, () => []);
+  for (let f = 0; f < islands.ofFace.length; f++) {
+    const i = islands.ofFace[f]!;
+    for (let c = mesh.faceStart[f]!; c < mesh.faceStart[f + 1]!; c++) {
+      const id = set.cornerUv[c]!;
+      if (takenBy[id] === i) continue;
+      takenBy[id] = i;
+      out[i]!.push(id);
+    }
+  }
+  return out.map((list) => Uint32Array.from(list));
+}
+
+/** The layout with islands turned upright, each about the middle of its points. @returns how many were turned */
+export function laidUpright(mesh: Mesh, set: UvSet, width: number, height: number, islands: readonly number[]): { set: UvSet; turned: number } {
+  const outlines = outlinesOf(mesh, set, width, height);
+  const points = pointsOf(mesh, set);
+  const uv = set.uv.slice();
+  let turned = 0;
+  for (const i of islands) {
+    if (outlines[i]!.length === 0) continue;
+    const turn = uprightTurn(outlines[i]!);
+    if (Math.abs(turn) < 1e-6) continue;
+    turned++;
+    const cos = Math.cos(turn);
+    const sin = Math.sin(turn);
+    let [mx, my] = [0, 0];
+    for (const id of points[i]!) {
+      mx += (set.uv[id * 2]! * width) / points[i]!.length;
+      my += (set.uv[id * 2 + 1]! * height) / points[i]!.length;
+    }
+    for (const id of points[i]!) {
+      const x = set.uv[id * 2]! * width - mx;
+      const y = set.uv[id * 2 + 1]! * height - my;
+      uv[id * 2] = (mx + x * cos - y * sin) / width;
+      uv[id * 2 + 1] = (my + x * sin + y * cos) / height;
+    }
+  }
+  return { set: turned > 0 ? { ...set, uv } : set, turned };
+}
+
+const turnsOf = { none: 1, half: 2, quarter: 4, eighth: 8, free: 4 } as const;
+
+/** What is told of a layout that is better than those before it. */
+export interface BetterLayout {
+  uv: Float64Array;
+  coverage: number;
+}
+
+export interface SearchControl {
+  /** Told of each better layout; at most a few times a second where `after` says so. */
+  better?(found: BetterLayout): void;
+  /** True once the best so far is to be taken. */
+  isStopped?(): boolean;
+}
+
+/**
+ * The first layout (`packLayout`), then a search for a tighter one: as many rounds as the effort says, or until the seconds are over. Islands keep to their
+ * outlines, gaps and turns as asked.
+ * @throws JigError `does-not-fit` where the islands do not fit at the scale they have to keep, or no scale fits
+ */
+export function packBest(
+  mesh: Mesh,
+  given: UvSet,
+  options: PackOptions,
+  context: Context = quietContext,
+  control: SearchControl = {},
+): { set: UvSet; report: PackReport } {
+  const { width, height, effort = 0, seconds } = options;
+  const begun = performance.now();
+  const facts = islandFacts(mesh, given);
+  const wanted = (options.islands ?? facts.map((_, i) => i)).filter((i) => facts[i] && !facts[i].unplaced);
+  const upright = (options.upright ?? []).filter((i) => wanted.includes(i));
+  const { set, turned } = upright.length > 0 ? laidUpright(mesh, given, width, height, upright) : { set: given, turned: 0 };
+  const searches = (effort > 0 || seconds !== undefined) && wanted.length > 0 && wanted.length <= mostForSearch && hasPackKernel();
+  let first: { set: UvSet; report: PackReport } | null = null;
+  let failure: JigError | null = null;
+  try {
+    const many = wanted.length > 64;
+    first = packLayout(mesh, set, { ...options, ...(searches ? { resolution: many ? 1024 : 512 } : {}) }, context);
+  } catch (error) {
+    if (!(error instanceof JigError) || error.code !== 'does-not-fit' || !searches || !options.keepScale) throw error;
+    failure = error;
+  }
+  if (first && (!searches || options.keepScale)) return { set: first.set, report: { ...first.report, turned } };
+  const outlines = outlinesOf(mesh, set, width, height);
+  // what has no outline takes no room: it stays where the first layout put it
+  const islands = wanted.filter((i) => outlines[i]!.length > 0);
+  if (islands.length === 0 && first) return { set: first.set, report: { ...first.report, turned } };
+  const moving = new Set(wanted);
+  const field: SearchField = {
+    width,
+    height,
+    gap: options.gap,
+    borderGap: options.borderGap,
+    obstacles: outlines.filter((loops, i) => !moving.has(i) && loops.length > 0 && isOnSheet(loops, width, height)),
+  };
+  const pieces: SearchPiece[] = [];
+  const origin: [number, number][] = [];
+  let area = 0;
+  for (const i of islands) {
+    const loops = outlines[i]!;
+    const [x, y] = middleOf(loops);
+    origin.push([x, y]);
+    area += loops.reduce((sum, loop) => sum + doubleArea(loop) / 2, 0);
+    const turn = options.turnOf?.[i] ?? options.turn;
+    pieces.push({ loops: loops.map((loop) => loop.map((v, k) => v - (k % 2 === 0 ? x : y))), turns: turnsOf[turn], isFree: turn === 'free' });
+  }
+  const points = pointsOf(mesh, set);
+  const layout = (placed: Placed): Float64Array => {
+    const uv = (first?.set.uv ?? set.uv).slice();
+    islands.forEach((i, k) => {
+      const quarters = Math.round((placed.angle[k]! * 2) / Math.PI);
+      const isWhole = Math.abs((placed.angle[k]! * 2) / Math.PI - quarters) < 1e-12;
+      const cos = placed.scale * (isWhole ? [1, 0, -1, 0][quarters & 3]! : Math.cos(placed.angle[k]!));
+      const sin = placed.scale * (isWhole ? [0, 1, 0, -1][quarters & 3]! : Math.sin(placed.angle[k]!));
+      for (const id of points[i]!) {
+        const x = set.uv[id * 2]! * width - origin[k]![0];
+        const y = set.uv[id * 2 + 1]! * height - origin[k]![1];
+        uv[id * 2] = (placed.x[k]! + x * cos - y * sin) / width;
+        uv[id * 2 + 1] = (placed.y[k]! + x * sin + y * cos) / height;
+      }
+    });
+    return uv;
+  };
+  const coverageAt = (scale: number) => (area * scale * scale) / (width * height);
+  const start = first
+    ? startFrom(mesh, set, first.set, islands, points, origin, width, height, first.report.scale)
+    : scattered(pieces, field, options.seed ?? 1);
+  const searchOptions = {
+    seed: options.seed ?? 1,
+    rounds: seconds !== undefined ? mostRounds : effort,
+    isStopped: () => {
+      context.throwIfCancelled();
+      return (control.isStopped?.() ?? false) || (seconds !== undefined && performance.now() - begun > seconds * 1000);
+    },
+    better: (placed: Placed) => control.better?.({ uv: layout(placed), coverage: coverageAt(placed.scale) }),
+    progress: (share: number) => context.progress(Math.min(0.99, share), 'Packing'),
+  };
+  if (failure) {
+    const settled = settleLayout(field, pieces, start, searchOptions);
+    if (!settled) throw failure;
+    return { set: { ...set, uv: layout(settled) }, report: { packed: islands.length, skipped: 0, scale: 1, coverage: coverageAt(1), tries: 1, turned } };
+  }
+  if (first) control.better?.({ uv: first.set.uv, coverage: first.report.coverage });
+  const best = searchLayout(field, pieces, start, searchOptions);
+  // what the search takes for clear is looked at again by other means: a layout that breaks a gap is never handed over
+  if (best !== start && !isClear(mesh, { ...set, uv: layout(best) }, moving, options)) return { set: first!.set, report: { ...first!.report, turned } };
+  if (best === start) return { set: first!.set, report: { ...first!.report, turned } };
+  return { set: { ...set, uv: layout(best) }, report: { ...first!.report, scale: best.scale, coverage: coverageAt(best.scale), turned } };
+}
+
+/** Whether all islands that were packed keep the gap to one another, to those that stay, and to the border, measured between their outlines. */
+function isClear(mesh: Mesh, set: UvSet, packed: ReadonlySet<number>, { width, height, gap, borderGap }: PackOptions): boolean {
+  const outlines = outlinesOf(mesh, set, width, height);
+  const slack = 1e-5;
+  for (const i of packed)
+    for (const loop of outlines[i]!)
+      for (let k = 0; k < loop.length; k += 2) if (Math.min(loop[k]!, width - loop[k]!, loop[k + 1]!, height - loop[k + 1]!) < borderGap - slack) return false;
+  return leastDistance(outlines, gap + slack, (i, j) => !packed.has(i) && !packed.has(j)) >= gap - slack;
+}
+
+const middleOf = (loops: readonly Loop[]): [number, number] => {
+  let [x, y, count] = [0, 0, 0];
+  for (const loop of loops) {
+    for (let k = 0; k < loop.length; k += 2) {
+      x += loop[k]!;
+      y += loop[k + 1]!;
+      count++;
+    }
+  }
+  return [x / count, y / count];
+};
+
+const isOnSheet = (loops: readonly Loop[], width: number, height: number) => {
+  let [minX, minY, maxX, maxY] = [Infinity, Infinity, -Infinity, -Infinity];
+  for (const loop of loops) {
+    for (let k = 0; k < loop.length; k += 2) {
+      minX = Math.min(minX, loop[k]!);
+      maxX = Math.max(maxX, loop[k]!);
+      minY = Math.min(minY, loop[k + 1]!);
+      maxY = Math.max(maxY, loop[k + 1]!);
+    }
+  }
+  return maxX > -width && minX < 2 * width && maxY > -height && minY < 2 * height;
+};
+
+/** Where the first layout put the islands, as turns and places of their middles. */
+function startFrom(
+  mesh: Mesh,
+  set: UvSet,
+  laid: UvSet,
+  islands: readonly number[],
+  points: readonly Uint32Array[],
+  origin: readonly [number, number][],
+  width: number,
+  height: number,
+  scale: number,
+): Placed {
+  const n = islands.length;
+  const out: Placed = { scale, x: new Float64Array(n), y: new Float64Array(n), angle: new Float64Array(n) };
+  islands.forEach((i, k) => {
+    // the turn from the two points that are furthest from each other in a row: the first, and the one furthest from it
+    const own = points[i]!;
+    const at = (uv: Float64Array, id: number): [number, number] => [uv[id * 2]! * width, uv[id * 2 + 1]! * height];
+    const a = own[0]!;
+    const [ax, ay] = at(set.uv, a);
+    let [b, away] = [a, -1];
+    for (const id of own) {
+      const [x, y] = at(set.uv, id);
+      const d = (x - ax) ** 2 + (y - ay) ** 2;
+      if (d > away) [b, away] = [id, d];
+    }
+    const [bx, by] = at(set.uv, b);
+    const [cx, cy] = at(laid.uv, a);
+    const [dx, dy] = at(laid.uv, b);
+    const turn = Math.atan2(dy - cy, dx - cx) - Math.atan2(by - ay, bx - ax);
+    // the first layout turns by quarters only
+    const quarters = Math.round((turn * 2) / Math.PI) & 3;
+    const [cos, sin] = [[1, 0, -1, 0][quarters]! * scale, [0, 1, 0, -1][quarters]! * scale];
+    out.angle[k] = (quarters * Math.PI) / 2;
+    const [ox, oy] = [origin[k]![0] - ax, origin[k]![1] - ay];
+    out.x[k] = cx + ox * cos - oy * sin;
+    out.y[k] = cy + ox * sin + oy * cos;
+  });
+  void mesh;
+  return out;
+}
+
+/** A start where the first layout found none: spread over the sheet as they come. */
+function scattered(pieces: readonly SearchPiece[], field: SearchField, seed: number): Placed {
+  const n = pieces.length;
+  const columns = Math.ceil(Math.sqrt((n * field.width) / field.height));
+  const rows = Math.ceil(n / columns);
+  const out: Placed = { scale: 1, x: new Float64Array(n), y: new Float64Array(n), angle: new Float64Array(n) };
+  for (let k = 0; k < n; k++) {
+    out.x[k] = (((k + seed) % columns) + 0.5) * (field.width / columns);
+    out.y[k] = (Math.floor(k / columns) + 0.5) * (field.height / rows);
+  }
+  return out;
+}

@@ -1,0 +1,70 @@
+import type { Loop } from './outline.ts';
+
+/** The corners of the convex hull of some points, turning left (A. Andrew's monotone chain, 1979; from memory). O(n log n). */
+export function convexHull(loops: readonly Loop[]): [number, number][] {
+  const points: [number, number][] = [];
+  for (const loop of loops) for (let k = 0; k < loop.length; k += 2) points.push([loop[k]!, loop[k + 1]!]);
+  points.sort((a, b) => a[0] - b[0] || a[1] - b[1]);
+  const half = (list: readonly [number, number][]) => {
+    const out: [number, number][] = [];
+    for (const p of list) {
+      while (out.length >= 2) {
+        const [a, b] = [out.at(-2)!, out.at(-1)!];
+        if ((b[0] - a[0]) * (p[1] - a[1]) - (b[1] - a[1]) * (p[0] - a[0]) > 0) break;
+        out.pop();
+      }
+      out.push(p);
+    }
+    out.pop();
+    return out;
+  };
+  return points.length < 3 ? points : [...half(points), ...half(points.toReversed())];
+}
+
+/**
+ * The smallest turn, in radians from −π/4 to π/4, that lays a shape upright: its least box then runs along the sheet's sides. One side of the least box lies on an
+ * edge of the hull (H. Freeman, R. Shapira, CACM 1975; from memory). 0 where the box hardly becomes smaller. O(hull²).
+ */
+export function uprightTurn(loops: readonly Loop[]): number {
+  const hull = convexHull(loops);
+  if (hull.length < 3) return 0;
+  const boxAt = (angle: number) => {
+    const cos = Math.cos(angle);
+    const sin = Math.sin(angle);
+    let [minX, maxX, minY, maxY] = [Infinity, -Infinity, Infinity, -Infinity];
+    for (const [x, y] of hull) {
+      minX = Math.min(minX, x * cos - y * sin);
+      maxX = Math.max(maxX, x * cos - y * sin);
+      minY = Math.min(minY, x * sin + y * cos);
+      maxY = Math.max(maxY, x * sin + y * cos);
+    }
+    return (maxX - minX) * (maxY - minY);
+  };
+  const present = boxAt(0);
+  let [best, least] = [0, present];
+  for (let k = 0; k < hull.length; k++) {
+    const [a, b] = [hull[k]!, hull[(k + 1) % hull.length]!];
+    let turn = -Math.atan2(b[1] - a[1], b[0] - a[0]);
+    turn -= Math.round(turn / (Math.PI / 2)) * (Math.PI / 2);
+    const area = boxAt(turn);
+    // of like boxes the one that needs the smaller turn
+    if (area < least * (1 - 1e-9) || (area < least * (1 + 1e-9) && Math.abs(turn) < Math.abs(best))) [best, least] = [turn, area];
+  }
+  return least < present * 0.995 ? best : 0;
+}
+
+/** Area of a shape over that of its hull, 0 to 1: well below it arms stick out or it has large holes. */
+export function solidity(loops: readonly Loop[]): number {
+  const hull = convexHull(loops);
+  const areaOf = (points: readonly [number, number][]) =>
+    points.reduce((sum, [x, y], k) => {
+      const [u, v] = points[(k + 1) % points.length]!;
+      return sum + x * v - y * u;
+    }, 0);
+  const own = loops.reduce((sum, loop) => {
+    for (let k = 0, j = loop.length - 2; k < loop.length; j = k, k += 2) sum += loop[j]! * loop[k + 1]! - loop[j + 1]! * loop[k]!;
+    return sum;
+  }, 0);
+  const whole = areaOf(hull);
+  return whole > 0 ? Math.min(1, own / whole) : 1;
+}
