@@ -62,6 +62,7 @@ const uvSetSchema = z.object({
   pins: array(Uint8Array),
   stack: array(Uint32Array).optional(),
   locked: array(Uint8Array).optional(),
+  headed: array(Uint8Array).optional(),
 });
 const meshSchema = z.object({
   points: array(Float64Array),

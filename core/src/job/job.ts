@@ -6,6 +6,7 @@ import { formKinds, type FormSpec } from '../mesh/makeForm.ts';
 import type { Jig } from '../jigs/jig.ts';
 import type { Mesh } from '../mesh/mesh.ts';
 import { turnUp } from '../mesh/upAxis.ts';
+import { packTurns } from '../pack/packing.ts';
 import { elementKinds, type ElementKind } from '../select/convert.ts';
 import { unwrapMethods } from '../unwrap/solveIsland.ts';
 import { passRanks } from '../uv/ranks.ts';
@@ -144,7 +145,13 @@ export const settingsSchema = z.object({
   margin: z.number().min(0).max(512).default(8),
   /** Gap to the sheet's border where it differs from the margin, px. */
   borderGap: z.number().min(0).max(512).nullable().default(null),
-  turn: z.enum(['none', 'quarter']).default('quarter'),
+  turn: z.enum(packTurns).default('quarter'),
+  /** Rounds that packing looks for a tighter layout. */
+  effort: z.number().int().min(0).max(5).default(1),
+  /** Islands whose heading nobody set are laid upright when packed. */
+  upright: z.boolean().default(true),
+  /** Islands that are pinned or done stay where they are when others are packed. */
+  keepPinned: z.boolean().default(true),
   evenDensity: z.boolean().default(true),
   /** Unwrap touched islands as seams change. */
   live: z.boolean().default(true),

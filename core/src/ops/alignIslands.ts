@@ -12,6 +12,7 @@ const words = { left: 'left', right: 'right', top: 'top', bottom: 'bottom', midd
 
 export const alignIslands = defineOperation({
   name: 'alignIslands',
+  headings: 'set',
   label: 'Align islands',
   words: 'line up edge distribute',
   changes: ['uvs'],
@@ -68,6 +69,7 @@ const hows = [...islandTurns, ...alignSides, ...distributeWays].map(dashed);
 /** The other operations of this kind by one name, for the command line and recipes. */
 export const arrange = defineOperation({
   name: 'arrange',
+  headings: 'set',
   label: 'Align, distribute or turn islands',
   words: 'line up orient',
   changes: ['uvs'],

@@ -174,6 +174,7 @@ function carried(before: Mesh, after: Mesh, set: UvSet, cornerFrom: Uint32Array,
     cornerUv: Uint32Array.from(cornerFrom, (c) => set.cornerUv[c]!),
     unplaced: Uint8Array.from(faceFrom, (f) => set.unplaced[f]!),
     ...(set.locked ? { locked: Uint8Array.from(faceFrom, (f) => set.locked![f]!) } : {}),
+    ...(set.headed ? { headed: Uint8Array.from(faceFrom, (f) => set.headed![f]!) } : {}),
     ...(set.stack ? { stack: Uint32Array.from(faceFrom, (f) => set.stack![f]!) } : {}),
     slits: Uint32Array.from(slits).sort(),
   };

@@ -86,6 +86,7 @@ function freshId(job: Job): string {
 
 export const changeJig = defineOperation({
   name: 'changeJig',
+  headings: 'set',
   label: 'Change a jig',
   words: 'move turn size',
   changes: ['jigs', 'uvs', 'seams', 'marks'],
@@ -114,6 +115,7 @@ export const changeJig = defineOperation({
 
 export const driveFaces = defineOperation({
   name: 'driveFaces',
+  headings: 'set',
   label: 'Give faces to a jig',
   words: 'take',
   changes: ['jigs', 'uvs', 'seams', 'marks'],
@@ -221,6 +223,7 @@ function facesOfGroups({ mesh }: Part, names: Set<string>): Uint32Array {
 
 export const matchJigs = defineOperation({
   name: 'matchJig',
+  headings: 'set',
   label: 'Match a jig to other faces',
   words: 'continue align',
   changes: ['jigs', 'uvs', 'seams', 'marks'],

@@ -17,6 +17,7 @@ const words = { level: 'level', upright: 'upright', straight: 'straight', evenly
 /** Chosen edges on the sheet become level, upright or straight, or their points are spaced as on the model. */
 export const lineUp = defineOperation({
   name: 'lineUp',
+  headings: 'set',
   label: 'Make edges level, upright or straight',
   words: 'align vertices flatten horizontal vertical plumb line',
   changes: ['uvs'],

@@ -21,6 +21,7 @@ const words = {
 /** What one island has is given to others, each about its own middle. */
 export const matchIslands = defineOperation({
   name: 'matchIslands',
+  headings: ({ what }) => (what === 'heading' ? 'set' : undefined),
   label: 'Make islands like another one',
   words: 'same size density heading pick copy texel',
   changes: ['uvs'],

@@ -4,7 +4,7 @@ import type { Job } from '../job/job.ts';
 import type { ChangeKind, Need } from './needs.ts';
 
 /** Parameters of operations that stand for settings of the job. */
-export type SettingParameter = 'size' | 'margin' | 'borderGap' | 'turn' | 'method' | 'apart';
+export type SettingParameter = 'size' | 'margin' | 'borderGap' | 'turn' | 'effort' | 'upright' | 'keepPinned' | 'method' | 'apart';
 
 export const settingValue = ({ settings }: Job, name: SettingParameter): unknown =>
   name === 'size' ? (settings.width === settings.height ? String(settings.width) : `${settings.width}x${settings.height}`) : (settings[name] ?? undefined);
@@ -35,6 +35,8 @@ export interface Operation<N extends string = string, S extends z.ZodObject = z.
   };
   /** `apart`: it makes stacks or takes them apart, so that islands of a stack do not follow one another. */
   stacks?: 'apart';
+  /** Whether it sets the headings of the islands that it moves, which packing then keeps, or frees them. */
+  headings?: 'set' | 'free' | ((params: z.infer<S>) => 'set' | undefined);
   /** One line for help. */
   summary: string;
   params: S;

@@ -1,18 +1,23 @@
 import { z } from 'zod';
 import { JigError } from '../jigError.ts';
-import { partOf, type Job } from '../job/job.ts';
+import { activeSet, partOf, type Job } from '../job/job.ts';
 import { joinParts, splitUv } from '../job/joinParts.ts';
 import { partsOnSheet, sheetAspect, sheetOfPart } from '../job/sheets.ts';
 import type { Mesh } from '../mesh/mesh.ts';
 import type { UvSet } from '../uv/uvSet.ts';
 import { evenDensity } from '../pack/density.ts';
 import { scaleU } from '../uv/scaleU.ts';
-import { packAside } from '../pack/pack.ts';
-import type { PackReport } from '../pack/packing.ts';
-import { carryStacks } from '../job/stacks.ts';
+import { doubleArea, outlinesOf } from '../pack/outline.ts';
+import { packAside } from '../pack/packBest.ts';
+import { packTurns, type PackReport } from '../pack/packing.ts';
+import { solidity, uprightTurn } from '../pack/upright.ts';
+import { carryStacks, SheetIslands } from '../job/stacks.ts';
+import { placedIslandsOf, selectionByPart } from '../job/selected.ts';
 import { islandFacts, islandsOf } from '../uv/islands.ts';
-import { lockedIslands } from '../uv/locked.ts';
-import { onceEach } from '../uv/stacks.ts';
+import { headedIslands, lockedIslands } from '../uv/locked.ts';
+import { onceEach, stacksOf } from '../uv/stacks.ts';
+import { packBlocks, packTiles, without, type Group } from './packing.ts';
+import { intoTray } from './placeFresh.ts';
 import { defineOperation, parseSize, partSchema, plural, sizeSchema } from './operation.ts';
 
 const partsSchema = z
@@ -26,63 +31,220 @@ const partsOf = (job: Job, which: 'active' | 'sheet' | 'all', part?: string) =>
       ? partsOnSheet(job, part).filter((one) => !one.isHidden || one.id === partOf(job, part).id)
       : [partOf(job, part)];
 
+const groupings = ['none', 'part', 'material'] as const;
+
+const packParams = z.object({
+  size: sizeSchema.default('2048'),
+  margin: z.number().min(0).max(512).optional().describe('gap and border gap in px (default 8)'),
+  gap: z.number().min(0).max(512).optional().describe('px between islands'),
+  borderGap: z.number().min(0).max(512).optional().describe('px to the border of the sheet'),
+  turn: z.enum(packTurns).default('quarter').describe('turns that islands may take; those whose heading was set on purpose keep it'),
+  upright: z.boolean().default(true).describe('lay islands upright whose heading nobody set'),
+  keepHeadings: z.boolean().default(true).describe('islands whose heading was set on purpose keep it'),
+  keepScale: z.boolean().default(false).describe('leave the size of every island'),
+  evenDensity: z.boolean().default(false).describe('first make the texel density even'),
+  parts: partsSchema,
+  only: z.enum(['all', 'selected']).default('all').describe('the selected islands alone go into the free space'),
+  keepPinned: z.boolean().default(false).describe('islands that are pinned or done stay where they are'),
+  group: z.enum(groupings).default('none').describe('keep together what is of one part or of one material'),
+  tiles: z.number().int().min(1).max(100).optional().describe('tiles to fill (default: those of the sheet)'),
+  effort: z.number().int().min(0).max(5).default(1).describe('how long to look for a tighter layout: 0 not, 5 about a minute'),
+  seconds: z.number().min(0.1).max(3600).optional().describe('look for so long instead'),
+  seed: z
+    .number()
+    .int()
+    .min(1)
+    .max(2 ** 31)
+    .default(1)
+    .describe('another seed, another layout; the same, the same'),
+});
+
+export interface Packed extends PackReport {
+  /** Islands of parts that found no room and wait in the tray. */
+  waiting: number;
+  /** Islands that keep the heading that they were given. */
+  kept: number;
+}
+
+/** What packing would do with the islands: which stay, which are turned, which are hard to pack. */
+function planOf(job: Job, params: z.infer<typeof packParams>) {
+  const { width, height } = parseSize(params.size);
+  const parts = partsOf(job, params.parts);
+  const all = new SheetIslands(parts);
+  const { mesh, set } = all.joined;
+  // of a stack one island is packed, the others go along
+  const once = onceEach(mesh, set);
+  const facts = islandFacts(mesh, once);
+  const placed = facts.flatMap(({ unplaced }, i) => (unplaced ? [] : [i]));
+  const locked = lockedIslands(mesh, once);
+  const stays = params.keepPinned ? pinnedOrDone(all) : new Set<number>();
+  const chosen = params.only === 'selected' ? new Set(selectionByPart(job).flatMap((one) => placedIslandsOf(one).map((i) => all.numberOf(one.part, i)))) : null;
+  const leaders = chosen && chosen.size > 0 ? leadersOf(all, chosen) : null;
+  const free = placed.filter((i) => !locked[i] && !stays.has(i) && (!leaders || leaders.has(i)));
+  const headed = headedIslands(mesh, once);
+  const kept = params.keepHeadings ? free.filter((i) => headed[i]) : [];
+  const upright = params.upright && params.turn !== 'none' ? free.filter((i) => !kept.includes(i)) : [];
+  return { width, height, all, once, facts, placed, locked, stays, chosen, free, kept, upright };
+}
+
+/** Islands with a pin, or wholly marked as done. */
+function pinnedOrDone({ parts, joined: { mesh, set }, islands }: SheetIslands): Set<number> {
+  const out = new Set<number>();
+  const done = new Uint8Array(islands.ofFace.length);
+  let face = 0;
+  for (const part of parts) {
+    if (part.done) done.set(part.done, face);
+    face += part.mesh.faceStart.length - 1;
+  }
+  for (let i = 0; i < islands.count; i++) {
+    const faces = islands.faces.subarray(islands.start[i], islands.start[i + 1]);
+    let isPinned = false;
+    for (const f of faces) for (let c = mesh.faceStart[f]!; c < mesh.faceStart[f + 1]! && !isPinned; c++) isPinned = set.pins[set.cornerUv[c]!] === 1;
+    if (isPinned || faces.every((f) => done[f] === 1)) out.add(i);
+  }
+  return out;
+}
+
+/** The islands that are packed for those chosen: of a stack the one that stands for it. */
+function leadersOf({ joined: { mesh, set } }: SheetIslands, chosen: ReadonlySet<number>): Set<number> {
+  const out = new Set(chosen);
+  for (const stack of stacksOf(mesh, set)) if (stack.some((i) => chosen.has(i))) for (const i of stack) out.add(i);
+  return out;
+}
+
 export const pack = defineOperation({
   name: 'pack',
   label: 'Pack',
   words: 'arrange nest layout shells',
-  asked: ['size', 'gap', 'borderGap', 'turn', 'keepScale', 'evenDensity', 'parts'],
+  asked: ['size', 'gap', 'borderGap', 'turn', 'effort', 'seed', 'keepScale', 'evenDensity', 'group', 'tiles', 'only', 'parts'],
   changes: ['uvs', 'settings'],
   commandLine: { output: 'model', hidden: ['parts'] },
   summary: 'Place islands on the sheet by their outlines',
-  fromSettings: ['size', 'margin', 'borderGap', 'turn'],
-  params: z.object({
-    size: sizeSchema.default('2048'),
-    margin: z.number().min(0).max(512).optional().describe('gap and border gap in px (default 8)'),
-    gap: z.number().min(0).max(512).optional().describe('px between islands'),
-    borderGap: z.number().min(0).max(512).optional().describe('px to the border of the sheet'),
-    turn: z.enum(['none', 'quarter']).default('quarter').describe('turns that islands may take'),
-    keepScale: z.boolean().default(false).describe('leave the size of every island'),
-    evenDensity: z.boolean().default(false).describe('first make the texel density even'),
-    parts: partsSchema,
-  }),
+  fromSettings: ['size', 'margin', 'borderGap', 'turn', 'effort', 'upright', 'keepPinned'],
+  params: packParams,
   async run(given, params, context) {
     const { width, height } = parseSize(params.size);
     const job = withSheet(given, width, height);
     const margin = params.margin ?? 8;
-    const joined = joinParts(partsOf(job, params.parts));
-    // of a stack one island is packed, the others go along
-    const once = onceEach(joined.mesh, joined.set);
-    const copies = unplacedIslands(joined.mesh, once) - unplacedIslands(joined.mesh, joined.set);
-    const locked = lockedIslands(joined.mesh, joined.set);
-    const free = [...locked.keys()].filter((i) => !locked[i]);
-    const even =
-      params.evenDensity && !params.keepScale ? { ...once, uv: evenDensity(joined.mesh, without(joined.mesh, once, locked), width, height).set.uv } : once;
-    if (free.length === 0) throw new JigError('nothing-to-do', 'All islands are locked.', '', 'Unlock those that are to be packed.');
+    const { all, once, locked, free, facts, kept, upright, placed, chosen } = planOf(job, params);
+    const { mesh, set: joinedSet } = all.joined;
+    const copies = unplacedIslands(mesh, once) - unplacedIslands(mesh, joinedSet);
+    if (params.only === 'selected' && chosen!.size === 0)
+      throw new JigError('nothing-to-do', 'No island is selected.', '', 'Select the islands that are to be packed.');
+    if (placed.length === 0) throw new JigError('nothing-to-do', 'The islands have no shape yet.', '', 'Unwrap first.');
+    if (placed.every((i) => locked[i]))
+      throw new JigError('nothing-to-do', 'All islands are locked.', '', 'Unlock those that are to be packed.');
+    if (free.length === 0)
+      throw new JigError('nothing-to-do', 'All islands are locked, pinned or done, and stay.', '', 'Unlock them, or let pinned and done ones be packed.');
+    const even = params.evenDensity && !params.keepScale ? { ...once, uv: evenDensity(mesh, without(mesh, once, locked), width, height).set.uv } : once;
+    // what is chosen goes in between the others at the size that it has
+    const keepScale = params.keepScale || (params.only === 'selected' && free.length < placed.length);
     const options = {
       width,
       height,
       gap: params.gap ?? margin,
       borderGap: params.borderGap ?? margin,
       turn: params.turn,
-      keepScale: params.keepScale,
-      ...(free.length < locked.length ? { islands: free } : {}),
+      keepScale,
+      leavesRest: keepScale,
+      effort: params.effort,
+      seed: params.seed,
+      ...(params.seconds !== undefined ? { seconds: params.seconds } : {}),
+      ...(kept.length > 0 ? { turnOf: Object.fromEntries(kept.map((i) => [i, 'none' as const])) } : {}),
+      ...(upright.length > 0 ? { upright } : {}),
+      islands: free,
     };
-    const { set, report } = await packAside(joined.mesh, even, options, context);
-    const next = carryStacks(job, splitUv(job, joined, set.uv));
+    const tiles = params.tiles ?? sheetOfPart(job, all.parts[0]!)?.tiles ?? 1;
+    const groups = params.group === 'none' ? null : groupsOf(all, free, params.group);
+    const wanted = { mesh, set: even, options, context };
+    const { set, report } =
+      tiles > 1 && free.length > 0
+        ? await packTiles(wanted, groups, tiles)
+        : groups && groups.length > 1
+          ? await packBlocks(wanted, groups)
+          : await packAside(mesh, even, options, context);
+    let next = splitUv(job, all.joined, set.uv);
+    const left = report.left ?? [];
+    if (left.length > 0)
+      next = intoTray(
+        next,
+        left.map((i) => all.of(i)),
+      );
+    next = carryStacks(job, next);
     const settings = { ...job.settings, margin: params.gap ?? margin, borderGap: params.borderGap ?? null, turn: params.turn };
-    return { job: { ...next, settings }, report: { ...report, packed: report.packed + copies, skipped: report.skipped - copies } };
+    const told: Packed = {
+      ...report,
+      packed: report.packed + copies,
+      skipped: facts.filter(({ unplaced }) => unplaced).length - copies,
+      waiting: left.length,
+      kept: kept.length,
+    };
+    return { job: { ...next, settings }, report: told };
   },
-  sentence: (params, report: PackReport) =>
-    `Packed ${plural(report.packed, 'island')} on ${params.size.replace('x', ' × ')} px, ${Math.round(report.coverage * 100)} % covered`,
+  sentence: (params, report: Packed) =>
+    `Packed ${plural(report.packed, 'island')} on ${params.size.replace('x', ' × ')} px, ${Math.round(report.coverage * 100)} % covered${report.waiting > 0 ? `; ${report.waiting} found no room and wait${report.waiting === 1 ? 's' : ''} in the tray` : ''}`,
 });
 
-const unplacedIslands = (mesh: Mesh, set: UvSet) => islandFacts(mesh, set).filter(({ unplaced }) => unplaced).length;
-
-/** The layout without some islands: they have no place there. */
-function without(mesh: Mesh, set: UvSet, islands: Uint8Array): UvSet {
-  const { ofFace } = islandsOf(mesh, set);
-  return { ...set, unplaced: set.unplaced.map((away, f) => (away || islands[ofFace[f]!] ? 1 : 0)) };
+/** The islands by part, or by the material of most of their faces. */
+function groupsOf(all: SheetIslands, islands: readonly number[], by: 'part' | 'material'): Group[] {
+  const groups = new Map<string, number[]>();
+  for (const i of islands) {
+    const { part, island } = all.of(i);
+    let key = part.id;
+    if (by === 'material') {
+      const { mesh } = part;
+      const own = islandsOf(mesh, activeSet(part));
+      const counts = new Map<number, number>();
+      for (const f of own.faces.subarray(own.start[island], own.start[island + 1]))
+        counts.set(mesh.faceMaterial[f]!, (counts.get(mesh.faceMaterial[f]!) ?? 0) + 1);
+      const most = [...counts].reduce((a, b) => (b[1] > a[1] ? b : a))[0];
+      key = most >= 0 ? `material ${mesh.materials[most]}` : 'none';
+    }
+    groups.set(key, [...(groups.get(key) ?? []), i]);
+  }
+  return [...groups.values()];
 }
+
+/** What packing would do, told beforehand; changes nothing. */
+export const packPlan = defineOperation({
+  name: 'packPlan',
+  label: 'What packing would do',
+  changes: [],
+  summary: 'Which islands packing would move, turn or leave, and which are hard to pack',
+  fromSettings: ['size', 'margin', 'borderGap', 'turn', 'effort', 'upright', 'keepPinned'],
+  params: packParams,
+  run(job, params) {
+    const { width, height, all, once, locked, placed, stays, free, kept, upright } = planOf(job, params);
+    const { mesh } = all.joined;
+    const outlines = outlinesOf(mesh, once, width, height);
+    const turned = upright.filter((i) => Math.abs(uprightTurn(outlines[i]!)) > 0.5 * (Math.PI / 180)).length;
+    const area = free.reduce((sum, i) => sum + outlines[i]!.reduce((own, loop) => own + doubleArea(loop) / 2, 0), 0);
+    const spidery = free
+      .map((i) => ({ ...named(all, i), share: solidity(outlines[i]!), size: outlines[i]!.reduce((own, loop) => own + doubleArea(loop) / 2, 0) }))
+      .filter(({ share, size }) => share < 0.4 && size > area / (4 * Math.max(1, free.length)))
+      .sort((a, b) => a.share - b.share)
+      .slice(0, 5);
+    return {
+      job,
+      report: {
+        moved: free.length,
+        turned,
+        kept: kept.length,
+        locked: placed.filter((i) => locked[i]).length,
+        stays: placed.filter((i) => !locked[i] && stays.has(i)).length,
+        spidery,
+      },
+    };
+  },
+  sentence: (_params, { moved }) => `${plural(moved, 'island')} to pack`,
+});
+
+const named = (all: SheetIslands, i: number) => {
+  const { part, island } = all.of(i);
+  return { part: part.id, name: part.name, island };
+};
+
+const unplacedIslands = (mesh: Mesh, set: UvSet) => islandFacts(mesh, set).filter(({ unplaced }) => unplaced).length;
 
 /** The job with another size of the sheet at work: UVs of the parts on it are rescaled so that islands keep their shape in px. */
 export function withSheet(job: Job, width: number, height: number): Job {

@@ -31,6 +31,7 @@ const pair = z
 
 export const place = defineOperation({
   name: 'place',
+  headings: 'set',
   label: 'Place a projection',
   words: 'planar cylindrical spherical box',
   changes: ['uvs', 'seams', 'marks', 'jigs'],

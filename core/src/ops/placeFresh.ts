@@ -10,7 +10,7 @@ import { evenDensity, islandDensities } from '../pack/density.ts';
 import { trayFaces } from '../uv/tray.ts';
 import { islandFacts, islandsOf } from '../uv/islands.ts';
 import { unplacedCount, type UvSet } from '../uv/uvSet.ts';
-import { packAside } from '../pack/pack.ts';
+import { packAside } from '../pack/packBest.ts';
 
 /**
  * New islands get a place: at the sheet's density where one is stated; nothing else on the sheet, the whole layout is packed; else they go into free room between the islands of all parts of the sheet,
@@ -56,14 +56,24 @@ export async function placeApart(job: Job, all: SheetIslands, islands: readonly 
   } catch (error) {
     if (!(error instanceof JigError) || error.code !== 'does-not-fit') throw error;
   }
+  return {
+    job: intoTray(
+      job,
+      islands.map((i) => all.of(i)),
+    ),
+    waiting: islands.length,
+  };
+}
+
+/** Islands of any parts laid into the tray, beside what waits there already. */
+export function intoTray(job: Job, moved: readonly { part: Part; island: number }[]): Job {
   let next = job;
-  const moved = islands.map((i) => all.of(i));
-  for (const part of new Set(moved.map((one) => one.part))) {
-    const own = moved.filter((one) => one.part === part).map(({ island }) => island);
-    const now = partOf(next, part.id);
-    next = withSet(next, part.id, besideSheet(now, activeSet(now), own, trayStart(partsOnSheet(next, part.id))));
+  for (const id of new Set(moved.map((one) => one.part.id))) {
+    const own = moved.filter((one) => one.part.id === id).map(({ island }) => island);
+    const now = partOf(next, id);
+    next = withSet(next, id, besideSheet(now, activeSet(now), own, trayStart(partsOnSheet(next, id))));
   }
-  return { job: next, waiting: islands.length };
+  return next;
 }
 
 const withOwn = (part: Part, set: UvSet): Part => ({ ...part, uvSets: part.uvSets.map((old, k) => (k === part.activeUv ? set : old)) });

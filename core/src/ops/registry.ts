@@ -4,6 +4,7 @@ import { JigError } from '../jigError.ts';
 import { liveTouched, settleJigs } from '../job/liveJigs.ts';
 import type { Job, JobJig } from '../job/job.ts';
 import { settleSheets } from '../job/sheets.ts';
+import { markHeadings } from '../job/headings.ts';
 import { carryStacks } from '../job/stacks.ts';
 import { activatePart, placeImage, renameJob, settings, showImage } from './jobOps.ts';
 import { assignMaterial, renamePart, repair, selectNamed, starterForm, uvSets } from './intake.ts';
@@ -12,7 +13,7 @@ import { layTouched, openSeams } from './follow.ts';
 import { alignIslands, arrange, distributeIslands } from './alignIslands.ts';
 import { check, guide, info } from './look.ts';
 import { settingValue, type Operation } from './operation.ts';
-import { density, pack } from './pack.ts';
+import { density, pack, packPlan } from './pack.ts';
 import { hideNamed, hideParts, markDone, removeParts, renameNamed, selectParts } from './parts.ts';
 import { cut, join, joinAdvice, markSeams, open, propose, seams, uncut } from './seams.ts';
 import { select } from './select.ts';
@@ -96,6 +97,7 @@ const list = [
   unstack,
   copyLayout,
   pack,
+  packPlan,
   density,
   settings,
   sheets,
@@ -147,7 +149,9 @@ export async function runOperation(job: Job, name: string, given: Record<string,
   for (const key of operation.fromSettings ?? []) if (filled[key] === undefined) filled[key] = settingValue(job, key);
   const parsed = operation.params.safeParse(filled);
   if (!parsed.success) throw new JigError('bad-parameter', wordsOf(parsed.error), name);
-  const { job: ran, report } = await operation.run(job, parsed.data, context);
+  const { job: done, report } = await operation.run(job, parsed.data, context);
+  const headings = typeof operation.headings === 'function' ? operation.headings(parsed.data) : operation.headings;
+  const ran = headings ? markHeadings(job, done, headings) : done;
   const made = operation.stacks === 'apart' || !job.settings.stacksFollow ? ran : carryStacks(job, ran);
   const edited = job.jigs && job.jigs.length > 0 && made.jigs === job.jigs && made.parts !== job.parts;
   const released = edited ? liveTouched(job, made) : [];

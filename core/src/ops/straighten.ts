@@ -35,6 +35,7 @@ export interface StraightenReport {
 /** Lays strips straight: kerbs, bands, swept grids. */
 export const straighten = defineOperation({
   name: 'straighten',
+  headings: 'set',
   label: 'Straighten',
   words: 'unbend rectify rectangle strip grid rectangular follow quads',
   changes: ['uvs', 'seams'],

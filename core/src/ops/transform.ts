@@ -17,6 +17,7 @@ const factor = z
 /** Moves, turns and sizes what is selected on the sheet, of all parts at once. */
 export const transform = defineOperation({
   name: 'transform',
+  headings: ({ turn }) => (turn === 0 ? undefined : 'set'),
   label: 'Move, turn or size on the sheet',
   words: 'rotate scale flip mirror translate drag nudge transform',
   changes: ['uvs'],

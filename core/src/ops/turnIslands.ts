@@ -21,6 +21,7 @@ const words = {
 /** Turns each selected island by itself, whichever part it is of. */
 export const turnIslands = defineOperation({
   name: 'turnIslands',
+  headings: 'set',
   label: 'Turn islands',
   words: 'orient rotate upright straighten align heading',
   changes: ['uvs'],

@@ -40,6 +40,7 @@ interface UnwrapOutcome {
 
 export const unwrap = defineOperation({
   name: 'unwrap',
+  headings: 'free',
   label: 'Unwrap',
   words: 'unfold flatten peel shell',
   asked: ['method', 'apart'],
@@ -106,6 +107,7 @@ export const unwrap = defineOperation({
 
 export const firstLayout = defineOperation({
   name: 'firstLayout',
+  headings: 'free',
   label: 'Make a first layout',
   words: 'auto unwrap smart',
   asked: ['by', 'angle', 'limit', 'method', 'preferHidden', 'symmetry', 'seenFrom'],

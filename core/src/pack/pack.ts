@@ -11,6 +11,8 @@ import { grow, rasterise, shapeFrom, turnRaster, type Shape } from './shape.ts';
 
 interface Item {
   island: number;
+  /** All islands that move with it, that one among them. */
+  islands: readonly number[];
   /** 6 numbers a triangle, px, the box's corner at the origin. */
   triangles: Float64Array;
   minX: number;
@@ -41,7 +43,10 @@ export function packLayout(mesh: Mesh, set: UvSet, options: PackOptions, context
   const { width, height, turn, keepScale, resolution = 1024 } = options;
   const facts = islandFacts(mesh, set);
   const wanted = new Set(options.islands ?? facts.map((_, i) => i));
-  const placedItems = collect(mesh, set, width, height, (i) => !facts[i]!.unplaced);
+  const placedItems = asBlocks(
+    collect(mesh, set, width, height, (i) => !facts[i]!.unplaced),
+    options.together ?? [],
+  );
   const items = placedItems
     .filter((item) => wanted.has(item.island))
     .sort((a, b) => Math.max(b.width, b.height) - Math.max(a.width, a.height) || b.area - a.area);
@@ -73,13 +78,13 @@ export function packLayout(mesh: Mesh, set: UvSet, options: PackOptions, context
       turns,
       turnsOf: (island: number) => (options.turnOf?.[island] ? turnsFor(options.turnOf[island]) : turns),
     };
-    return placeAll(items, fixed, grid, context);
+    return placeAll(items, fixed, grid, context, keepScale && (options.leavesRest ?? false));
   };
   const attempt = attemptAt(resolution);
   const cell = Math.max(width, height) / resolution;
 
   let scale = 1;
-  let placements: Placement[] | null;
+  let placements: (Placement | null)[] | null;
   if (keepScale) {
     placements = attempt(1);
     if (!placements)
@@ -109,16 +114,19 @@ export function packLayout(mesh: Mesh, set: UvSet, options: PackOptions, context
 
   const uv = set.uv.slice();
   let covered = 0;
+  const left: number[] = [];
   items.forEach((item, k) => {
+    const place = placements![k]!;
+    if (!place) {
+      left.push(...item.islands);
+      return;
+    }
     covered += item.area * scale * scale;
-    moveTo(item, placements![k]!, scale, cell, width, height, uv);
+    moveTo(item, place, scale, cell, width, height, uv);
   });
-  return { set: { ...set, uv }, report: { packed: items.length, skipped, scale, coverage: covered / (width * height), tries } };
+  const packed = items.reduce((sum, item) => sum + item.islands.length, 0) - left.length;
+  return { set: { ...set, uv }, report: { packed, skipped, scale, coverage: covered / (width * height), tries, ...(left.length > 0 ? { left } : {}) } };
 }
-
-/** The same in another thread, where there is one for it. */
-export const packAside = async (mesh: Mesh, set: UvSet, options: PackOptions, context: Context): Promise<{ set: UvSet; report: PackReport }> =>
-  context.pool?.pack ? context.pool.pack(mesh, set, options, context) : packLayout(mesh, set, options, context);
 
 /** Quarter turns in the order in which they are tried. */
 const turnsFor = (turn: PackTurn) => (turn === 'none' ? [0] : turn === 'half' ? [0, 2] : [0, 2, 1, 3]);
@@ -146,13 +154,13 @@ function inRows(items: Item[], cell: number, bound: number, { width, height, gap
   return { scale: found.scale, placements: items.map((_, k) => ({ x: at(k * 2), y: at(k * 2 + 1), turns: 0 })) };
 }
 
-type Attempt = (scale: number) => Placement[] | null;
+type Attempt = (scale: number) => (Placement | null)[] | null;
 
 /**
  * The largest scale that fits, to within about one percent: bracketed on a raster of a third of the resolution, which errs to the
  * small side, then raised in small steps on the full one.
  */
-function largestScale(coarse: Attempt, fine: Attempt, bound: number, context: Context): { scale: number; placements: Placement[] } | null {
+function largestScale(coarse: Attempt, fine: Attempt, bound: number, context: Context): { scale: number; placements: (Placement | null)[] } | null {
   let high = bound;
   let low = bound * 0.75;
   let shrink = 0.85;
@@ -204,7 +212,7 @@ interface Grid {
   turnsOf(island: number): number[];
 }
 
-function placeAll(items: Item[], fixed: Item[], grid: Grid, context: Context): Placement[] | null {
+function placeAll(items: Item[], fixed: Item[], grid: Grid, context: Context, leavesRest: boolean): (Placement | null)[] | null {
   const floor = new TakenCells(grid.columns, grid.rows);
   for (const item of fixed) {
     const x = Math.floor(item.minX / grid.cell);
@@ -213,7 +221,7 @@ function placeAll(items: Item[], fixed: Item[], grid: Grid, context: Context): P
     const body = rasterOf(item, 1, grid.cell, shift);
     floor.take(shapeFrom(body, body, 0), x, y);
   }
-  const placements: Placement[] = [];
+  const placements: (Placement | null)[] = [];
   const from = new SizeClasses(items.length);
   for (const item of items) {
     context.throwIfCancelled();
@@ -240,7 +248,11 @@ function placeAll(items: Item[], fixed: Item[], grid: Grid, context: Context): P
       bestTop = place.y + shape.height;
       bestShape = shape;
     }
-    if (!best || !bestShape) return null;
+    if (!best || !bestShape) {
+      if (!leavesRest) return null;
+      placements.push(null);
+      continue;
+    }
     floor.take(bestShape, best.x, best.y);
     from.placed(size, best.y);
     placements.push(best);
@@ -336,9 +348,44 @@ function collect(mesh: Mesh, set: UvSet, width: number, height: number, wanted: 
       triangles[k]! -= minX;
       triangles[k + 1]! -= minY;
     }
-    items.push({ island: i, triangles, minX, minY, width: maxX - minX, height: maxY - minY, area, uvPoints: Uint32Array.from(points) });
+    items.push({ island: i, islands: [i], triangles, minX, minY, width: maxX - minX, height: maxY - minY, area, uvPoints: Uint32Array.from(points) });
   }
   return items;
+}
+
+/** Islands that move as one become one item. */
+function asBlocks(items: Item[], together: readonly (readonly number[])[]): Item[] {
+  if (together.length === 0) return items;
+  const byIsland = new Map(items.map((item) => [item.island, item]));
+  for (const group of together) {
+    const own = group.map((i) => byIsland.get(i)).filter((item) => item !== undefined);
+    if (own.length < 2) continue;
+    const minX = Math.min(...own.map((item) => item.minX));
+    const minY = Math.min(...own.map((item) => item.minY));
+    const triangles = new Float64Array(own.reduce((sum, item) => sum + item.triangles.length, 0));
+    let at = 0;
+    for (const item of own) {
+      for (let k = 0; k < item.triangles.length; k += 2) {
+        triangles[at + k] = item.triangles[k]! + item.minX - minX;
+        triangles[at + k + 1] = item.triangles[k + 1]! + item.minY - minY;
+      }
+      at += item.triangles.length;
+      byIsland.delete(item.island);
+    }
+    const points = Uint32Array.from(own.flatMap((item) => [...item.uvPoints]));
+    byIsland.set(own[0]!.island, {
+      island: own[0]!.island,
+      islands: own.flatMap((item) => item.islands),
+      triangles,
+      minX,
+      minY,
+      width: Math.max(...own.map((item) => item.minX + item.width)) - minX,
+      height: Math.max(...own.map((item) => item.minY + item.height)) - minY,
+      area: own.reduce((sum, item) => sum + item.area, 0),
+      uvPoints: points,
+    });
+  }
+  return [...byIsland.values()];
 }
 
 function moveTo(item: Item, to: Placement, scale: number, cell: number, width: number, height: number, uv: Float64Array) {

@@ -115,8 +115,16 @@ export function packBest(
   const pieces: SearchPiece[] = [];
   const origin: [number, number][] = [];
   let area = 0;
+  const inBlock = new Map((options.together ?? []).flatMap((group) => group.map((i) => [i, group] as const)));
+  const blocks: (readonly number[])[] = [];
   for (const i of islands) {
-    const loops = outlines[i]!;
+    const group = inBlock.get(i);
+    if (!group) blocks.push([i]);
+    else if (!blocks.some((block) => block.includes(i))) blocks.push(group.filter((one) => islands.includes(one)));
+  }
+  for (const block of blocks) {
+    const i = block[0]!;
+    const loops = block.flatMap((one) => outlines[one]!);
     const [x, y] = middleOf(loops);
     origin.push([x, y]);
     area += loops.reduce((sum, loop) => sum + doubleArea(loop) / 2, 0);
@@ -126,12 +134,12 @@ export function packBest(
   const points = pointsOf(mesh, set);
   const layout = (placed: Placed): Float64Array => {
     const uv = (first?.set.uv ?? set.uv).slice();
-    islands.forEach((i, k) => {
+    blocks.forEach((block, k) => {
       const quarters = Math.round((placed.angle[k]! * 2) / Math.PI);
       const isWhole = Math.abs((placed.angle[k]! * 2) / Math.PI - quarters) < 1e-12;
       const cos = placed.scale * (isWhole ? [1, 0, -1, 0][quarters & 3]! : Math.cos(placed.angle[k]!));
       const sin = placed.scale * (isWhole ? [0, 1, 0, -1][quarters & 3]! : Math.sin(placed.angle[k]!));
-      for (const id of points[i]!) {
+      for (const id of block.flatMap((i) => [...points[i]!])) {
         const x = set.uv[id * 2]! * width - origin[k]![0];
         const y = set.uv[id * 2 + 1]! * height - origin[k]![1];
         uv[id * 2] = (placed.x[k]! + x * cos - y * sin) / width;
@@ -142,7 +150,16 @@ export function packBest(
   };
   const coverageAt = (scale: number) => (area * scale * scale) / (width * height);
   const start = first
-    ? startFrom(mesh, set, first.set, islands, points, origin, width, height, first.report.scale)
+    ? startFrom(
+        set,
+        first.set,
+        blocks.map((block) => block[0]!),
+        points,
+        origin,
+        width,
+        height,
+        first.report.scale,
+      )
     : scattered(pieces, field, options.seed ?? 1);
   const searchOptions = {
     seed: options.seed ?? 1,
@@ -157,25 +174,41 @@ export function packBest(
   if (failure) {
     const settled = settleLayout(field, pieces, start, searchOptions);
     if (!settled) throw failure;
-    return { set: { ...set, uv: layout(settled) }, report: { packed: islands.length, skipped: 0, scale: 1, coverage: coverageAt(1), tries: 1, turned } };
+    return {
+      set: { ...set, uv: layout(settled) },
+      report: { packed: islands.length, skipped: facts.length - wanted.length, scale: 1, coverage: coverageAt(1), tries: 1, turned },
+    };
   }
   if (first) control.better?.({ uv: first.set.uv, coverage: first.report.coverage });
   const best = searchLayout(field, pieces, start, searchOptions);
   // what the search takes for clear is looked at again by other means: a layout that breaks a gap is never handed over
-  if (best !== start && !isClear(mesh, { ...set, uv: layout(best) }, moving, options)) return { set: first!.set, report: { ...first!.report, turned } };
+  if (best !== start && !isClear(mesh, { ...set, uv: layout(best) }, moving, options, inBlock))
+    return { set: first!.set, report: { ...first!.report, turned } };
   if (best === start) return { set: first!.set, report: { ...first!.report, turned } };
   return { set: { ...set, uv: layout(best) }, report: { ...first!.report, scale: best.scale, coverage: coverageAt(best.scale), turned } };
 }
 
 /** Whether all islands that were packed keep the gap to one another, to those that stay, and to the border, measured between their outlines. */
-function isClear(mesh: Mesh, set: UvSet, packed: ReadonlySet<number>, { width, height, gap, borderGap }: PackOptions): boolean {
+function isClear(
+  mesh: Mesh,
+  set: UvSet,
+  packed: ReadonlySet<number>,
+  { width, height, gap, borderGap }: PackOptions,
+  inBlock: ReadonlyMap<number, readonly number[]>,
+): boolean {
   const outlines = outlinesOf(mesh, set, width, height);
   const slack = 1e-5;
   for (const i of packed)
     for (const loop of outlines[i]!)
       for (let k = 0; k < loop.length; k += 2) if (Math.min(loop[k]!, width - loop[k]!, loop[k + 1]!, height - loop[k + 1]!) < borderGap - slack) return false;
-  return leastDistance(outlines, gap + slack, (i, j) => !packed.has(i) && !packed.has(j)) >= gap - slack;
+  return (
+    leastDistance(outlines, gap + slack, (i, j) => (!packed.has(i) && !packed.has(j)) || (inBlock.has(i) && inBlock.get(i) === inBlock.get(j))) >= gap - slack
+  );
 }
+
+/** The same in other threads, where there are any for it. */
+export const packAside = async (mesh: Mesh, set: UvSet, options: PackOptions, context: Context): Promise<{ set: UvSet; report: PackReport }> =>
+  context.pool?.pack ? context.pool.pack(mesh, set, options, context) : packBest(mesh, set, options, context);
 
 const middleOf = (loops: readonly Loop[]): [number, number] => {
   let [x, y, count] = [0, 0, 0];
@@ -204,7 +237,6 @@ const isOnSheet = (loops: readonly Loop[], width: number, height: number) => {
 
 /** Where the first layout put the islands, as turns and places of their middles. */
 function startFrom(
-  mesh: Mesh,
   set: UvSet,
   laid: UvSet,
   islands: readonly number[],
@@ -240,7 +272,6 @@ function startFrom(
     out.x[k] = cx + ox * cos - oy * sin;
     out.y[k] = cy + ox * sin + oy * cos;
   });
-  void mesh;
   return out;
 }
 

@@ -19,6 +19,10 @@ export interface PackOptions {
   /** Search for so long instead. */
   seconds?: number;
   seed?: number;
+  /** Islands that move as one, each list by numbers: a block, laid out before. */
+  together?: readonly (readonly number[])[];
+  /** Where the scale is kept: islands that find no room are left where they are and told, instead of an error. */
+  leavesRest?: boolean;
   /** Leave the size of every island; else the largest common scale that fits is taken. */
   keepScale: boolean;
   /** Islands to place; the others stay where they are and are packed around. Default: all that have a shape. */
@@ -38,4 +42,6 @@ export interface PackReport {
   tries: number;
   /** Islands that were laid upright first. */
   turned?: number;
+  /** Islands that found no room. */
+  left?: readonly number[];
 }

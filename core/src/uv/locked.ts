@@ -2,14 +2,19 @@ import type { Mesh } from '../mesh/mesh.ts';
 import { islandsOf } from './islands.ts';
 import type { UvSet } from './uvSet.ts';
 
+/** 1 for each island whose heading was set on purpose: all its faces are marked so. O(faces) */
+export const headedIslands = (mesh: Mesh, set: UvSet): Uint8Array => whollyMarked(mesh, set, set.headed);
+
 /** 1 for each island that packing leaves where it is: all its faces are locked. O(faces) */
-export function lockedIslands(mesh: Mesh, set: UvSet): Uint8Array {
+export const lockedIslands = (mesh: Mesh, set: UvSet): Uint8Array => whollyMarked(mesh, set, set.locked);
+
+function whollyMarked(mesh: Mesh, set: UvSet, marks: Uint8Array | undefined): Uint8Array {
   const { count, start, faces } = islandsOf(mesh, set);
   const out = new Uint8Array(count);
-  if (!set.locked) return out;
+  if (!marks) return out;
   for (let i = 0; i < count; i++) {
     let all = true;
-    for (let k = start[i]!; k < start[i + 1]! && all; k++) all = set.locked[faces[k]!] === 1;
+    for (let k = start[i]!; k < start[i + 1]! && all; k++) all = marks[faces[k]!] === 1;
     if (all) out[i] = 1;
   }
   return out;

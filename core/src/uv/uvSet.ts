@@ -24,6 +24,8 @@ export interface UvSet {
   readonly stack?: Uint32Array;
   /** 1 for each face whose island packing leaves where it is. Absent: none. */
   readonly locked?: Uint8Array;
+  /** 1 for each face whose heading on the sheet was set on purpose (by a jig, by hand, aligned, straightened, by grain): packing keeps it. Absent: none. */
+  readonly headed?: Uint8Array;
 }
 
 /** What a mesh without UVs starts with: one UV point a mesh point, no face placed. */

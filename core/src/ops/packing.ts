@@ -1,0 +1,178 @@
+import type { Context } from '../context.ts';
+import { JigError } from '../jigError.ts';
+import type { Mesh } from '../mesh/mesh.ts';
+import { packAside } from '../pack/packBest.ts';
+import type { PackOptions, PackReport } from '../pack/packing.ts';
+import { islandDensities } from '../pack/density.ts';
+import { islandsOf } from '../uv/islands.ts';
+import type { UvSet } from '../uv/uvSet.ts';
+
+/** The layout without some islands: they have no place there. */
+export function without(mesh: Mesh, set: UvSet, islands: { readonly [i: number]: number }): UvSet {
+  const { ofFace } = islandsOf(mesh, set);
+  return { ...set, unplaced: set.unplaced.map((away, f) => (away || islands[ofFace[f]!] ? 1 : 0)) };
+}
+
+/** UV points of some islands. */
+function pointsOf(mesh: Mesh, set: UvSet, islands: ReadonlySet<number>): Set<number> {
+  const { ofFace } = islandsOf(mesh, set);
+  const points = new Set<number>();
+  for (let f = 0; f < ofFace.length; f++)
+    if (islands.has(ofFace[f]!)) for (let c = mesh.faceStart[f]!; c < mesh.faceStart[f + 1]!; c++) points.add(set.cornerUv[c]!);
+  return points;
+}
+
+/** Islands sized by one factor about the sheet's corner. */
+function sized(mesh: Mesh, set: UvSet, islands: readonly number[], factor: number): UvSet {
+  const uv = set.uv.slice();
+  for (const p of pointsOf(mesh, set, new Set(islands))) {
+    uv[p * 2]! *= factor;
+    uv[p * 2 + 1]! *= factor;
+  }
+  return { ...set, uv };
+}
+
+export interface Wanted {
+  mesh: Mesh;
+  set: UvSet;
+  options: PackOptions & { islands: readonly number[] };
+  context: Context;
+}
+
+/** Islands of one kind, which stay together. */
+export type Group = readonly number[];
+
+/**
+ * Packs islands that are to stay together as blocks: each group is packed by itself at about the scale that all will have, so that the gap within it holds,
+ * then the blocks are packed.
+ */
+export async function packBlocks({ mesh, set, options, context }: Wanted, groups: readonly Group[]): Promise<{ set: UvSet; report: PackReport }> {
+  const { width, height, keepScale } = options;
+  const area = pxAreas(mesh, set, width, height);
+  const total = options.islands.reduce((sum, i) => sum + area[i]!, 0);
+  let factor = keepScale ? 1 : Math.sqrt((0.6 * width * height) / total);
+  for (let attempt = 0; attempt < 6; attempt++) {
+    let laid = keepScale ? set : sized(mesh, set, options.islands, factor);
+    for (const group of groups) {
+      if (group.length < 2) continue;
+      // a square that the group just fits into, found by halves
+      const own = group.reduce((sum, i) => sum + area[i]!, 0) * factor * factor;
+      let side = Math.sqrt(own / 0.8);
+      const alone = Object.fromEntries(options.islands.filter((i) => !group.includes(i)).map((i) => [i, 1]));
+      for (let grown = 0; ; grown++) {
+        const size = Math.ceil(side);
+        const scaled = { ...laid, uv: laid.uv.map((v, k) => (v * (k % 2 === 0 ? width : height)) / size) };
+        try {
+          const packed = await packAside(
+            mesh,
+            without(mesh, scaled, alone),
+            {
+              ...options,
+              width: size,
+              height: size,
+              borderGap: 0,
+              keepScale: true,
+              effort: 0,
+              islands: group,
+              upright: grown === 0 ? (options.upright ?? []) : [],
+            },
+            context,
+          );
+          const uv = laid.uv.slice();
+          for (const p of pointsOf(mesh, set, new Set(group))) {
+            uv[p * 2] = (packed.set.uv[p * 2]! * size) / width;
+            uv[p * 2 + 1] = (packed.set.uv[p * 2 + 1]! * size) / height;
+          }
+          laid = { ...laid, uv };
+          break;
+        } catch (error) {
+          if (!(error instanceof JigError) || error.code !== 'does-not-fit' || grown > 24) throw error;
+          side *= 1.08;
+        }
+      }
+    }
+    const { upright: _, ...rest } = options;
+    const result = await packAside(mesh, laid, { ...rest, together: groups }, context);
+    // made smaller afterwards, the gap within a block would be broken
+    if (result.report.scale >= 1 - 1e-9 || keepScale) return { ...result, report: { ...result.report, scale: result.report.scale * factor } };
+    factor *= result.report.scale * 0.99;
+  }
+  throw new JigError('does-not-fit', 'The groups do not fit on the sheet as blocks.', '', 'Use a larger sheet, a smaller margin, or pack without groups.');
+}
+
+/** Area of each island on the sheet, px². */
+function pxAreas(mesh: Mesh, set: UvSet, width: number, height: number): number[] {
+  return islandDensities(mesh, set, width, height).map(({ area, density }) => area * density ** 2);
+}
+
+/** Where a tile is, in sheets. */
+export const tileOrigin = (tile: number): [number, number] => [tile % 10, Math.floor(tile / 10)];
+
+/**
+ * Islands on several tiles: groups (or single islands) go to the tile that has least, the largest first, each tile is packed, and all get the scale of the
+ * fullest; where the scale is kept, tiles are filled one after the other, as few as there have to be.
+ */
+export async function packTiles(wanted: Wanted, groups: readonly Group[] | null, tiles: number): Promise<{ set: UvSet; report: PackReport; used: number }> {
+  const { mesh, options, context } = wanted;
+  const { width, height } = options;
+  const area = pxAreas(mesh, wanted.set, width, height);
+  const units = [...(groups ?? options.islands.map((i) => [i]))]
+    .map((group) => ({ group, area: group.reduce((sum, i) => sum + area[i]!, 0) }))
+    .sort((a, b) => b.area - a.area);
+  /** One tile packed by itself; islands of others that are still to be packed are not in the way. */
+  const packTile = async (set: UvSet, tile: number, islands: readonly number[], extra: Partial<PackOptions>) => {
+    const [column, row] = tileOrigin(tile);
+    const others = Object.fromEntries(options.islands.filter((i) => !islands.includes(i)).map((i) => [i, 1]));
+    const shifted = { ...without(mesh, set, others), uv: set.uv.map((v, k) => v - (k % 2 === 0 ? column : row)) };
+    const packed = await packAside(mesh, shifted, { ...options, ...extra, islands }, context);
+    const uv = set.uv.slice();
+    const left = new Set(packed.report.left ?? []);
+    for (const p of pointsOf(mesh, set, new Set(islands.filter((i) => !left.has(i))))) {
+      uv[p * 2] = packed.set.uv[p * 2]! + column;
+      uv[p * 2 + 1] = packed.set.uv[p * 2 + 1]! + row;
+    }
+    return { set: { ...set, uv }, report: packed.report };
+  };
+  let set = wanted.set;
+  if (options.keepScale) {
+    let rest = units.flatMap(({ group }) => group);
+    const told: PackReport[] = [];
+    for (let tile = 0; tile < tiles && rest.length > 0; tile++) {
+      const done = await packTile(set, tile, rest, { leavesRest: true });
+      set = done.set;
+      told.push(done.report);
+      rest = [...(done.report.left ?? [])];
+    }
+    const { left: _, ...first } = told[0]!;
+    const sum = (of: (report: PackReport) => number) => told.reduce((all, one) => all + of(one), 0);
+    const report = { ...first, packed: sum(({ packed }) => packed), coverage: sum(({ coverage }) => coverage) / told.length };
+    return { set, report: { ...report, ...(rest.length > 0 ? { left: rest } : {}) }, used: told.length };
+  }
+  const filled = Array.from({ length: tiles }, () => ({ area: 0, islands: [] as number[] }));
+  for (const unit of units) {
+    const least = filled.reduce((a, b) => (b.area < a.area ? b : a));
+    least.area += unit.area;
+    least.islands.push(...unit.group);
+  }
+  const own = filled.map((tile, k) => ({ ...tile, k })).filter(({ islands }) => islands.length > 0);
+  const reports: PackReport[] = [];
+  for (const { k, islands } of own) reports.push((await packTile(set, k, islands, {})).report);
+  let common = Math.min(...reports.map(({ scale }) => scale));
+  // at that scale each tile fits, more or less: the search may have found it where the first layout does not
+  for (let attempt = 0; ; attempt++) {
+    try {
+      let next = sized(mesh, set, options.islands, common);
+      const packed: PackReport[] = [];
+      for (const { k, islands } of own) {
+        const done = await packTile(next, k, islands, { keepScale: true });
+        next = done.set;
+        packed.push(done.report);
+      }
+      const coverage = packed.reduce((sum, one) => sum + one.coverage, 0) / own.length;
+      return { set: next, report: { ...packed[0]!, packed: packed.reduce((sum, one) => sum + one.packed, 0), scale: common, coverage }, used: own.length };
+    } catch (error) {
+      if (!(error instanceof JigError) || error.code !== 'does-not-fit' || attempt > 20) throw error;
+      common *= 0.985;
+    }
+  }
+}
