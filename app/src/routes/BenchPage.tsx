@@ -8,7 +8,6 @@ import { KeyBindings } from '../bench/KeyBindings.tsx';
 import { StationRail } from '../bench/StationRail.tsx';
 import { TopBar } from '../bench/TopBar.tsx';
 import { DeliverPanel } from '../bench/stations/DeliverPanel.tsx';
-import { PackPanel } from '../bench/stations/PackPanel.tsx';
 import { SeamsPanel } from '../bench/stations/SeamsPanel.tsx';
 import { Views } from '../bench/views/Views.tsx';
 import { finishDrafts } from '../fields/drafts.ts';
@@ -29,6 +28,8 @@ const shapeLater = () => import('../bench/stations/ShapePanel.tsx');
 const ShapePanel = lazy(async () => ({ default: (await shapeLater()).ShapePanel }));
 const jigsLater = () => import('../bench/stations/JigsPanel.tsx');
 const JigsPanel = lazy(async () => ({ default: (await jigsLater()).JigsPanel }));
+const packLater = () => import('../bench/stations/PackPanel.tsx');
+const PackPanel = lazy(async () => ({ default: (await packLater()).PackPanel }));
 const laterAfter = 1500;
 
 const panels = { intake: IntakePanel, jigs: JigsPanel, seams: SeamsPanel, shape: ShapePanel, pack: PackPanel, deliver: DeliverPanel };
@@ -73,6 +74,7 @@ export default function BenchPage() {
           .then(findLater)
           .then(intakeLater)
           .then(shapeLater)
+          .then(packLater)
           .catch(() => {}),
       laterAfter,
     );

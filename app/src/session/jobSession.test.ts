@@ -142,6 +142,7 @@ async function everyOperation(one: Bench, each: (name: OperationName, before: Jo
   });
   await run('lockIslands', { do: 'unlock' });
   await run('findLike', { which: 'sheet' });
+  await run('packPlan', {});
   await run('stack', { which: 'sheet' });
   await run('unstack', { which: 'sheet' });
   await run('select', { kind: 'islands', ids: [0, 1, 2] });

@@ -72,6 +72,7 @@ const changesSeams: ReadonlySet<string> = new Set<OperationName>(['cut', 'uncut'
 export class JobSession {
   private readonly turns = new Turns();
   private readonly pool: WorkerPool;
+  private readonly searchPool: WorkerPool;
   private readonly livePool: WorkerPool;
   private readonly measurePool: WorkerPool;
   private readonly advicePool: WorkerPool;
@@ -89,11 +90,19 @@ export class JobSession {
     private readonly tell: (event: WorkerEvent) => void,
   ) {
     this.pool = new WorkerPool(seats, threads, board);
+    this.searchPool = new WorkerPool(seats, 2, board);
     this.livePool = new WorkerPool(seats, 1, board);
     this.measurePool = new WorkerPool(seats, 1, board);
     this.advicePool = new WorkerPool(seats, 1, board);
     this.mirror = new Mirror(tell, (job) => this.measuring.layoutChanged(job));
-    this.works = new Works((progress) => tell({ kind: 'progress', progress }), this.pool, this.mirror.meshIds, board);
+    this.works = new Works(
+      (progress) => tell({ kind: 'progress', progress }),
+      this.pool,
+      this.mirror.meshIds,
+      board,
+      (packing) => tell({ kind: 'packing', packing }),
+      this.searchPool,
+    );
     this.held = new HeldJob(storage, this.turns, {
       tell,
       changed: () => this.show(),
@@ -241,7 +250,7 @@ export class JobSession {
     this.follower.drop();
     this.measuring.close();
     this.mirror.close();
-    for (const pool of [this.pool, this.livePool, this.measurePool, this.advicePool]) pool.close();
+    for (const pool of [this.pool, this.searchPool, this.livePool, this.measurePool, this.advicePool]) pool.close();
     await this.held.leave();
   }
 
@@ -294,6 +303,11 @@ export class JobSession {
 
   redo(): Promise<Outcome> {
     return this.turns.take(() => this.move((h) => h.redo()));
+  }
+
+  /** Ends a search for a tight layout with the best that it has found so far. */
+  takePacking(): void {
+    this.works.takePacking();
   }
 
   /** @param slot of the work that is meant, where the caller knows it; nothing else is cancelled then */

@@ -257,6 +257,8 @@ export type WorkerEvent =
   | { kind: 'measures'; measures: Measures | null }
   | { kind: 'index'; part: string; data: ArrayBuffer }
   | { kind: 'progress'; progress: Progress | null }
+  /** What a search for a tight layout has found so far; null when it is over. */
+  | { kind: 'packing'; packing: PackingView | null }
   | { kind: 'saved'; time: number }
   /** Steps since then are not kept in this browser; it is tried again. */
   | { kind: 'unsaved'; since: number; sentence: string }
@@ -266,6 +268,15 @@ export type WorkerEvent =
   | { kind: 'owner'; owner: Owner; how: 'got' | 'taken' | 'stolen' | 'busy' }
   | { kind: 'trouble'; sentence: string }
   | { kind: 'note'; sentence: string };
+
+/** The best layout that a search has found so far. */
+export interface PackingView {
+  /** Border lines of each island, UV, 2 numbers a point. */
+  outlines: Float32Array[][];
+  /** Share of the sheet. */
+  coverage: number;
+  trace: { seconds: number; coverage: number }[];
+}
 
 export interface DeliveredFile {
   name: string;

@@ -1,8 +1,9 @@
-import { islandsOf, JigError, packLayout, type Context } from '@jig-peel/core';
+import { islandsOf, isSearched, JigError, searchSeeds, type Context, type Mesh, type PackOptions, type PackReport, type UvSet } from '@jig-peel/core';
 import { CancelBoard } from './pool/cancelBoard.ts';
-import type { Progress } from './messages.ts';
+import type { PackingView, Progress } from './messages.ts';
 import type { MeshIds } from './meshIds.ts';
-import type { TaskName, Tasks } from './pool/tasks.ts';
+import { packingView } from './packingView.ts';
+import type { FoundLayout, TaskName, Tasks } from './pool/tasks.ts';
 import type { WorkerPool } from './pool/workerPool.ts';
 
 /** Does a task in the pool. @param progress default: the bar's */
@@ -25,6 +26,9 @@ export class Works {
     private readonly pool: Pick<WorkerPool, 'solve' | 'run' | 'cancel'>,
     private readonly meshIds: MeshIds,
     readonly board = new CancelBoard(),
+    private readonly packing: (view: PackingView | null) => void = () => {},
+    /** For searches side by side: two, also where one worker is all that others get. */
+    private readonly searchPool = pool,
   ) {}
 
   /** How many are under way. */
@@ -34,7 +38,7 @@ export class Works {
 
   /** @param work is given `aside`, which does a task in the pool under this work's cancel and progress */
   async run<T>(work: (context: Context, aside: Aside) => Promise<T>): Promise<T> {
-    const mine = new Work(this.pool, this.meshIds, this.board, () => this.show());
+    const mine = new Work(this.pool, this.meshIds, this.board, () => this.show(), this.packing, this.searchPool);
     this.list.push(mine);
     try {
       return await work(mine.context, mine.aside);
@@ -53,13 +57,23 @@ export class Works {
     const target = this.list.find((work) => work.slot === slot);
     if (!target) return;
     this.board.cancel(target.slot);
-    if (target.usesPool) this.pool.cancel(target.slot);
+    if (target.usesPool) this.cancelPools(target.slot);
+  }
+
+  /** Takes the best layout that a search has found so far; nothing where none is under way. */
+  takePacking(): void {
+    for (const work of this.list) work.takePacking();
   }
 
   /** Everything, when another job is opened. */
   cancelAll(): void {
     for (const work of this.list) this.board.cancel(work.slot);
-    this.pool.cancel();
+    this.cancelPools();
+  }
+
+  private cancelPools(slot?: number): void {
+    this.pool.cancel(slot);
+    if (this.searchPool !== this.pool) this.searchPool.cancel(slot);
   }
 
   private show(): void {
@@ -80,10 +94,12 @@ class Work {
   private readonly timer: ReturnType<typeof setTimeout>;
 
   constructor(
-    private readonly pool: Pick<WorkerPool, 'solve' | 'run'>,
+    private readonly pool: Pick<WorkerPool, 'solve' | 'run' | 'cancel'>,
     private readonly meshIds: MeshIds,
     private readonly board: CancelBoard,
     private readonly show: () => void,
+    private readonly packing: (view: PackingView | null) => void,
+    private readonly searchPool: Pick<WorkerPool, 'run' | 'cancel'>,
   ) {
     this.slot = board.begin(true);
     this.timer = setTimeout(() => this.due(), after);
@@ -103,13 +119,7 @@ class Work {
         this.usesPool = true;
         return this.pool.solve(tasks, context, { cancel: this.board.flag(this.slot), of: this.slot });
       },
-      pack: (mesh, set, options, context) => {
-        // one island has one best place: that is worked out sooner than the mesh is sent
-        if (islandsOf(mesh, set).count === 1) return Promise.resolve(packLayout(mesh, set, options, context));
-        this.usesPool = true;
-        const asked = { mesh: { id: this.meshIds.of(mesh), mesh }, cancel: this.board.flag(this.slot), of: this.slot, progress: context.progress };
-        return this.pool.run('pack', { set, options }, asked);
-      },
+      pack: (mesh, set, options, context) => this.search(mesh, set, options, context),
     },
   };
 
@@ -117,6 +127,58 @@ class Work {
     this.usesPool = true;
     return this.pool.run(name, input, { cancel: this.board.flag(this.slot), of: this.slot, progress });
   };
+
+  private take: (() => void) | null = null;
+
+  takePacking(): void {
+    this.take?.();
+  }
+
+  /** Packs in the pool; where it is worth it in several workers, each by a seed of its own, and the best is taken. */
+  private async search(mesh: Mesh, set: UvSet, options: PackOptions, context: Context): Promise<{ set: UvSet; report: PackReport }> {
+    // one island has one best place: that is worked out sooner than the mesh is sent
+    if (islandsOf(mesh, set).count === 1) return (await import('@jig-peel/core/pack/packBest')).packBest(mesh, set, { ...options, effort: 0 }, context);
+    this.usesPool = true;
+    const asked = { mesh: { id: this.meshIds.of(mesh), mesh }, cancel: this.board.flag(this.slot), of: this.slot };
+    if (!isSearched(options)) return this.pool.run('pack', { set, options }, { ...asked, progress: context.progress });
+    const view = packingView(mesh, set, options);
+    let best: FoundLayout | null = null;
+    const seeds = searchSeeds(options.seed ?? 1);
+    const shares = seeds.map(() => 0);
+    const runs = seeds.map((seed, k) =>
+      this.searchPool.run(
+        'pack',
+        { set, options: { ...options, seed } },
+        {
+          ...asked,
+          progress: (share, text, found) => {
+            shares[k] = share;
+            context.progress(shares.reduce((sum, one) => sum + one, 0) / shares.length, text);
+            if (!found || (best && best.coverage >= found.coverage)) return;
+            best = found;
+            this.packing(view(found));
+          },
+        },
+      ),
+    );
+    try {
+      // the first of the best, so that the same seeds give the same
+      const whole = Promise.all(runs).then((all) => all.reduce((a, b) => (b.report.coverage > a.report.coverage ? b : a)));
+      const taken = new Promise<null>((resolve) => (this.take = () => best && resolve(null)));
+      const result = await Promise.race([whole, taken]);
+      if (result) return result;
+      const { uv, coverage, scale } = best!;
+      // what still runs is ended by its flag, and this work's flag is put down again: the step goes on
+      this.searchPool.cancel(this.slot);
+      for (const run of runs) run.catch(() => {});
+      whole.catch(() => {});
+      const packed = options.islands?.length ?? islandsOf(mesh, set).count;
+      return { set: { ...set, uv }, report: { packed, skipped: 0, scale, coverage, tries: 0 } };
+    } finally {
+      this.take = null;
+      this.packing(null);
+    }
+  }
 
   end(): void {
     clearTimeout(this.timer);

@@ -1,7 +1,7 @@
 import type { GrainView } from '../session/grainView.ts';
 import type { OperationName, ProposalReport, Region } from '@jig-peel/core';
 import type { StateCreator } from 'zustand';
-import type { ContextGeometry, Figures, JobSummary, LayoutView, Measures, PartGeometry, Progress, SheetPart, WorkerEvent } from '../session/messages.ts';
+import type { ContextGeometry, Figures, JobSummary, LayoutView, Measures, PackingView, PartGeometry, Progress, SheetPart, WorkerEvent } from '../session/messages.ts';
 
 export type StationName = 'intake' | 'jigs' | 'seams' | 'shape' | 'pack' | 'deliver';
 export type Overlay = 'grid' | 'picture' | 'islands' | 'stretch' | 'density' | 'grain' | 'plain';
@@ -94,6 +94,8 @@ export interface DocumentSlice {
   grain: (GrainView & { layout: LayoutView }) | null;
   measuring: boolean;
   progress: Progress | null;
+  /** What a search for a tight layout has found so far. */
+  packing: PackingView | null;
   savedAt: number | null;
   /** Steps since then are not kept in this browser, and why. */
   unsaved: { since: number; sentence: string } | null;

@@ -14,6 +14,7 @@ export const noDocument = {
   grain: null,
   measuring: false,
   progress: null,
+  packing: null,
   savedAt: null,
   unsaved: null,
   looksOn: false,
@@ -78,6 +79,8 @@ export const documentSlice: Slice<DocumentSlice> = (set) => ({
         return set({ figures: event.figures });
       case 'measures':
         return set({ measures: event.measures, measuring: false });
+      case 'packing':
+        return set({ packing: event.packing });
       case 'progress':
         return set({ progress: event.progress });
       case 'saved':

@@ -113,6 +113,11 @@ export function cancel(): void {
   void Promise.resolve(coreApi().cancel(slot)).catch(() => {});
 }
 
+/** Ends a search for a tight layout with the best that it has found so far. */
+export function takePacking(): void {
+  void Promise.resolve(coreApi().takePacking()).catch(() => {});
+}
+
 /** Deep in its work the session cannot tell of it at first: the bar comes all the same. */
 async function withBar<T>(work: Promise<T>): Promise<T> {
   const { receive } = useBench.getState();

@@ -76,6 +76,7 @@ const api = {
   addImages: (...asked: Parameters<JobSession['addImages']>) => theSession().addImages(...asked),
   undo: () => theSession().undo(),
   redo: () => theSession().redo(),
+  takePacking: () => theSession().takePacking(),
   cancel: (slot?: number) => theSession().cancel(slot),
 
   pen: (...asked: Parameters<JobSession['pen']>) => given(theSession().pen(...asked)),

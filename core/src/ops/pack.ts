@@ -8,7 +8,7 @@ import type { UvSet } from '../uv/uvSet.ts';
 import { evenDensity } from '../pack/density.ts';
 import { scaleU } from '../uv/scaleU.ts';
 import { doubleArea, outlinesOf } from '../pack/outline.ts';
-import { packAside } from '../pack/packBest.ts';
+import { packAside } from '../pack/packAside.ts';
 import { packTurns, type PackReport } from '../pack/packing.ts';
 import { solidity, uprightTurn } from '../pack/upright.ts';
 import { carryStacks, SheetIslands } from '../job/stacks.ts';
@@ -132,8 +132,7 @@ export const pack = defineOperation({
     if (params.only === 'selected' && chosen!.size === 0)
       throw new JigError('nothing-to-do', 'No island is selected.', '', 'Select the islands that are to be packed.');
     if (placed.length === 0) throw new JigError('nothing-to-do', 'The islands have no shape yet.', '', 'Unwrap first.');
-    if (placed.every((i) => locked[i]))
-      throw new JigError('nothing-to-do', 'All islands are locked.', '', 'Unlock those that are to be packed.');
+    if (placed.every((i) => locked[i])) throw new JigError('nothing-to-do', 'All islands are locked.', '', 'Unlock those that are to be packed.');
     if (free.length === 0)
       throw new JigError('nothing-to-do', 'All islands are locked, pinned or done, and stay.', '', 'Unlock them, or let pinned and done ones be packed.');
     const even = params.evenDensity && !params.keepScale ? { ...once, uv: evenDensity(mesh, without(mesh, once, locked), width, height).set.uv } : once;

@@ -1,10 +1,11 @@
 import type { Context } from '../context.ts';
 import { JigError } from '../jigError.ts';
 import type { Mesh } from '../mesh/mesh.ts';
-import { packAside } from '../pack/packBest.ts';
+import { packAside } from '../pack/packAside.ts';
 import type { PackOptions, PackReport } from '../pack/packing.ts';
 import { islandDensities } from '../pack/density.ts';
 import { islandsOf } from '../uv/islands.ts';
+import { tilePlace } from '../uv/tiles.ts';
 import type { UvSet } from '../uv/uvSet.ts';
 
 /** The layout without some islands: they have no place there. */
@@ -105,9 +106,6 @@ function pxAreas(mesh: Mesh, set: UvSet, width: number, height: number): number[
   return islandDensities(mesh, set, width, height).map(({ area, density }) => area * density ** 2);
 }
 
-/** Where a tile is, in sheets. */
-export const tileOrigin = (tile: number): [number, number] => [tile % 10, Math.floor(tile / 10)];
-
 /**
  * Islands on several tiles: groups (or single islands) go to the tile that has least, the largest first, each tile is packed, and all get the scale of the
  * fullest; where the scale is kept, tiles are filled one after the other, as few as there have to be.
@@ -121,7 +119,7 @@ export async function packTiles(wanted: Wanted, groups: readonly Group[] | null,
     .sort((a, b) => b.area - a.area);
   /** One tile packed by itself; islands of others that are still to be packed are not in the way. */
   const packTile = async (set: UvSet, tile: number, islands: readonly number[], extra: Partial<PackOptions>) => {
-    const [column, row] = tileOrigin(tile);
+    const [column, row] = tilePlace(tile);
     const others = Object.fromEntries(options.islands.filter((i) => !islands.includes(i)).map((i) => [i, 1]));
     const shifted = { ...without(mesh, set, others), uv: set.uv.map((v, k) => v - (k % 2 === 0 ? column : row)) };
     const packed = await packAside(mesh, shifted, { ...options, ...extra, islands }, context);

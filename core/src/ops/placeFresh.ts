@@ -10,7 +10,7 @@ import { evenDensity, islandDensities } from '../pack/density.ts';
 import { trayFaces } from '../uv/tray.ts';
 import { islandFacts, islandsOf } from '../uv/islands.ts';
 import { unplacedCount, type UvSet } from '../uv/uvSet.ts';
-import { packAside } from '../pack/packBest.ts';
+import { packAside } from '../pack/packAside.ts';
 
 /**
  * New islands get a place: at the sheet's density where one is stated; nothing else on the sheet, the whole layout is packed; else they go into free room between the islands of all parts of the sheet,

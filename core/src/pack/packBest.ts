@@ -58,14 +58,18 @@ export function laidUpright(mesh: Mesh, set: UvSet, width: number, height: numbe
 
 const turnsOf = { none: 1, half: 2, quarter: 4, eighth: 8, free: 4 } as const;
 
-/** What is told of a layout that is better than those before it. */
+/** What is told of a layout that is better than those before it; what costs something is made when it is asked for. */
 export interface BetterLayout {
-  uv: Float64Array;
   coverage: number;
+  /** Common factor on all sizes. */
+  scale: number;
+  uv(): Float64Array;
+  /** Whether it keeps all gaps, measured between the outlines. */
+  isClear(): boolean;
 }
 
 export interface SearchControl {
-  /** Told of each better layout; at most a few times a second where `after` says so. */
+  /** Told of each better layout, the first one among them. */
   better?(found: BetterLayout): void;
   /** True once the best so far is to be taken. */
   isStopped?(): boolean;
@@ -168,7 +172,13 @@ export function packBest(
       context.throwIfCancelled();
       return (control.isStopped?.() ?? false) || (seconds !== undefined && performance.now() - begun > seconds * 1000);
     },
-    better: (placed: Placed) => control.better?.({ uv: layout(placed), coverage: coverageAt(placed.scale) }),
+    better: (placed: Placed) =>
+      control.better?.({
+        coverage: coverageAt(placed.scale),
+        scale: placed.scale,
+        uv: () => layout(placed),
+        isClear: () => isClear(mesh, { ...set, uv: layout(placed) }, moving, options, inBlock),
+      }),
     progress: (share: number) => context.progress(Math.min(0.99, share), 'Packing'),
   };
   if (failure) {
@@ -179,7 +189,10 @@ export function packBest(
       report: { packed: islands.length, skipped: facts.length - wanted.length, scale: 1, coverage: coverageAt(1), tries: 1, turned },
     };
   }
-  if (first) control.better?.({ uv: first.set.uv, coverage: first.report.coverage });
+  if (first) {
+    const { set: laid, report } = first;
+    control.better?.({ coverage: report.coverage, scale: report.scale, uv: () => laid.uv, isClear: () => true });
+  }
   const best = searchLayout(field, pieces, start, searchOptions);
   // what the search takes for clear is looked at again by other means: a layout that breaks a gap is never handed over
   if (best !== start && !isClear(mesh, { ...set, uv: layout(best) }, moving, options, inBlock))
@@ -205,10 +218,6 @@ function isClear(
     leastDistance(outlines, gap + slack, (i, j) => (!packed.has(i) && !packed.has(j)) || (inBlock.has(i) && inBlock.get(i) === inBlock.get(j))) >= gap - slack
   );
 }
-
-/** The same in other threads, where there are any for it. */
-export const packAside = async (mesh: Mesh, set: UvSet, options: PackOptions, context: Context): Promise<{ set: UvSet; report: PackReport }> =>
-  context.pool?.pack ? context.pool.pack(mesh, set, options, context) : packBest(mesh, set, options, context);
 
 const middleOf = (loops: readonly Loop[]): [number, number] => {
   let [x, y, count] = [0, 0, 0];

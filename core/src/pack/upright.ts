@@ -21,9 +21,34 @@ export function convexHull(loops: readonly Loop[]): [number, number][] {
   return points.length < 3 ? points : [...half(points), ...half(points.toReversed())];
 }
 
+/** A straight border is as long as this share of the shape's diameter. */
+const straightShare = 0.35;
+/** The least box is to be so much smaller for a shape to be turned for it. */
+const worthIt = 0.88;
+
+/** Whether most of a hull's edge is border of the shape, not the chord over a bay. */
+function isBorder(loops: readonly Loop[], turn: number, length: number): boolean {
+  const [cos, sin] = [Math.cos(turn), Math.sin(turn)];
+  const level = new Map<number, number>();
+  for (const loop of loops) {
+    for (let k = 0, j = loop.length - 2; k < loop.length; j = k, k += 2) {
+      const [dx, dy] = [loop[k]! - loop[j]!, loop[k + 1]! - loop[j + 1]!];
+      const [along, across] = [dx * cos - dy * sin, dx * sin + dy * cos];
+      const own = Math.hypot(along, across);
+      if (own === 0 || Math.min(Math.abs(along), Math.abs(across)) > 0.02 * own) continue;
+      const isLevel = Math.abs(along) > Math.abs(across);
+      const at = isLevel ? loop[k]! * sin + loop[k + 1]! * cos : loop[k]! * cos - loop[k + 1]! * sin;
+      const key = Math.round((at / length) * 50) * 2 + (isLevel ? 1 : 0);
+      level.set(key, (level.get(key) ?? 0) + own);
+    }
+  }
+  return Math.max(0, ...level.values()) > 0.6 * length;
+}
+
 /**
- * The smallest turn, in radians from −π/4 to π/4, that lays a shape upright: its least box then runs along the sheet's sides. One side of the least box lies on an
- * edge of the hull (H. Freeman, R. Shapira, CACM 1975; from memory). 0 where the box hardly becomes smaller. O(hull²).
+ * The smallest turn, in radians from −π/4 to π/4, that lays a shape upright: a long straight border becomes level or plumb, or else the least box runs along the
+ * sheet's sides, one side of which lies on an edge of the hull (H. Freeman, R. Shapira, CACM 1975; from memory). 0 where neither would bring much: a shape
+ * without a straight border stays as it was unwrapped, since there its heading is that of the model. O(hull²).
  */
 export function uprightTurn(loops: readonly Loop[]): number {
   const hull = convexHull(loops);
@@ -42,15 +67,21 @@ export function uprightTurn(loops: readonly Loop[]): number {
   };
   const present = boxAt(0);
   let [best, least] = [0, present];
+  let [longest, along] = [0, 0];
+  let size = 0;
   for (let k = 0; k < hull.length; k++) {
     const [a, b] = [hull[k]!, hull[(k + 1) % hull.length]!];
     let turn = -Math.atan2(b[1] - a[1], b[0] - a[0]);
     turn -= Math.round(turn / (Math.PI / 2)) * (Math.PI / 2);
+    const length = Math.hypot(b[0] - a[0], b[1] - a[1]);
+    if (length > longest) [longest, along] = [length, turn];
+    for (const p of hull) size = Math.max(size, Math.hypot(p[0] - a[0], p[1] - a[1]));
     const area = boxAt(turn);
     // of like boxes the one that needs the smaller turn
     if (area < least * (1 - 1e-9) || (area < least * (1 + 1e-9) && Math.abs(turn) < Math.abs(best))) [best, least] = [turn, area];
   }
-  return least < present * 0.995 ? best : 0;
+  if (longest > size * straightShare && isBorder(loops, along, longest)) return along;
+  return least < present * worthIt ? best : 0;
 }
 
 /** Area of a shape over that of its hull, 0 to 1: well below it arms stick out or it has large holes. */

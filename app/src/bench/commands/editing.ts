@@ -1,4 +1,5 @@
 import { redo, run, undo, cancel } from '../../worker/client.ts';
+import { packNow } from '../packing.ts';
 import { deliverNow } from '../deliver.ts';
 import { placeNow } from '../jigs.ts';
 import { activePart, bench, noJob, noParts, noSelection, operate, type Command } from './command.ts';
@@ -43,11 +44,6 @@ export async function unwrapNow(): Promise<void> {
   // islands of other parts alone: the first of these parts takes the place of the one at work
   if (!own && also[0]) await run('unwrap', { part: also[0].part, islands: also[0].islands, also: also.slice(1) }, true);
   else await run('unwrap', { islands: own ?? 'all', also }, true);
-}
-
-export async function packNow(): Promise<void> {
-  const settings = bench().summary?.settings;
-  if (settings) await run('pack', { evenDensity: settings.evenDensity, parts: 'sheet' }, true);
 }
 
 /** The station's main action. */

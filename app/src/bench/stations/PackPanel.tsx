@@ -1,11 +1,14 @@
-import { lazy, Suspense } from 'react';
+import { lazy, Suspense, useEffect, useState } from 'react';
 import { useShallow } from 'zustand/react/shallow';
-import { Box, Button, FormControlLabel, MenuItem, Switch, TextField, ToggleButton, ToggleButtonGroup, Tooltip, Typography } from '@mui/material';
-import type { JobSettings, Sheet } from '@jig-peel/core';
+import { Box, Button, FormControlLabel, MenuItem, Switch, TextField, Tooltip, Typography } from '@mui/material';
+import { islandLetter, type JobSettings, type PackTurn, type ReportOf, type Sheet } from '@jig-peel/core';
 import { NumberField } from '../../fields/NumberField.tsx';
 import { useBench } from '../../store/bench.ts';
-import { run } from '../../worker/client.ts';
-import { packNow, runCommand } from '../commands/index.ts';
+import type { PackingView } from '../../session/messages.ts';
+import { run, takePacking } from '../../worker/client.ts';
+import { runCommand } from '../commands/index.ts';
+import { packNow, packParams, usePacking } from '../packing.ts';
+import { CoverageLine } from './CoverageLine.tsx';
 import { partsBeside } from '../views/stageMirror.ts';
 import { Card } from './Card.tsx';
 
@@ -13,6 +16,15 @@ import { Card } from './Card.tsx';
 const SheetsCard = lazy(() => import('./SheetsCard.tsx'));
 
 const sizes = [256, 512, 1024, 2048, 4096, 8192];
+
+const turnWords: Record<PackTurn, [string, string]> = {
+  none: ['No turns', 'Every island keeps its heading'],
+  half: ['Half turns', 'Grain and up-and-down lettering stay along the sheet'],
+  quarter: ['Quarter turns', 'Straight borders stay along pixels'],
+  eighth: ['Eighths of a turn', 'Also askew by 45°'],
+  free: ['Any angle', 'Tightest; borders no longer run along pixels'],
+};
+const efforts = ['First layout only', 'Up to 2 seconds', 'Up to 6 seconds', 'Up to 15 seconds', 'Up to 30 seconds', 'Up to a minute'];
 
 /** Sheet size, margin, turns, density; pack. */
 export function PackPanel() {
@@ -24,11 +36,14 @@ export function PackPanel() {
   const summary = useBench(useShallow((s) => ({ parts: s.summary!.parts, activePart: s.summary!.activePart })));
   const measures = useBench((s) => s.measures);
   const progress = useBench((s) => s.progress);
+  const packing = useBench((s) => s.packing);
+  const how = usePacking();
+  const plan = usePlan();
   const change = (patch: Record<string, unknown>) => void run('settings', patch);
   const others = partsBeside({ summary, sheetParts, layout });
   const placed = [...(layout && !layout.allUnplaced ? layout.islands : []), ...others.flatMap(({ islands: own }) => own.filter(({ unplaced }) => !unplaced))];
   const locked = placed.filter((island) => island.locked).length;
-  const islands = placed.length - locked;
+  const islands = plan?.moved ?? placed.length - locked;
   const bare = placed.length === 0 && layout !== null;
   const report = measures?.part === layout?.part ? measures?.report : undefined;
   // common practice, no source: 2ⁿ px of margin survive n mip levels
@@ -37,13 +52,13 @@ export function PackPanel() {
     <>
       <Card>
         <Button variant="contained" fullWidth disabled={islands === 0 || progress !== null} onClick={() => void packNow()}>
-          Pack {islands > 0 ? `${islands} ${islands === 1 ? 'island' : 'islands'}${others.length > 0 ? ` of ${others.length + 1} parts` : ''}` : ''}
+          Pack{' '}
+          {islands > 0
+            ? `${islands} ${islands === 1 ? 'island' : 'islands'}${others.length > 0 && how.only === 'all' ? ` of ${others.length + 1} parts` : ''}`
+            : ''}
         </Button>
-        {locked > 0 && (
-          <Typography variant="caption">
-            {islands === 0 ? `All ${locked} islands are locked: unlock those that are to be packed.` : `${locked} locked, packed round.`}
-          </Typography>
-        )}
+        {packing && <Searching packing={packing} />}
+        {!packing && plan && !bare && <Plan plan={plan} locked={locked} only={how.only} />}
         {bare && (
           <>
             <Typography variant="caption">The part has no layout to pack yet.</Typography>
@@ -52,6 +67,23 @@ export function PackPanel() {
             </Button>
           </>
         )}
+        <TextField select fullWidth label="Effort" value={settings.effort} onChange={(event) => change({ effort: Number(event.target.value) })}>
+          {efforts.map((words, effort) => (
+            <MenuItem key={words} value={effort}>
+              {effort === 0 ? words : `${effort}: ${words.toLowerCase()}`}
+            </MenuItem>
+          ))}
+        </TextField>
+        <TextField
+          select
+          fullWidth
+          label="Which islands"
+          value={how.only}
+          onChange={(event) => usePacking.setState({ only: event.target.value as 'all' | 'selected' })}
+        >
+          <MenuItem value="all">All on the sheet</MenuItem>
+          <MenuItem value="selected">Only the selected, between the others</MenuItem>
+        </TextField>
       </Card>
       <Card title={sheet ? `Sheet: ${sheet.name}` : 'Sheet'}>
         <Box sx={{ display: 'flex', gap: 1 }}>
@@ -95,28 +127,40 @@ export function PackPanel() {
       </Card>
       {sheet && <DensityCard sheet={sheet} unit={settings.unit} median={report?.densityMedian ?? null} isBare={bare} />}
       <Card title="Islands">
-        <Typography variant="caption" component="div" id="turns">
-          Turns that islands may take
-        </Typography>
-        <ToggleButtonGroup
-          exclusive
+        <TextField
+          select
           fullWidth
-          size="small"
+          label="Turns that islands may take"
           value={settings.turn}
-          aria-labelledby="turns"
-          onChange={(_, turn: string | null) => turn && change({ turn })}
+          helperText={turnWords[settings.turn][1]}
+          onChange={(event) => change({ turn: event.target.value })}
         >
-          <ToggleButton value="quarter">
-            <Tooltip title="Islands may turn by quarters: denser">
-              <span>Quarter turns</span>
-            </Tooltip>
-          </ToggleButton>
-          <ToggleButton value="none">
-            <Tooltip title="Grain and lettering keep their heading">
-              <span>No turns</span>
-            </Tooltip>
-          </ToggleButton>
-        </ToggleButtonGroup>
+          {(Object.keys(turnWords) as PackTurn[]).map((turn) => (
+            <MenuItem key={turn} value={turn}>
+              {turnWords[turn][0]}
+            </MenuItem>
+          ))}
+        </TextField>
+        <FormControlLabel
+          control={<Switch checked={settings.upright} onChange={(event) => change({ upright: event.target.checked })} />}
+          label="Lay upright what nobody turned"
+          slotProps={{ typography: { variant: 'body2' } }}
+        />
+        <FormControlLabel
+          control={<Switch checked={settings.keepPinned} onChange={(event) => change({ keepPinned: event.target.checked })} />}
+          label="Pinned and done ones stay"
+          slotProps={{ typography: { variant: 'body2' } }}
+        />
+        <TextField select fullWidth label="Keep together" value={how.group} onChange={(event) => usePacking.setState({ group: event.target.value as 'none' })}>
+          <MenuItem value="none">Nothing</MenuItem>
+          <MenuItem value="part">Islands of one part</MenuItem>
+          <MenuItem value="material">Islands of one material</MenuItem>
+        </TextField>
+        <FormControlLabel
+          control={<Switch checked={how.keepScale} onChange={(event) => usePacking.setState({ keepScale: event.target.checked })} />}
+          label="Keep the size; the rest into the tray"
+          slotProps={{ typography: { variant: 'body2' } }}
+        />
         <FormControlLabel
           control={<Switch checked={settings.evenDensity} onChange={(event) => change({ evenDensity: event.target.checked })} />}
           label="Even out density first"
@@ -152,6 +196,85 @@ export function PackPanel() {
         </Card>
       )}
     </>
+  );
+}
+
+/** What packing would do, asked for again when anything that it depends on has changed. */
+function usePlan(): ReportOf<'packPlan'> | null {
+  const how = usePacking();
+  const [plan, setPlan] = useState<ReportOf<'packPlan'> | null>(null);
+  const settings = useBench((s) => s.summary?.settings);
+  const step = useBench((s) => s.summary?.historyIndex);
+  const selection = useBench((s) => (how.only === 'selected' ? s.summary?.selection : null));
+  const isBusy = useBench((s) => s.progress !== null);
+  useEffect(() => {
+    if (isBusy) return;
+    let isMine = true;
+    const timer = setTimeout(() => {
+      const params = packParams();
+      if (params)
+        void run('packPlan', params).then((outcome) => {
+          if (isMine) setPlan(outcome.ok ? (outcome.report as ReportOf<'packPlan'>) : null);
+        });
+    }, 150);
+    return () => {
+      isMine = false;
+      clearTimeout(timer);
+    };
+  }, [settings, step, selection, isBusy, how]);
+  return plan;
+}
+
+const many = (count: number, one: string, more: string) => `${count} ${count === 1 ? one : more}`;
+
+/** Says beforehand what will happen to which islands, and what is hard to pack. */
+function Plan({ plan, locked, only }: { plan: ReportOf<'packPlan'>; locked: number; only: 'all' | 'selected' }) {
+  if (plan.moved === 0)
+    return (
+      <Typography variant="caption">
+        {only === 'selected'
+          ? 'No island is selected.'
+          : locked > 0
+            ? `All ${locked} islands are locked: unlock those that are to be packed.`
+            : 'All islands are pinned or done, and stay.'}
+      </Typography>
+    );
+  const words = [
+    plan.turned > 0 && `${plan.turned} laid upright first`,
+    plan.kept > 0 && `${many(plan.kept, 'keeps the heading that it was given', 'keep the heading that they were given')}`,
+    plan.locked > 0 && `${plan.locked} locked, packed round`,
+    plan.stays > 0 && `${plan.stays} pinned or done, ${plan.stays === 1 ? 'stays' : 'stay'}`,
+  ].filter((line) => line !== false);
+  return (
+    <>
+      {words.length > 0 && <Typography variant="caption">{`${words.join('; ')}.`}</Typography>}
+      {plan.spidery.map(({ part, name, island, share }) => (
+        <Box key={`${part} ${island}`} sx={{ display: 'flex', gap: 1, alignItems: 'center' }}>
+          <Typography variant="caption" sx={{ flex: 1 }}>
+            {`${name} ${islandLetter(island)} is spread out: it fills ${Math.round(share * 100)} % of its hull and packs badly. Cut it at its necks.`}
+          </Typography>
+          <Button size="small" onClick={() => void run('activatePart', { part }).then(() => run('select', { kind: 'islands', ids: Uint32Array.of(island) }))}>
+            Show
+          </Button>
+        </Box>
+      ))}
+    </>
+  );
+}
+
+/** The search as it goes: how much is covered, and a way to be content with it. */
+function Searching({ packing }: { packing: PackingView }) {
+  return (
+    <Box role="status" aria-label="Packing">
+      <Box sx={{ display: 'flex', alignItems: 'baseline', justifyContent: 'space-between' }}>
+        <Typography variant="caption">Covered so far</Typography>
+        <Typography variant="figure">{`${(packing.coverage * 100).toFixed(1)} %`}</Typography>
+      </Box>
+      <CoverageLine trace={packing.trace} />
+      <Button variant="outlined" fullWidth onClick={takePacking}>
+        Take it
+      </Button>
+    </Box>
   );
 }
 

@@ -17,7 +17,44 @@ import type { Stage } from './stage.ts';
 const strip = 20;
 
 /** What `draw` looks at. */
-const drawnFrom = ['summary', 'layout', 'geometry', 'overlay', 'look', 'kind', 'notches', 'notchMarks', 'pinMoving', 'tool', 'sheetParts'] as const;
+const drawnFrom = ['summary', 'layout', 'geometry', 'overlay', 'look', 'kind', 'notches', 'notchMarks', 'pinMoving', 'tool', 'sheetParts', 'packing'] as const;
+
+/** The best layout of a search that is under way, in place of what is on the sheet. */
+function found(
+  c: CanvasRenderingContext2D,
+  eye: SheetCamera,
+  { outlines }: NonNullable<BenchState['packing']>,
+  p: Palette,
+  width: number,
+  height: number,
+  tiles: number,
+): void {
+  c.fillStyle = p.sheet;
+  for (let tile = 0; tile < tiles; tile++) {
+    const [column, row] = tilePlace(tile);
+    const [x0, y0] = eye.toPx(column, row + 1, width, height);
+    const [x1, y1] = eye.toPx(column + 1, row, width, height);
+    c.globalAlpha = 0.94;
+    c.fillRect(x0, y0, x1 - x0, y1 - y0);
+  }
+  c.globalAlpha = 1;
+  c.fillStyle = p.otherPaper;
+  c.strokeStyle = p.selectedEdge;
+  c.lineWidth = 1;
+  c.beginPath();
+  for (const loops of outlines) {
+    for (const loop of loops) {
+      for (let k = 0; k < loop.length; k += 2) {
+        const [x, y] = eye.toPx(loop[k]!, loop[k + 1]!, width, height);
+        if (k === 0) c.moveTo(x, y);
+        else c.lineTo(x, y);
+      }
+      c.closePath();
+    }
+  }
+  c.fill('nonzero');
+  c.stroke();
+}
 
 /** Rulers (UV below and left, px above) and the islands' letters, drawn over the sheet view. */
 export function SheetOverlay({ stage }: { stage: Stage }) {
@@ -68,6 +105,7 @@ export function SheetOverlay({ stage }: { stage: Stage }) {
         pins(c, eye, state, p.selected, width, height);
       }
       fields(c, eye, p.matText, width, height);
+      if (state.packing) found(c, eye, state.packing, p, width, height, stage.tiles);
       if (summary) badges(c, eye, summary.stacks, p, width, height);
       drawFrame(c, eye, width, height);
       drawValues(c, state, (value) => eye.toPx(value.u, value.v, width, height));

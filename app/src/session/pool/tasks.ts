@@ -56,7 +56,16 @@ export interface Tools {
   mesh(): Mesh;
   /** @throws JigError `cancelled` */
   check(): void;
-  progress(share: number, text: string): void;
+  /** @param found the best so far, where a task looks for ever better answers */
+  progress(share: number, text: string, found?: FoundLayout): void;
+}
+
+/** A packed layout that is better than those before it. */
+export interface FoundLayout {
+  uv: Float64Array;
+  coverage: number;
+  /** Common factor on all sizes. */
+  scale: number;
 }
 
 /** Said to a worker beside its tasks: advice waits so many ms, or is left. */

@@ -1,0 +1,25 @@
+import { create } from 'zustand';
+import type { ParamsOf } from '@jig-peel/core';
+import { useBench } from '../store/bench.ts';
+import { run } from '../worker/client.ts';
+
+/** How the next packing is to go, as far as it is not a setting of the job. */
+interface Packing {
+  only: 'all' | 'selected';
+  group: 'none' | 'part' | 'material';
+  keepScale: boolean;
+  seed: number;
+}
+
+export const usePacking = create<Packing>(() => ({ only: 'all', group: 'none', keepScale: false, seed: 1 }));
+
+/** What packing is asked for now; null without a job. */
+export function packParams(): ParamsOf<'pack'> | null {
+  const settings = useBench.getState().summary?.settings;
+  return settings ? { evenDensity: settings.evenDensity, parts: 'sheet', ...usePacking.getState() } : null;
+}
+
+export async function packNow(): Promise<void> {
+  const params = packParams();
+  if (params) await run('pack', params, true);
+}

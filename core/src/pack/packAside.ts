@@ -1,0 +1,24 @@
+import type { Context } from '../context.ts';
+import type { Mesh } from '../mesh/mesh.ts';
+import type { UvSet } from '../uv/uvSet.ts';
+import type { PackOptions, PackReport } from './packing.ts';
+
+/** Seeds of the searches that go on side by side; the best of them is taken, the first of equals, so that the same seed gives the same layout on any machine. */
+export const searchSeeds = (seed: number): number[] => [seed, seed + 7919];
+
+/** Whether it is worth searching twice: not where nothing is searched. */
+export const isSearched = ({ effort = 0, seconds, keepScale }: PackOptions): boolean => (effort > 0 || seconds !== undefined) && !keepScale;
+
+/** Packs, by two searches where there is anything to search: one after the other here, side by side in other threads where there are any. */
+export const packAside = async (mesh: Mesh, set: UvSet, options: PackOptions, context: Context): Promise<{ set: UvSet; report: PackReport }> => {
+  if (context.pool?.pack) return context.pool.pack(mesh, set, options, context);
+  // loaded when something is packed first
+  const { packBest } = await import('./packBest.ts');
+  if (!isSearched(options)) return packBest(mesh, set, options, context);
+  const seeds = searchSeeds(options.seed ?? 1);
+  const found = seeds.map((seed, k) => {
+    const half = { ...context, progress: (share: number, text: string) => context.progress((k + share) / seeds.length, text) };
+    return packBest(mesh, set, { ...options, seed, ...(options.seconds === undefined ? {} : { seconds: options.seconds / seeds.length }) }, half);
+  });
+  return found.reduce((a, b) => (b.report.coverage > a.report.coverage ? b : a));
+};

@@ -1,0 +1,28 @@
+import { test, expect } from '@playwright/test';
+import { benchReady, settled, views, watchErrors, choosePart } from './bench.ts';
+test('look', async ({ page }) => {
+  test.setTimeout(100000);
+  const errors = watchErrors(page);
+  await page.setViewportSize({ width: 1280, height: 800 });
+  await page.goto('/');
+  await page.getByRole('button', { name: /Skerry Quay.*demo job/s }).click();
+  await benchReady(page); await settled(page);
+  await choosePart(page, 'Jetty deck');
+  await page.evaluate(async () => { await (window as any).jigPeel.edit('settings', { effort: 4 }); });
+  await settled(page);
+  await views(page).focus();
+  await page.keyboard.press('Shift+Digit5');
+  await page.waitForTimeout(1500);
+  const t=Date.now();
+  await page.getByRole('button', { name: /^Pack \d+ island/ }).click();
+  await page.getByRole('button', { name: 'Take it' }).waitFor({timeout:20000});
+  console.log('first layout after', Date.now()-t);
+  await page.waitForTimeout(4000);
+  await page.screenshot({ path: '/tmp/p2.png' });
+  await page.getByRole('button', { name: 'Take it' }).click({timeout:5000});
+  await expect(page.getByText(/^Packed \d+ islands? on/)).toBeVisible({ timeout: 30_000 });
+  console.log('done after', Date.now()-t);
+  await settled(page);
+  await page.screenshot({ path: '/tmp/p3.png' });
+  console.log(errors);
+});
