@@ -1,6 +1,7 @@
 import { Command, CommanderError } from 'commander';
 import { SingleBar } from 'cli-progress';
 import { extname } from 'node:path';
+import { packThreads } from './packThreads.ts';
 import { activeSet, islandsOf, JigError, operations, runOperation, type Context, type Job } from '@jig-peel/core';
 import { readJob, putInPlace, readyJob } from './files.ts';
 import { addOptions } from './options.ts';
@@ -130,7 +131,7 @@ async function perform(
     const job = await timed('read', async () => withIslands(await readJob(file), beside.islands));
     const source = beside.from ? await timed('read', () => readJob(beside.from!)) : null;
     bar?.start(100, 0, { text: '' });
-    const context: Context = { progress: (share, text) => bar?.update(Math.round(share * 100), { text }), throwIfCancelled: () => {} };
+    const context: Context = { progress: (share, text) => bar?.update(Math.round(share * 100), { text }), throwIfCancelled: () => {}, pool: packThreads };
     const ran = await timed(name, () =>
       operation === ''
         ? Promise.resolve({ job, report: {}, sentence: 'Converted', params: {}, released: [] })

@@ -6,8 +6,8 @@ import type { IslandTask, IslandResult } from './unwrap/solveIsland.ts';
 
 /** Runs what takes long in other threads. */
 export interface SolverPool {
-  /** Results come back in the order of the tasks. */
-  solve(tasks: readonly IslandTask[], context: Context): Promise<IslandResult[]>;
+  /** Results come back in the order of the tasks. Absent where that is done in this thread. */
+  solve?(tasks: readonly IslandTask[], context: Context): Promise<IslandResult[]>;
   /** `packLayout`; absent where that is done in this thread. */
   pack?(mesh: Mesh, set: UvSet, options: PackOptions, context: Context): Promise<{ set: UvSet; report: PackReport }>;
 }

@@ -51,7 +51,7 @@ describe('work under way', () => {
     await expect(work).rejects.toThrow(/Cancelled/);
     expect(poolsCancelled()).toBe(0);
     const solving = works.run(async (context) => {
-      await context.pool!.solve([], context);
+      await context.pool!.solve!([], context);
       await wait(50);
     });
     await wait(5);

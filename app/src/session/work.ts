@@ -143,7 +143,7 @@ class Work {
     if (!isSearched(options)) return this.pool.run('pack', { set, options }, { ...asked, progress: context.progress });
     const view = packingView(mesh, set, options);
     let best: FoundLayout | null = null;
-    const seeds = searchSeeds(options.seed ?? 1);
+    const seeds = searchSeeds(options, options.islands?.length ?? islandsOf(mesh, set).count);
     const shares = seeds.map(() => 0);
     const runs = seeds.map((seed, k) =>
       this.searchPool.run(

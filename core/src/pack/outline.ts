@@ -240,9 +240,10 @@ export function innerPoint(edges: Float64Array): [number, number] | null {
 /**
  * Places of a region by which it is found out whether another holds it where no borders cross: an inner point, and, where it has several border lines, one point
  * of each (a line may be within the other although the inner point is not). 2 numbers a place.
+ * @param known the inner point, where it is known
  */
-export function testPlaces(edges: Float64Array): Float64Array {
-  const inner = innerPoint(edges) ?? [edges[0]!, edges[1]!];
+export function testPlaces(edges: Float64Array, known?: readonly [number, number]): Float64Array {
+  const inner = known ?? innerPoint(edges) ?? [edges[0]!, edges[1]!];
   const starts: number[] = [];
   for (let k = 0; k < edges.length; k += 4) if (k === 0 || edges[k] !== edges[k - 2] || edges[k + 1] !== edges[k - 1]) starts.push(edges[k]!, edges[k + 1]!);
   return Float64Array.from(starts.length > 2 ? [...inner, ...starts] : inner);

@@ -100,7 +100,10 @@ export function packLayout(mesh: Mesh, set: UvSet, options: PackOptions, context
     const largest = items.reduce((most, item) => Math.max(most, Math.min(item.width, item.height)), 0);
     const bound = Math.min(area > 0 ? Math.sqrt(room / area) : Infinity, largest > 0 ? Math.max(width, height) / largest : Infinity);
     const alone = fixed.length === 0 && items.length === 1 ? onlyOne(items[0]!, turns, cell, options) : null;
-    const rows = fixed.length === 0 && items.length > manyIslands ? inRows(items, cell, Number.isFinite(bound) ? bound : 1, options) : null;
+    const rows =
+      fixed.length === 0 && items.length > ((options.effort ?? 0) > 0 ? tooManyIslands : manyIslands)
+        ? inRows(items, cell, Number.isFinite(bound) ? bound : 1, options)
+        : null;
     const found = alone ?? rows ?? largestScale(attemptAt(Math.ceil(resolution / 3)), attempt, Number.isFinite(bound) ? bound : 1, context);
     if (!found)
       throw new JigError(
@@ -133,6 +136,8 @@ const turnsFor = (turn: PackTurn) => (turn === 'none' ? [0] : turn === 'half' ? 
 
 /** From so many islands on boxes in rows serve: real outlines would take minutes. */
 const manyIslands = 3000;
+/** The same where an effort is asked for. */
+const tooManyIslands = 20_000;
 
 /** The one island there is, as large as it can be. Null where it has no width or no height. */
 function onlyOne(item: Item, turns: number[], cell: number, { width, height, borderGap }: PackOptions) {

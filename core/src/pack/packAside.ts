@@ -1,10 +1,14 @@
 import type { Context } from '../context.ts';
 import type { Mesh } from '../mesh/mesh.ts';
+import { islandsOf } from '../uv/islands.ts';
 import type { UvSet } from '../uv/uvSet.ts';
 import type { PackOptions, PackReport } from './packing.ts';
 
-/** Seeds of the searches that go on side by side; the best of them is taken, the first of equals, so that the same seed gives the same layout on any machine. */
-export const searchSeeds = (seed: number): number[] => [seed, seed + 7919];
+/**
+ * Seeds of the searches that go on side by side; the best of them is taken, the first of equals, so that the same seed gives the same layout on any machine.
+ * Of many islands one short search: they differ little, and two side by side hold each other up.
+ */
+export const searchSeeds = ({ seed = 1, effort }: PackOptions, islands: number): number[] => (islands > 300 && effort === 1 ? [seed] : [seed, seed + 7919]);
 
 /** Whether it is worth searching twice: not where nothing is searched. */
 export const isSearched = ({ effort = 0, seconds, keepScale }: PackOptions): boolean => (effort > 0 || seconds !== undefined) && !keepScale;
@@ -15,7 +19,7 @@ export const packAside = async (mesh: Mesh, set: UvSet, options: PackOptions, co
   // loaded when something is packed first
   const { packBest } = await import('./packBest.ts');
   if (!isSearched(options)) return packBest(mesh, set, options, context);
-  const seeds = searchSeeds(options.seed ?? 1);
+  const seeds = searchSeeds(options, options.islands?.length ?? islandsOf(mesh, set).count);
   const found = seeds.map((seed, k) => {
     const half = { ...context, progress: (share: number, text: string) => context.progress((k + share) / seeds.length, text) };
     return packBest(mesh, set, { ...options, seed, ...(options.seconds === undefined ? {} : { seconds: options.seconds / seeds.length }) }, half);

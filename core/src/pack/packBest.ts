@@ -94,11 +94,13 @@ export function packBest(
   const upright = (options.upright ?? []).filter((i) => wanted.includes(i));
   const { set, turned } = upright.length > 0 ? laidUpright(mesh, given, width, height, upright) : { set: given, turned: 0 };
   const searches = (effort > 0 || seconds !== undefined) && wanted.length > 0 && wanted.length <= mostForSearch && hasPackKernel();
+  const isMany = wanted.length > 64;
   let first: { set: UvSet; report: PackReport } | null = null;
   let failure: JigError | null = null;
   try {
-    const many = wanted.length > 64;
-    first = packLayout(mesh, set, { ...options, ...(searches ? { resolution: many ? 1024 : 512 } : {}) }, context);
+    // too many to be searched: then a finer raster has to do
+    const resolution = searches ? (isMany ? 1024 : 512) : effort > 0 && wanted.length > mostForSearch ? (effort >= 4 ? 3072 : 2048) : undefined;
+    first = packLayout(mesh, set, { ...options, ...(resolution ? { resolution } : {}) }, context);
   } catch (error) {
     if (!(error instanceof JigError) || error.code !== 'does-not-fit' || !searches || !options.keepScale) throw error;
     failure = error;
@@ -153,18 +155,18 @@ export function packBest(
     return uv;
   };
   const coverageAt = (scale: number) => (area * scale * scale) / (width * height);
-  const start = first
-    ? startFrom(
-        set,
-        first.set,
-        blocks.map((block) => block[0]!),
-        points,
-        origin,
-        width,
-        height,
-        first.report.scale,
-      )
-    : scattered(pieces, field, options.seed ?? 1);
+  const startOf = (laid: { set: UvSet; report: PackReport }) =>
+    startFrom(
+      set,
+      laid.set,
+      blocks.map((block) => block[0]!),
+      points,
+      origin,
+      width,
+      height,
+      laid.report.scale,
+    );
+  const start = first ? startOf(first) : scattered(pieces, field, options.seed ?? 1);
   const searchOptions = {
     seed: options.seed ?? 1,
     rounds: seconds !== undefined ? mostRounds : effort,
@@ -193,7 +195,23 @@ export function packBest(
     const { set: laid, report } = first;
     control.better?.({ coverage: report.coverage, scale: report.scale, uv: () => laid.uv, isClear: () => true });
   }
-  const best = searchLayout(field, pieces, start, searchOptions);
+  let best = searchLayout(
+    field,
+    pieces,
+    start,
+    isMany ? { ...searchOptions, rounds: 1, progress: (share) => context.progress(share * 0.2, 'Packing') } : searchOptions,
+  );
+  if (isMany && searchOptions.rounds > 1 && !searchOptions.isStopped()) {
+    // of many pieces the first layout decides: with time at hand a finer one is made, and searched on from there
+    const finer = packLayout(mesh, set, { ...options, resolution: 2048 }, context);
+    const onward = searchLayout(field, pieces, startOf(finer), {
+      ...searchOptions,
+      rounds: searchOptions.rounds - 1,
+      progress: (share) => context.progress(0.2 + Math.min(0.79, share * 0.8), 'Packing'),
+      better: (placed) => placed.scale > best.scale && searchOptions.better(placed),
+    });
+    if (onward.scale > best.scale) best = onward;
+  }
   // what the search takes for clear is looked at again by other means: a layout that breaks a gap is never handed over
   if (best !== start && !isClear(mesh, { ...set, uv: layout(best) }, moving, options, inBlock))
     return { set: first!.set, report: { ...first!.report, turned } };

@@ -1,5 +1,5 @@
 import { seededRandom } from '../numeric/random.ts';
-import { doubleArea, offsetEdges, simplifiedOutward, type Loop } from './outline.ts';
+import { doubleArea, innerPoint, offsetEdges, simplifiedOutward, type Loop } from './outline.ts';
 import { copyLayout, Separator, turned, type Edges, type Layout, type PieceShape } from './separate.ts';
 import { copyStand, NearSeparator, type LeapRaster, type Stand } from './separateNear.ts';
 
@@ -56,7 +56,7 @@ const leapCells = 256;
 const roughly = 0.0012;
 const finely = 0.00015;
 /** Work of each round, as the kernel counts it; a second is about 6 · 10⁷. */
-const roundWork = [7e7, 2.4e8, 5e8, 9e8, 1.6e9] as const;
+const roundWork = [5.5e7, 2e8, 4.5e8, 8e8, 1.4e9] as const;
 export const mostRounds = roundWork.length;
 
 /** So few pieces are tried at more angles. */
@@ -109,7 +109,7 @@ export function searchLayout(field: SearchField, pieces: readonly SearchPiece[],
   const isFree = pieces.some((piece) => piece.isFree);
   const rounds = Math.max(1, Math.min(mostRounds, options.rounds));
   const whole = pieces.length >= 2 && pieces.length <= mostForWhole && field.obstacles.length === 0;
-  const works = roundWork.slice(0, rounds).map((work) => work * (pieces.length > 300 ? 3 : 1));
+  const works = roundWork.slice(0, rounds).map((work) => work * (pieces.length > 300 ? 2 : 1));
   const spinShare = 0.7;
   const meter = new Meter(works.reduce((sum, work) => sum + work, 0) * (1 + (isFree ? spinShare : 0)), options);
   /** The layout that the rounds go on from. */
@@ -268,6 +268,8 @@ class NearSearch {
   private readonly origin: number;
   private readonly simple: Loop[][];
   private readonly fixed: Edges[];
+  /** A point inside of each piece at scale 1, and of each obstacle. */
+  private readonly inner: [number, number][];
   private separator: NearSeparator;
   private isOver: () => boolean = () => false;
   stand: Stand;
@@ -298,6 +300,7 @@ class NearSearch {
         field.gap / 2,
       ),
     );
+    this.inner = [...this.simple.map((loops) => edgesAt(loops, 1, 0)), ...this.fixed].map((edges) => innerPoint(edges) ?? [edges[0]!, edges[1]!]);
     this.separator = this.make(start.scale);
     this.stand = { x: new Float64Array(n + this.fixed.length), y: new Float64Array(n + this.fixed.length), angle: new Float64Array(n + this.fixed.length) };
     for (let i = 0; i < n; i++) {
@@ -326,7 +329,9 @@ class NearSearch {
 
   /** Takes overlaps out at a scale. @returns whether none is left; then `stand` is that layout */
   settle(scale: number, step: number, spin: number, meter: Meter, tried: Stand = copyStand(this.stand), patience = 60): boolean {
-    if (!this.separator.setEdges([...this.simple.map((loops) => edgesAt(loops, scale, this.field.gap / 2)), ...this.fixed])) this.separator = this.make(scale);
+    const edges = [...this.simple.map((loops) => edgesAt(loops, scale, this.field.gap / 2)), ...this.fixed];
+    const inner = this.inner.map(([x, y], i): [number, number] => (i < this.pieces.length ? [x * scale, y * scale] : [x, y]));
+    if (!this.separator.setEdges(edges, inner)) this.separator = this.make(scale);
     this.isOver = meter.watch(this.separator.kernel);
     const left = this.separator.run(tried, this.width, this.height, {
       step,

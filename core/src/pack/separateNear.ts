@@ -205,8 +205,8 @@ export class NearSeparator {
     this.setEdges(pieces.map(({ edges }) => edges));
   }
 
-  /** Other edges for the pieces: they have grown. @returns false where they do not fit into the memory that was taken for them */
-  setEdges(edges: readonly Float64Array[]): boolean {
+  /** Other edges for the pieces: they have grown. @param inner an inner point of each, where they are known @returns false where they do not fit into the memory that was taken for them */
+  setEdges(edges: readonly Float64Array[], inner?: readonly (readonly [number, number])[]): boolean {
     const { buffer } = this.memory;
     const ints = new Int32Array(buffer);
     const doubles = new Float64Array(buffer);
@@ -214,7 +214,7 @@ export class NearSeparator {
     edges.forEach((own, i) => {
       ints[this.countAt / 4 + i] = own.length / 4;
       doubles.set(own, this.baseOf[i]! / 8);
-      const places = testPlaces(own);
+      const places = testPlaces(own, inner?.[i]);
       ints[this.placesAt / 4 + i] = places.length / 2;
       doubles.set(places, ints[this.pointAt / 4 + i]! / 8);
     });

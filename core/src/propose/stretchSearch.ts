@@ -199,7 +199,7 @@ export class StretchSearch {
         ...(Number.isNaN(start[0]!) ? {} : { start }),
       };
     });
-    const results = context.pool
+    const results = context.pool?.solve
       ? await context.pool.solve(tasks, { ...context, progress: () => {} })
       : tasks.map((task) => solveIsland(task, () => context.throwIfCancelled()));
     const out = new Map<number, { piece: Piece; uv: Float64Array }>();

@@ -72,7 +72,7 @@ export async function unwrapIslands(
   const pieces = ready.map((i) => pieceOf(mesh, set, i));
   const tasks: IslandTask[] = pieces.map((piece, k) => taskOf(set, piece, facts[ready[k]!]!.unplaced, method, how, ranksAt(given)));
   context.progress(0, `Unwrapping ${ready.length} ${ready.length === 1 ? 'island' : 'islands'}`);
-  const results = context.pool ? await context.pool.solve(tasks, context) : solveHere(tasks, context);
+  const results = context.pool?.solve ? await context.pool.solve(tasks, context) : solveHere(tasks, context);
   context.throwIfCancelled();
 
   const uv = set.uv.slice();
