@@ -143,6 +143,8 @@ async function everyOperation(one: Bench, each: (name: OperationName, before: Jo
   await run('lockIslands', { do: 'unlock' });
   await run('findLike', { which: 'sheet' });
   await run('packPlan', {});
+  await run('densityFigures', {});
+  await run('weigh', { weight: 2, of: 'part' });
   await run('stack', { which: 'sheet' });
   await run('unstack', { which: 'sheet' });
   await run('select', { kind: 'islands', ids: [0, 1, 2] });

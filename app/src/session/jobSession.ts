@@ -12,6 +12,7 @@ import {
   openFiles,
   changesViewOnly,
   partOf,
+  shapeStrokes,
   penPath,
   placeJig,
   quietContext,
@@ -490,6 +491,14 @@ export class JobSession {
       : faceDensity(part.mesh, activeSet(part), job.settings.width, job.settings.height);
     const placed = faces.filter((x) => !Number.isNaN(x)).sort();
     return { faces, middle: placed[placed.length >> 1] ?? NaN, of: px ? 'image' : 'sheet' };
+  }
+
+  /** Strokes along which the picture is drawn out on the active part (`shapeStrokes`), asked for while they are shown. */
+  strokes(): Float32Array {
+    if (!this.history) return new Float32Array(0);
+    const { job } = this;
+    const part = partOf(job);
+    return shapeStrokes(part.mesh, activeSet(part), job.settings.width, job.settings.height);
   }
 
   /** The grain of the active part, asked for while it is shown. */

@@ -173,8 +173,9 @@ export interface LayoutView {
   unplaced: Uint8Array;
   edgeStates: Uint8Array;
   islands: IslandView[];
-  /** Larger stretch of each face, as the logarithm of its size against the common scale: 0 even, positive = the picture is stretched. */
-  faceStretch: Float32Array;
+  /** Of each face, as `faceMaps` says: how much larger the picture is than in its island's mean, and how much longer one way than across it; log₂. */
+  faceSize: Float32Array;
+  faceShape: Float32Array;
   anyUnplaced: boolean;
   allUnplaced: boolean;
   /** Pinned UV points, and a corner of each. */

@@ -10,7 +10,8 @@ import {
   lockedIslands,
   pointNormals,
   faceNormals,
-  faceStretch,
+  faceMaps,
+  type FaceMaps,
   topologyOf,
   trayIslands,
   trianglesOf,
@@ -243,7 +244,7 @@ export function makeLayoutView(part: Part, set: UvSet, meshId: number, width: nu
     unplaced: set.unplaced.slice(),
     edgeStates: islands.states.slice(),
     islands: islandViews(mesh, set, cornerUv),
-    faceStretch: counted ? faceStretch(mesh, counted.set, counted.width, counted.height) : keptStretch(mesh, set, cornerUv, width, height),
+    ...stretchMaps(counted ? faceMaps(mesh, counted.set, counted.width, counted.height) : keptStretch(mesh, set, cornerUv, width, height)),
     anyUnplaced,
     allUnplaced,
     pins: pinsOf(set),
@@ -312,15 +313,16 @@ function sameNumbers(a: Float32Array, b: Float32Array): boolean {
   return a.length === b.length;
 }
 
-let lastStretch: { mesh: Mesh; cornerUv: Float32Array; unplaced: Uint8Array; size: string; stretch: Float32Array } | null = null;
+const stretchMaps = ({ size, shape }: FaceMaps) => ({ faceSize: size.slice(), faceShape: shape.slice() });
+
+let lastStretch: { mesh: Mesh; cornerUv: Float32Array; unplaced: Uint8Array; size: string; stretch: FaceMaps } | null = null;
 
 /** A cut moves nothing: the stretch of the layout before is still true. */
-function keptStretch(mesh: Mesh, set: UvSet, cornerUv: Float32Array, width: number, height: number): Float32Array {
+function keptStretch(mesh: Mesh, set: UvSet, cornerUv: Float32Array, width: number, height: number): FaceMaps {
   const size = `${width}x${height}/${islandsOf(mesh, set).count}`;
   const known = lastStretch;
-  if (known && known.mesh === mesh && known.size === size && known.unplaced === set.unplaced && sameNumbers(known.cornerUv, cornerUv))
-    return known.stretch.slice();
-  const stretch = faceStretch(mesh, set, width, height);
+  if (known && known.mesh === mesh && known.size === size && known.unplaced === set.unplaced && sameNumbers(known.cornerUv, cornerUv)) return known.stretch;
+  const stretch = faceMaps(mesh, set, width, height);
   lastStretch = { mesh, cornerUv, unplaced: set.unplaced, size, stretch };
-  return stretch.slice();
+  return stretch;
 }

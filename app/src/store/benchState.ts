@@ -1,9 +1,24 @@
 import type { GrainView } from '../session/grainView.ts';
 import type { OperationName, ProposalReport, Region } from '@jig-peel/core';
 import type { StateCreator } from 'zustand';
-import type { ContextGeometry, Figures, JobSummary, LayoutView, Measures, PackingView, PartGeometry, Progress, SheetPart, WorkerEvent } from '../session/messages.ts';
+import type {
+  ContextGeometry,
+  Figures,
+  JobSummary,
+  LayoutView,
+  Measures,
+  PackingView,
+  PartGeometry,
+  Progress,
+  SheetPart,
+  WorkerEvent,
+} from '../session/messages.ts';
 
 export type StationName = 'intake' | 'jigs' | 'seams' | 'shape' | 'pack' | 'deliver';
+/** Maps of stretch: how much larger or smaller, how much longer one way, and the energy that counts both. */
+export const stretchMaps = ['size', 'shape', 'energy'] as const;
+export type StretchMap = (typeof stretchMaps)[number];
+
 export type Overlay = 'grid' | 'picture' | 'islands' | 'stretch' | 'density' | 'grain' | 'plain';
 /** What a click takes: whole parts, or elements of the part at work. */
 export const kinds = ['parts', 'islands', 'faces', 'edges', 'points'] as const;
@@ -90,6 +105,8 @@ export interface DocumentSlice {
   measures: Measures | null;
   /** Px per unit of each face of a layout, asked for while the overlay shows it. */
   density: Density | null;
+  /** Strokes of the map of shape, for the layout that they were asked for. */
+  strokes: { layout: LayoutView; marks: Float32Array } | null;
   /** The grain of the part at work, asked for while it is shown. */
   grain: (GrainView & { layout: LayoutView }) | null;
   measuring: boolean;
@@ -125,6 +142,8 @@ export interface ViewSlice {
   liveAsked: { sentence: string; go(): void } | null;
   station: StationName;
   overlay: Overlay;
+  /** Which of the maps the overlay of stretch shows. */
+  stretchMap: StretchMap;
   kind: Kind;
   tool: ToolName;
   /** Fault shown over both views on top of the overlay. */
@@ -182,6 +201,8 @@ type Settable = Pick<
   BenchState,
   | 'station'
   | 'overlay'
+  | 'stretchMap'
+  | 'strokes'
   | 'kind'
   | 'tool'
   | 'hover'

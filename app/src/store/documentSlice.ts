@@ -11,6 +11,7 @@ export const noDocument = {
   sheetIndex: null,
   measures: null,
   density: null,
+  strokes: null,
   grain: null,
   measuring: false,
   progress: null,

@@ -34,6 +34,7 @@ export const viewSlice: Slice<ViewSlice> = (set) => ({
   ...nothingInHand,
   station: 'seams',
   overlay: 'grid',
+  stretchMap: 'size',
   kind: 'edges',
   tool: 'select',
   dialog: null,

@@ -113,6 +113,9 @@ export const palettes: Record<Mode, Palette> = {
 /** Diverging scale for stretch: ColorBrewer PuOr, 9 classes, reversed so that orange is stretched and purple squeezed; its middle is paper. */
 export const stretchScale = ['#542788', '#8073ac', '#b2abd2', '#d8daeb', '#f7f3ea', '#fee0b6', '#fdb863', '#e08214', '#b35806'] as const;
 
+/** What can only be more or less of a fault, from none to much: the orange half of the scale of stretch, longer at its end. */
+export const oneWayScale = ['#f7f3ea', '#fee0b6', '#fdb863', '#e08214', '#b35806', '#7f3b08'] as const;
+
 /** Density, from coarse to fine: cividis (Nuñez, Anderton, Renslow 2018), nine of its steps from memory. */
 export const densityScale = ['#00204d', '#00336f', '#39486b', '#575d6d', '#7b7b78', '#a69d75', '#c4b56c', '#e4cf5b', '#ffea46'] as const;
 

@@ -93,6 +93,7 @@ const api = {
   movePins: (...asked: Parameters<JobSession['movePins']>) => given(theSession().movePins(...asked)),
   endPins: () => theSession().endPins(),
   density: () => given(theSession().density()),
+  strokes: () => given(theSession().strokes()),
   grain: () => given(theSession().grain()),
   notches: () => given(theSession().notches()),
   image: (...asked: Parameters<JobSession['image']>) => theSession().image(...asked),

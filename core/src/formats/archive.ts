@@ -63,6 +63,7 @@ const uvSetSchema = z.object({
   stack: array(Uint32Array).optional(),
   locked: array(Uint8Array).optional(),
   headed: array(Uint8Array).optional(),
+  weight: array(Float64Array).optional(),
 });
 const meshSchema = z.object({
   points: array(Float64Array),

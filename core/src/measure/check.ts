@@ -32,7 +32,7 @@ export interface CheckReport extends StretchFigures {
   densityMin: number | null;
   densityMedian: number | null;
   densityMax: number | null;
-  /** Standard deviation over mean of the islands' densities, weighted by area in space. */
+  /** Standard deviation over mean of the islands' densities, each over its weight, by area in space. */
   densityCV: number | null;
   coverage: number;
   smallestGapPx: number | null;
@@ -191,8 +191,9 @@ function densityFigures(mesh: Mesh, set: UvSet, width: number, height: number) {
       break;
     }
   }
-  const mean = list.reduce((sum, d) => sum + d.area * d.density, 0) / total;
-  const variance = list.reduce((sum, d) => sum + d.area * (d.density - mean) ** 2, 0) / total;
+  // what is to be twice as sharp does not count as uneven
+  const mean = list.reduce((sum, d) => sum + (d.area * d.density) / d.weight, 0) / total;
+  const variance = list.reduce((sum, d) => sum + d.area * (d.density / d.weight - mean) ** 2, 0) / total;
   return { densityMin: list[0]!.density, densityMedian: median, densityMax: list.at(-1)!.density, densityCV: Math.sqrt(variance) / mean };
 }
 

@@ -10,6 +10,8 @@ export interface IslandDensity {
   area: number;
   /** px per unit: square root of the island's px area over its area in space; 0 without area or place. */
   density: number;
+  /** How many times as dense as others it is to be. */
+  weight: number;
 }
 
 /** Texel density of each island on a sheet of the given px size. O(T). */
@@ -30,26 +32,27 @@ export function islandDensities(mesh: Mesh, set: UvSet, width: number, height: n
     island,
     area: area[island]!,
     density: !fact.unplaced && area[island]! > 0 ? Math.sqrt(px[island]! / area[island]!) : 0,
+    weight: set.weight?.[islands.faces[islands.start[island]!]!] ?? 1,
   }));
 }
 
 /**
- * Sizes islands about their middle so that all have one density.
- * @param target px per unit; default: the mean that keeps the total px area
+ * Sizes islands about their middle so that all have one density, or that times their weight.
+ * @param target px per unit at weight 1; default: the mean that keeps the total px area
  */
 export function evenDensity(mesh: Mesh, set: UvSet, width: number, height: number, target?: number): { set: UvSet; density: number; changed: number } {
   const densities = islandDensities(mesh, set, width, height);
-  const area = densities.reduce((sum, d) => sum + (d.density > 0 ? d.area : 0), 0);
+  const area = densities.reduce((sum, d) => sum + (d.density > 0 ? d.area * d.weight ** 2 : 0), 0);
   const flat = densities.reduce((sum, d) => sum + d.area * d.density ** 2, 0);
   const wanted = target ?? (area > 0 ? Math.sqrt(flat / area) : 0);
   if (!(wanted > 0)) return { set, density: 0, changed: 0 };
   const islands = islandsOf(mesh, set);
   const uv = set.uv.slice();
   let changed = 0;
-  for (const { island, density } of densities) {
-    if (!(density > 0) || Math.abs(density / wanted - 1) < 1e-12) continue;
+  for (const { island, density, weight } of densities) {
+    if (!(density > 0) || Math.abs(density / (wanted * weight) - 1) < 1e-12) continue;
     changed++;
-    scaleIsland(mesh, set, islands.faces.subarray(islands.start[island]!, islands.start[island + 1]!), wanted / density, uv);
+    scaleIsland(mesh, set, islands.faces.subarray(islands.start[island]!, islands.start[island + 1]!), (wanted * weight) / density, uv);
   }
   return { set: changed > 0 ? { ...set, uv } : set, density: wanted, changed };
 }

@@ -24,6 +24,8 @@ export interface UvSet {
   readonly stack?: Uint32Array;
   /** 1 for each face whose island packing leaves where it is. Absent: none. */
   readonly locked?: Uint8Array;
+  /** How many times as dense as others each face is to be: 2 twice as sharp. Absent: 1 for all. */
+  readonly weight?: Float64Array;
   /** 1 for each face whose heading on the sheet was set on purpose (by a jig, by hand, aligned, straightened, by grain): packing keeps it. Absent: none. */
   readonly headed?: Uint8Array;
 }

@@ -1,7 +1,7 @@
 import { lazy, Suspense, useEffect, useState } from 'react';
 import { useShallow } from 'zustand/react/shallow';
-import { Box, Button, FormControlLabel, MenuItem, Switch, TextField, Tooltip, Typography } from '@mui/material';
-import { islandLetter, type JobSettings, type PackTurn, type ReportOf, type Sheet } from '@jig-peel/core';
+import { Box, Button, FormControlLabel, MenuItem, Switch, TextField, Typography } from '@mui/material';
+import { islandLetter, type PackTurn, type ReportOf } from '@jig-peel/core';
 import { NumberField } from '../../fields/NumberField.tsx';
 import { useBench } from '../../store/bench.ts';
 import type { PackingView } from '../../session/messages.ts';
@@ -9,6 +9,7 @@ import { run, takePacking } from '../../worker/client.ts';
 import { runCommand } from '../commands/index.ts';
 import { packNow, packParams, usePacking } from '../packing.ts';
 import { CoverageLine } from './CoverageLine.tsx';
+import { DensityCard } from './DensityCard.tsx';
 import { partsBeside } from '../views/stageMirror.ts';
 import { Card } from './Card.tsx';
 
@@ -125,7 +126,7 @@ export function PackPanel() {
           <NumberField label="To the border" unit="px" value={settings.borderGap} min={0} max={256} step={1} onChange={(borderGap) => change({ borderGap })} />
         )}
       </Card>
-      {sheet && <DensityCard sheet={sheet} unit={settings.unit} median={report?.densityMedian ?? null} isBare={bare} />}
+      {sheet && <DensityCard sheet={sheet} unit={settings.unit} median={report?.densityMedian ?? null} coverage={report?.coverage ?? null} isBare={bare} />}
       <Card title="Islands">
         <TextField
           select
@@ -275,82 +276,5 @@ function Searching({ packing }: { packing: PackingView }) {
         Take it
       </Button>
     </Box>
-  );
-}
-
-/** Units in a metre; nothing where it is not known what a unit is. */
-const perMetre: Partial<Record<JobSettings['unit'], number>> = { mm: 1000, cm: 100, m: 1, in: 39.3700787, ft: 3.2808399 };
-/** Common practice, no source: px per metre that many agree on. */
-const commonSteps = [128, 256, 512, 1024, 2048];
-
-interface DensityCardProps {
-  sheet: Sheet;
-  unit: JobSettings['unit'];
-  median: number | null;
-  isBare: boolean;
-}
-
-/** The density that a sheet is to have, and the islands brought to it. */
-function DensityCard({ sheet, unit, median, isBare }: DensityCardProps) {
-  const state = (density: number | null) => void run('sheets', { do: 'change', sheet: sheet.id, density });
-  const units = perMetre[unit];
-  return (
-    <Card title="Texel density">
-      <NumberField
-        label="Meant for this sheet"
-        unit={`px/${unit}`}
-        value={sheet.density ?? Number((median ?? 0).toPrecision(4))}
-        min={0}
-        max={1e9}
-        onChange={(density) => density > 0 && state(density)}
-        help={sheet.density === null ? 'not stated: this is what it is now' : 'new islands come in at it'}
-      />
-      {units !== undefined && (
-        <TextField
-          select
-          fullWidth
-          label="Common steps"
-          value={sheet.density === null ? '' : (commonSteps.find((step) => Math.abs(step / units / sheet.density! - 1) < 1e-6) ?? '')}
-          onChange={(event) => state(Number(event.target.value) / units)}
-        >
-          {commonSteps.map((step) => (
-            <MenuItem key={step} value={step}>
-              {step} px per metre
-            </MenuItem>
-          ))}
-        </TextField>
-      )}
-      <Box sx={{ display: 'grid', gridTemplateColumns: '1fr 1fr', gap: 0.75 }}>
-        <Tooltip
-          title={
-            isBare ? 'The part has no layout yet' : sheet.density === null ? 'State a density first' : 'All islands of the sheet, each about its own middle'
-          }
-        >
-          <span>
-            <Button
-              size="small"
-              variant="outlined"
-              fullWidth
-              disabled={isBare || sheet.density === null}
-              onClick={() => void run('density', { toSheet: true, parts: 'sheet' }, true)}
-            >
-              Bring all to it
-            </Button>
-          </span>
-        </Tooltip>
-        <Tooltip title={isBare ? 'The part has no layout yet' : 'One density for all islands of the sheet'}>
-          <span>
-            <Button size="small" variant="outlined" fullWidth disabled={isBare} onClick={() => void run('density', { even: true, parts: 'sheet' }, true)}>
-              Even out
-            </Button>
-          </span>
-        </Tooltip>
-      </Box>
-      {sheet.density !== null && (
-        <Button size="small" onClick={() => state(null)}>
-          State none
-        </Button>
-      )}
-    </Card>
   );
 }

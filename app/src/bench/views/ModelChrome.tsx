@@ -4,8 +4,9 @@ import RemoveIcon from '@mui/icons-material/Remove';
 import CenterFocusIcon from '@mui/icons-material/CenterFocusStrong';
 import FullscreenIcon from '@mui/icons-material/Fullscreen';
 import FullscreenExitIcon from '@mui/icons-material/FullscreenExit';
-import { densityScale, grainScale, stretchScale } from '../../theme/palette.ts';
-import { useBench, type Overlay } from '../../store/bench.ts';
+import { energyOf } from '@jig-peel/core';
+import { densityScale, grainScale, oneWayScale, stretchScale } from '../../theme/palette.ts';
+import { stretchMaps, useBench, type Overlay, type StretchMap } from '../../store/bench.ts';
 import { run } from '../../worker/client.ts';
 import { overlaysNow, runCommand } from '../commands/index.ts';
 import { LookMenu } from './LookMenu.tsx';
@@ -17,7 +18,7 @@ const overlays: { value: Overlay; label: string; help: string }[] = [
   { value: 'grid', label: 'Grid', help: 'The test grid (G)' },
   { value: 'picture', label: 'Picture', help: 'The image on this part' },
   { value: 'islands', label: 'Pieces', help: 'A tint for each piece' },
-  { value: 'stretch', label: 'Stretch', help: 'Orange: the picture is stretched; purple: squeezed' },
+  { value: 'stretch', label: 'Stretch', help: 'How the picture is distorted: its size, its shape, or both' },
   { value: 'grain', label: 'Grain', help: 'How far pictures run off the grain that was drawn' },
   { value: 'density', label: 'Density', help: 'Px per unit of the model: dark is coarse, light is fine' },
   { value: 'plain', label: 'Bare', help: 'The form alone' },
@@ -171,23 +172,64 @@ function ViewNet({ stage }: { stage: Stage }) {
   );
 }
 
+const stretchWords: Record<StretchMap, { label: string; help: string; names: [string, string, string]; values: [string, string, string] }> = {
+  size: {
+    label: 'Size',
+    help: 'Orange: the picture is larger than in the mean of its island; purple: smaller',
+    names: ['smaller', 'even', 'larger'],
+    values: ['× ½', '1', '× 2'],
+  },
+  shape: {
+    label: 'Shape',
+    help: 'How many times longer the picture is one way than across it; strokes on the sheet run the long way',
+    names: ['even', '', 'drawn out'],
+    values: ['1', '1.4 : 1', '2 : 1'],
+  },
+  energy: { label: 'Energy', help: 'Symmetric Dirichlet energy, which counts both; 4 is none', names: ['none', '', 'much'], values: ['4', '5.7', '8'] },
+};
+
 function StretchLegend() {
   const hover = useBench((s) => s.hover);
   const layout = useBench((s) => s.layout);
+  const map = useBench((s) => s.stretchMap);
+  const set = useBench((s) => s.set);
   const counted = useBench((s) => s.summary?.settings.countImage ?? false);
-  const value = hover && layout && hover.face >= 0 ? layout.faceStretch[hover.face] : undefined;
-  const words =
-    value === undefined || Number.isNaN(value)
-      ? 'point at a face for its value'
-      : `here ${value >= 0 ? 'stretched' : 'squeezed'} × ${(2 ** Math.abs(value)).toFixed(2)}`;
+  const face = hover && layout && hover.face >= 0 && hover.face < layout.faceSize.length ? hover.face : -1;
+  const [size, shape] = face >= 0 ? [layout!.faceSize[face]!, layout!.faceShape[face]!] : [NaN, NaN];
+  const words = Number.isNaN(size)
+    ? 'point at a face for its value'
+    : map === 'size'
+      ? `here ${size >= 0 ? 'larger' : 'smaller'} × ${(2 ** Math.abs(size)).toFixed(2)}`
+      : map === 'shape'
+        ? `here ${(2 ** shape).toFixed(2)} : 1`
+        : `here ${energyOf(size, shape).toFixed(2)}`;
+  const own = stretchWords[map];
   return (
     <Legend
-      names={['squeezed', 'even', 'stretched']}
-      scale={stretchScale}
-      values={['× ½', '1', '× 2']}
+      names={own.names}
+      scale={map === 'size' ? stretchScale : oneWayScale}
+      values={own.values}
       words={words}
       note={counted ? 'the image as it lands' : ''}
-    />
+    >
+      <ToggleButtonGroup
+        exclusive
+        fullWidth
+        size="small"
+        value={map}
+        aria-label="Map of stretch"
+        sx={{ mb: 0.5, '& .MuiToggleButton-root': { py: 0.1, px: 0.5 } }}
+        onChange={(_, value: StretchMap | null) => value && set({ stretchMap: value })}
+      >
+        {stretchMaps.map((one) => (
+          <ToggleButton key={one} value={one}>
+            <Tooltip title={stretchWords[one].help}>
+              <span>{stretchWords[one].label}</span>
+            </Tooltip>
+          </ToggleButton>
+        ))}
+      </ToggleButtonGroup>
+    </Legend>
   );
 }
 
@@ -227,10 +269,12 @@ interface LegendProps {
   values: [string, string, string];
   words: string;
   note: string;
+  children?: React.ReactNode;
 }
-function Legend({ names, scale, values, words, note }: LegendProps) {
+function Legend({ names, scale, values, words, note, children }: LegendProps) {
   return (
     <Paper data-chrome elevation={1} sx={{ position: 'absolute', left: 8, bottom: 92, px: 1, py: 0.75, width: 216 }}>
+      {children}
       <Typography variant="caption" sx={{ display: 'flex', justifyContent: 'space-between' }}>
         {names.map((name, k) => (
           <span key={k}>{name}</span>

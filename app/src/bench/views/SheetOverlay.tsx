@@ -17,7 +17,42 @@ import type { Stage } from './stage.ts';
 const strip = 20;
 
 /** What `draw` looks at. */
-const drawnFrom = ['summary', 'layout', 'geometry', 'overlay', 'look', 'kind', 'notches', 'notchMarks', 'pinMoving', 'tool', 'sheetParts', 'packing'] as const;
+const drawnFrom = [
+  'summary',
+  'layout',
+  'geometry',
+  'overlay',
+  'look',
+  'kind',
+  'notches',
+  'notchMarks',
+  'pinMoving',
+  'tool',
+  'sheetParts',
+  'packing',
+  'stretchMap',
+  'strokes',
+] as const;
+
+/** Strokes along which the picture is drawn out, at most one in a patch of the screen. */
+function strokes(c: CanvasRenderingContext2D, eye: SheetCamera, marks: Float32Array, color: string, width: number, height: number): void {
+  const patch = 13;
+  const taken = new Set<number>();
+  c.strokeStyle = color;
+  c.lineWidth = 1.2;
+  c.beginPath();
+  for (let k = 0; k < marks.length; k += 5) {
+    const [x, y] = eye.toPx(marks[k]!, marks[k + 1]!, width, height);
+    if (x < 0 || y < 0 || x > width || y > height) continue;
+    const key = Math.floor(x / patch) * 10_000 + Math.floor(y / patch);
+    if (taken.has(key)) continue;
+    taken.add(key);
+    const half = 2.5 + 3.5 * Math.min(1, marks[k + 4]!);
+    c.moveTo(x - marks[k + 2]! * half, y + marks[k + 3]! * half);
+    c.lineTo(x + marks[k + 2]! * half, y - marks[k + 3]! * half);
+  }
+  c.stroke();
+}
 
 /** The best layout of a search that is under way, in place of what is on the sheet. */
 function found(
@@ -104,6 +139,8 @@ export function SheetOverlay({ stage }: { stage: Stage }) {
         if (state.notches && state.notchMarks?.layout === layout) notches(c, eye, state.notchMarks.marks, width, height);
         pins(c, eye, state, p.selected, width, height);
       }
+      if (overlay === 'stretch' && state.stretchMap === 'shape' && layout && state.strokes?.layout === layout)
+        strokes(c, eye, state.strokes.marks, p.selectedEdge, width, height);
       fields(c, eye, p.matText, width, height);
       if (state.packing) found(c, eye, state.packing, p, width, height, stage.tiles);
       if (summary) badges(c, eye, summary.stacks, p, width, height);

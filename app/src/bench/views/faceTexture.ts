@@ -1,6 +1,6 @@
 import { DataTexture, NearestFilter, RGBAFormat, UnsignedByteType } from 'three';
-import { islandTint } from '@jig-peel/core';
-import { densityScale, grainScale, rgb, stretchScale } from '../../theme/palette.ts';
+import { energyOf, islandTint } from '@jig-peel/core';
+import { densityScale, grainScale, oneWayScale, rgb, stretchScale } from '../../theme/palette.ts';
 import type { LayoutView, Measures } from '../../session/messages.ts';
 import type { BenchState, Density } from '../../store/bench.ts';
 
@@ -24,6 +24,7 @@ export class FaceTexture {
     layout: LayoutView,
     measures: Measures | null,
     overlay: BenchState['overlay'],
+    stretchMap: BenchState['stretchMap'],
     fault: BenchState['fault'],
     selectedFaces: Uint8Array | null,
     hidden: Uint8Array | null,
@@ -38,7 +39,7 @@ export class FaceTexture {
     for (let f = 0; f < this.faces; f++) {
       let color: readonly number[] = plain;
       if (overlay === 'islands') color = islandTint(layout.faceIsland[f]!);
-      else if (overlay === 'stretch') color = stretchColor(layout.faceStretch[f]!, plain);
+      else if (overlay === 'stretch') color = stretchColor(stretchMap, layout.faceSize[f]!, layout.faceShape[f]!, plain);
       else if (overlay === 'density' && density) color = densityColor(density.faces[f]!, density.middle, plain);
       else if (overlay === 'grain' && grain) color = grainColor(grain[f]!, plain);
       const k = f * 4;
@@ -86,8 +87,11 @@ function between(scale: (readonly number[])[], share: number): readonly number[]
   return [0, 1, 2].map((c) => Math.round(scale[i]![c]! + (scale[i + 1]![c]! - scale[i]![c]!) * (t - i)));
 }
 
-/** Colour of a stretch given as log₂: one step of the scale is a fifth of an octave and a bit, full colour at ×2. */
-export function stretchColor(log2: number, plain: readonly number[]): readonly number[] {
-  if (Number.isNaN(log2)) return plain;
-  return between(steps, (log2 + 1) / 2);
+/** Colour of a face in one of the maps of stretch: size is full at half and double, shape at twice as long as wide, energy at 8. */
+export function stretchColor(map: BenchState['stretchMap'], size: number, shape: number, plain: readonly number[]): readonly number[] {
+  if (Number.isNaN(size)) return plain;
+  if (map === 'size') return between(steps, (size + 1) / 2);
+  return between(oneWay, map === 'shape' ? shape : Math.log2(energyOf(size, shape) / 4));
 }
+
+const oneWay = oneWayScale.map(rgb);

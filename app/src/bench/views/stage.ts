@@ -381,6 +381,7 @@ export class Stage {
         shown,
         state.measures?.part === geometry.part ? state.measures : null,
         state.overlay,
+        state.stretchMap,
         state.fault,
         faces,
         this.hidden,

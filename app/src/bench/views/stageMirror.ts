@@ -86,6 +86,7 @@ export function useStageMirror(stage: Stage, picker: Picker) {
         s.summary?.selectedParts !== before.summary?.selectedParts ||
         s.kind !== before.kind ||
         s.overlay !== before.overlay ||
+        s.stretchMap !== before.stretchMap ||
         (s.measures !== before.measures && (s.overlay === 'stretch' || s.fault !== 'none')) ||
         s.density !== before.density ||
         s.fault !== before.fault ||
@@ -93,6 +94,7 @@ export function useStageMirror(stage: Stage, picker: Picker) {
       )
         stage.paint(s);
       if (placementOf(s) !== placementOf(before) && !useShown.getState().placement) stage.setPlacement(placementOf(s), s);
+      if (showsStrokes(s) && s.layout && (!showsStrokes(before) || s.layout !== before.layout)) askStrokes(s.layout);
       if (s.overlay === 'density' && s.layout && (s.overlay !== before.overlay || s.layout !== before.layout)) askDensity(s.layout);
       if (showsGrain(s) && s.layout && (!showsGrain(before) || s.layout !== before.layout || grainOf(s) !== grainOf(before))) askGrain(s.layout);
       if (s.grain !== before.grain || showsGrain(s) !== showsGrain(before)) stage.setGrain(showsGrain(s) ? s.grain : null);
@@ -147,6 +149,18 @@ export function useStageMirror(stage: Stage, picker: Picker) {
 export function tilesOf(summary: BenchState['summary']): number {
   const sheet = summary?.parts.find((part) => part.id === summary.activePart)?.sheet;
   return summary?.sheets.find(({ id }) => id === sheet)?.tiles ?? 1;
+}
+
+const showsStrokes = (s: BenchState) => s.overlay === 'stretch' && s.stretchMap === 'shape';
+
+/** The strokes of the map of shape follow the layout a moment later. */
+function askStrokes(layout: LayoutView): void {
+  void coreApi()
+    .strokes()
+    .then((marks) => {
+      if (useBench.getState().layout === layout) useBench.getState().set({ strokes: { layout, marks } });
+    })
+    .catch(() => {});
 }
 
 /** The density overlay follows the layout a moment later. */

@@ -1,0 +1,99 @@
+import { z } from 'zod';
+import { JigError } from '../jigError.ts';
+import { activeSet, partOf, withSet, type Job, type Part } from '../job/job.ts';
+import { partsOnSheet, sheetOfPart } from '../job/sheets.ts';
+import { selectionByPart } from '../job/selected.ts';
+import { islandDensities } from '../pack/density.ts';
+import { convertSelection } from '../select/convert.ts';
+import { islandsOf } from '../uv/islands.ts';
+import { lockedIslands } from '../uv/locked.ts';
+import { onceEach } from '../uv/stacks.ts';
+import { SheetIslands } from '../job/stacks.ts';
+import { defineOperation, partSchema, plural } from './operation.ts';
+
+/** Says how sharp islands are to be against others; nothing moves until density is evened out or the sheet is packed. */
+export const weigh = defineOperation({
+  name: 'weigh',
+  label: 'Weigh density',
+  words: 'sharper coarser priority importance texel resolution scale factor',
+  changes: ['marks'],
+  asked: ['weight', 'of'],
+  summary: 'Say how many times as sharp as others islands are to be',
+  params: z.object({
+    weight: z.number().min(0.05).max(20).describe('2: twice as sharp, 0.5: half; 1 takes the weight off'),
+    of: z.enum(['selected', 'part', 'material']).default('selected').describe('the selected islands, a part, or what has a material in all parts'),
+    part: partSchema,
+    material: z.string().optional().describe('material by name'),
+  }),
+  run(job, { weight, of, part, material }) {
+    const targets = facesMeant(job, of, part, material);
+    let next = job;
+    let islands = 0;
+    for (const { part: one, faces } of targets) {
+      const set = activeSet(one);
+      const own = islandsOf(one.mesh, set);
+      const whole = new Set([...faces].map((f) => own.ofFace[f]!));
+      islands += whole.size;
+      const weights = set.weight?.slice() ?? new Float64Array(set.unplaced.length).fill(1);
+      for (const i of whole) for (let k = own.start[i]!; k < own.start[i + 1]!; k++) weights[own.faces[k]!] = weight;
+      const { weight: _, ...rest } = set;
+      next = withSet(next, one.id, weights.every((x) => x === 1) ? rest : { ...rest, weight: weights });
+    }
+    if (islands === 0)
+      throw new JigError(
+        'nothing-to-do',
+        of === 'material' ? 'No face has this material.' : 'No island is selected.',
+        '',
+        of === 'selected' ? 'Select islands first.' : '',
+      );
+    return { job: next, report: { islands } };
+  },
+  sentence: ({ weight }, { islands }) =>
+    `${plural(islands, 'island')} ${islands === 1 ? 'is' : 'are'} to be ${weight === 1 ? 'as sharp as others' : `${weight} times as sharp`}`,
+});
+
+function facesMeant(
+  job: Job,
+  of: 'selected' | 'part' | 'material',
+  id: string | undefined,
+  material: string | undefined,
+): { part: Part; faces: Iterable<number> }[] {
+  if (of === 'part') return [{ part: partOf(job, id), faces: partOf(job, id).mesh.faceStart.subarray(1).keys() }];
+  if (of === 'material') {
+    if (material === undefined) throw new JigError('bad-parameter', 'Say which material.');
+    return job.parts.map((part) => {
+      const wanted = part.mesh.materials.indexOf(material);
+      return { part, faces: wanted < 0 ? [] : [...part.mesh.faceMaterial.keys()].filter((f) => part.mesh.faceMaterial[f] === wanted) };
+    });
+  }
+  if (job.selectedParts && job.selectedParts.length > 0)
+    return job.selectedParts.map((one) => ({ part: partOf(job, one), faces: partOf(job, one).mesh.faceStart.subarray(1).keys() }));
+  return selectionByPart(job).map(({ part, kind, ids }) => ({ part, faces: convertSelection(part.mesh, islandsOf(part.mesh, activeSet(part)), kind, ids, 'faces') }));
+}
+
+/** Density of each island on the sheet of a part, and what a target asks of the sheet; changes nothing. */
+export const densityFigures = defineOperation({
+  name: 'densityFigures',
+  label: 'Density of each island',
+  changes: [],
+  summary: 'Px per unit of each island on the sheet, by area',
+  params: z.object({ part: partSchema }),
+  run(job, params) {
+    const part = partOf(job, params.part);
+    const sheet = sheetOfPart(job, part);
+    const { width, height } = sheet ?? job.settings;
+    const all = new SheetIslands(partsOnSheet(job, part.id).filter((one) => !one.isHidden || one.id === part.id));
+    const { mesh } = all.joined;
+    const once = onceEach(mesh, all.joined.set);
+    const locked = lockedIslands(mesh, once);
+    const islands = islandDensities(mesh, once, width, height)
+      .filter(({ density }) => density > 0)
+      .map(({ island, density, area, weight }) => {
+        const own = all.of(island);
+        return { part: own.part.id, island: own.island, density, area, weight, isLocked: locked[island] === 1 };
+      });
+    const weighted = islands.reduce((sum, { area, weight }) => sum + area * weight * weight, 0);
+    return { job, report: { islands, weighted, width, height } };
+  },
+  sentence: (_params, { islands }) => `${plural(islands.length, 'island')} on the sheet`,
+});
