@@ -58,8 +58,9 @@ export async function packBlocks({ mesh, set, options, context }: Wanted, groups
       if (group.length < 2) continue;
       // a square that the group just fits into, found by halves
       const own = group.reduce((sum, i) => sum + area[i]!, 0) * factor * factor;
-      let side = Math.sqrt(own / 0.8);
-      const alone = Object.fromEntries(options.islands.filter((i) => !group.includes(i)).map((i) => [i, 1]));
+      let side = Math.sqrt(own / 0.85);
+      // nothing else is in the way here
+      const alone = Uint8Array.from(area, (_, i) => (group.includes(i) ? 0 : 1));
       for (let grown = 0; ; grown++) {
         const size = Math.ceil(side);
         const scaled = { ...laid, uv: laid.uv.map((v, k) => (v * (k % 2 === 0 ? width : height)) / size) };
@@ -69,6 +70,7 @@ export async function packBlocks({ mesh, set, options, context }: Wanted, groups
             without(mesh, scaled, alone),
             {
               ...options,
+              leavesRest: false,
               width: size,
               height: size,
               borderGap: 0,
@@ -87,8 +89,8 @@ export async function packBlocks({ mesh, set, options, context }: Wanted, groups
           laid = { ...laid, uv };
           break;
         } catch (error) {
-          if (!(error instanceof JigError) || error.code !== 'does-not-fit' || grown > 24) throw error;
-          side *= 1.08;
+          if (!(error instanceof JigError) || error.code !== 'does-not-fit' || grown > 40) throw error;
+          side *= 1.06;
         }
       }
     }

@@ -14,6 +14,7 @@ import { alignIslands, arrange, distributeIslands } from './alignIslands.ts';
 import { check, guide, info } from './look.ts';
 import { settingValue, type Operation } from './operation.ts';
 import { density, pack, packPlan } from './pack.ts';
+import { bringBack, fitSheet, moveTile } from './tiles.ts';
 import { densityFigures, weigh } from './weigh.ts';
 import { hideNamed, hideParts, markDone, removeParts, renameNamed, selectParts } from './parts.ts';
 import { cut, join, joinAdvice, markSeams, open, propose, seams, uncut } from './seams.ts';
@@ -99,6 +100,9 @@ const list = [
   copyLayout,
   pack,
   packPlan,
+  fitSheet,
+  bringBack,
+  moveTile,
   weigh,
   densityFigures,
   density,

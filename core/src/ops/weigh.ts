@@ -68,7 +68,10 @@ function facesMeant(
   }
   if (job.selectedParts && job.selectedParts.length > 0)
     return job.selectedParts.map((one) => ({ part: partOf(job, one), faces: partOf(job, one).mesh.faceStart.subarray(1).keys() }));
-  return selectionByPart(job).map(({ part, kind, ids }) => ({ part, faces: convertSelection(part.mesh, islandsOf(part.mesh, activeSet(part)), kind, ids, 'faces') }));
+  return selectionByPart(job).map(({ part, kind, ids }) => ({
+    part,
+    faces: convertSelection(part.mesh, islandsOf(part.mesh, activeSet(part)), kind, ids, 'faces'),
+  }));
 }
 
 /** Density of each island on the sheet of a part, and what a target asks of the sheet; changes nothing. */

@@ -218,13 +218,16 @@ interface Grid {
 }
 
 function placeAll(items: Item[], fixed: Item[], grid: Grid, context: Context, leavesRest: boolean): (Placement | null)[] | null {
-  const floor = new TakenCells(grid.columns, grid.rows);
+  // where the gap is larger than the border gap, what surrounds an island may reach beyond the sheet: then the raster does too
+  const pad = Math.max(0, Math.ceil(grid.gapCells) - grid.border);
+  const border = grid.border + pad;
+  const floor = new TakenCells(grid.columns + 2 * pad, grid.rows + 2 * pad);
   for (const item of fixed) {
     const x = Math.floor(item.minX / grid.cell);
     const y = Math.floor(item.minY / grid.cell);
     const shift: [number, number] = [item.minX / grid.cell - x, item.minY / grid.cell - y];
     const body = rasterOf(item, 1, grid.cell, shift);
-    floor.take(shapeFrom(body, body, 0), x, y);
+    floor.take(shapeFrom(body, body, 0), x + pad, y + pad);
   }
   const placements: (Placement | null)[] = [];
   const from = new SizeClasses(items.length);
@@ -233,7 +236,7 @@ function placeAll(items: Item[], fixed: Item[], grid: Grid, context: Context, le
     const raster = rasterOf(item, grid.scale, grid.cell, [0, 0]);
     const { grown, reach } = grow(raster, grid.gapCells);
     const size = Math.max(raster.width, raster.height);
-    const lowest = Math.max(grid.border, from.of(size));
+    const lowest = Math.max(border, from.of(size));
     let best: Placement | null = null;
     let bestTop = Infinity;
     let bestShape: Shape | null = null;
@@ -247,7 +250,7 @@ function placeAll(items: Item[], fixed: Item[], grid: Grid, context: Context, le
       const shape = shapeFrom(body, around, reach);
       if (seen.some((s) => sameShape(s, shape))) continue;
       seen.push(shape);
-      const place = floor.lowestFit(shape, grid.border, bestTop - shape.height, lowest);
+      const place = floor.lowestFit(shape, border, bestTop - shape.height, lowest);
       if (!place) continue;
       best = { ...place, turns };
       bestTop = place.y + shape.height;
@@ -260,7 +263,7 @@ function placeAll(items: Item[], fixed: Item[], grid: Grid, context: Context, le
     }
     floor.take(bestShape, best.x, best.y);
     from.placed(size, best.y);
-    placements.push(best);
+    placements.push({ ...best, x: best.x - pad, y: best.y - pad });
   }
   return placements;
 }
@@ -358,7 +361,7 @@ function collect(mesh: Mesh, set: UvSet, width: number, height: number, wanted: 
   return items;
 }
 
-/** Islands that move as one become one item. */
+/** Islands that move as one become one item, the box round them. */
 function asBlocks(items: Item[], together: readonly (readonly number[])[]): Item[] {
   if (together.length === 0) return items;
   const byIsland = new Map(items.map((item) => [item.island, item]));
@@ -367,25 +370,19 @@ function asBlocks(items: Item[], together: readonly (readonly number[])[]): Item
     if (own.length < 2) continue;
     const minX = Math.min(...own.map((item) => item.minX));
     const minY = Math.min(...own.map((item) => item.minY));
-    const triangles = new Float64Array(own.reduce((sum, item) => sum + item.triangles.length, 0));
-    let at = 0;
-    for (const item of own) {
-      for (let k = 0; k < item.triangles.length; k += 2) {
-        triangles[at + k] = item.triangles[k]! + item.minX - minX;
-        triangles[at + k + 1] = item.triangles[k + 1]! + item.minY - minY;
-      }
-      at += item.triangles.length;
-      byIsland.delete(item.island);
-    }
+    const width = Math.max(...own.map((item) => item.minX + item.width)) - minX;
+    const height = Math.max(...own.map((item) => item.minY + item.height)) - minY;
+    for (const item of own) byIsland.delete(item.island);
     const points = Uint32Array.from(own.flatMap((item) => [...item.uvPoints]));
     byIsland.set(own[0]!.island, {
       island: own[0]!.island,
       islands: own.flatMap((item) => item.islands),
-      triangles,
+      // the whole of its box is its own: what is kept together is not to be mixed with others
+      triangles: Float64Array.from([0, 0, width, 0, width, height, 0, 0, width, height, 0, height]),
       minX,
       minY,
-      width: Math.max(...own.map((item) => item.minX + item.width)) - minX,
-      height: Math.max(...own.map((item) => item.minY + item.height)) - minY,
+      width,
+      height,
       area: own.reduce((sum, item) => sum + item.area, 0),
       uvPoints: points,
     });

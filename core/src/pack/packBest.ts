@@ -130,10 +130,11 @@ export function packBest(
   }
   for (const block of blocks) {
     const i = block[0]!;
-    const loops = block.flatMap((one) => outlines[one]!);
+    const own = block.flatMap((one) => outlines[one]!);
+    const loops = block.length > 1 ? [boxRound(own)] : own;
     const [x, y] = middleOf(loops);
     origin.push([x, y]);
-    area += loops.reduce((sum, loop) => sum + doubleArea(loop) / 2, 0);
+    area += own.reduce((sum, loop) => sum + doubleArea(loop) / 2, 0);
     const turn = options.turnOf?.[i] ?? options.turn;
     pieces.push({ loops: loops.map((loop) => loop.map((v, k) => v - (k % 2 === 0 ? x : y))), turns: turnsOf[turn], isFree: turn === 'free' });
   }
@@ -235,6 +236,20 @@ function isClear(
   return (
     leastDistance(outlines, gap + slack, (i, j) => (!packed.has(i) && !packed.has(j)) || (inBlock.has(i) && inBlock.get(i) === inBlock.get(j))) >= gap - slack
   );
+}
+
+/** The box round some outlines, as an outline. */
+function boxRound(loops: readonly Loop[]): Loop {
+  let [minX, minY, maxX, maxY] = [Infinity, Infinity, -Infinity, -Infinity];
+  for (const loop of loops) {
+    for (let k = 0; k < loop.length; k += 2) {
+      minX = Math.min(minX, loop[k]!);
+      maxX = Math.max(maxX, loop[k]!);
+      minY = Math.min(minY, loop[k + 1]!);
+      maxY = Math.max(maxY, loop[k + 1]!);
+    }
+  }
+  return Float64Array.from([minX, minY, maxX, minY, maxX, maxY, minX, maxY]);
 }
 
 const middleOf = (loops: readonly Loop[]): [number, number] => {

@@ -1,0 +1,234 @@
+import { describe, expect, it } from 'vitest';
+import { quietContext } from '../context.ts';
+import { checkLayout } from '../measure/check.ts';
+import { joinParts } from '../job/joinParts.ts';
+import { activeSet, newJob, type Job, type Part } from '../job/job.ts';
+import { meshFromFaces } from '../mesh/mesh.ts';
+import { islandDensities } from '../pack/density.ts';
+import { outlinesOf } from '../pack/outline.ts';
+import { islandsOf } from '../uv/islands.ts';
+import { tileAt } from '../uv/tiles.ts';
+import { trayIslands } from '../uv/tray.ts';
+import { uvSetFrom } from '../uv/uvSet.ts';
+import { runOperation } from './registry.ts';
+
+/** A part of rectangles in the plane, laid on the sheet as they are; u and v are x and y. */
+function rectangles(id: string, list: [number, number, number, number][], material = ''): Part {
+  const points = list.flatMap(([x, y, w, h]) => [x, y, 0, x + w, y, 0, x + w, y + h, 0, x, y + h, 0]);
+  const plain = meshFromFaces(
+    points,
+    list.map((_, k) => [0, 1, 2, 3].map((c) => k * 4 + c)),
+  );
+  const mesh = material ? { ...plain, materials: [material], faceMaterial: new Int32Array(list.length) } : plain;
+  const uv = Float64Array.from({ length: list.length * 8 }, (_, k) => points[Math.floor(k / 2) * 3 + (k % 2)]!);
+  return { id, name: id, mesh, uvSets: [uvSetFrom(mesh, 'UV set 1', mesh.corners.slice(), uv)], activeUv: 0, imageId: null, origin: { kind: 'made' } };
+}
+
+const four: [number, number, number, number][] = [
+  [0, 0, 0.2, 0.1],
+  [0.3, 0, 0.1, 0.3],
+  [0.5, 0, 0.15, 0.15],
+  [0.7, 0, 0.05, 0.2],
+];
+const boxes = (job: Job, part = 0) => {
+  const one = job.parts[part]!;
+  return outlinesOf(one.mesh, activeSet(one), 1, 1).map(([loop]) => {
+    const xs = loop!.filter((_, k) => k % 2 === 0);
+    const ys = loop!.filter((_, k) => k % 2 === 1);
+    return { left: Math.min(...xs), right: Math.max(...xs), low: Math.min(...ys), high: Math.max(...ys) };
+  });
+};
+const judge = (job: Job, size = 512) => {
+  const { mesh, set } = joinParts(job.parts);
+  return checkLayout(mesh, set, size, size, quietContext, job.sheets?.[0]?.tiles ?? 1).report;
+};
+const pack = async (job: Job, params: object = {}) => runOperation(job, 'pack', { size: '512', margin: 4, effort: 0, ...params });
+
+describe('packing a job', () => {
+  it('the selected alone go between the others, which stay where they are, at the size they have', async () => {
+    let job = newJob('j', 'j', [rectangles('a', [...four, [0.1, 0.02, 0.1, 0.1]])]);
+    job = (await runOperation(job, 'select', { kind: 'islands', ids: [4] })).job;
+    const before = boxes(job);
+    const { job: next, report } = await pack(job, { only: 'selected', turn: 'none' });
+    const after = boxes(next);
+    expect((report as { packed: number }).packed).toBe(1);
+    expect(after.slice(0, 4)).toEqual(before.slice(0, 4));
+    expect(after[4]!.right - after[4]!.left).toBeCloseTo(0.1, 9);
+    expect(judge(next).overlapArea).toBeLessThan(1e-9);
+    await expect(pack((await runOperation(job, 'select', { kind: 'islands', ids: [] })).job, { only: 'selected' })).rejects.toThrow('No island is selected.');
+  });
+
+  it('pinned islands and those marked as done stay where that is wanted', async () => {
+    let job = newJob('j', 'j', [rectangles('a', four)]);
+    job = (await runOperation(job, 'select', { kind: 'islands', ids: [2] })).job;
+    job = (await runOperation(job, 'markDone', { faces: [2] })).job;
+    const held = boxes(job)[2];
+    expect(boxes((await pack(job, { keepPinned: true })).job)[2]).toEqual(held);
+    expect(boxes((await pack(job, { keepPinned: false })).job)[2]).not.toEqual(held);
+    const { report } = await runOperation(job, 'packPlan', { keepPinned: true });
+    expect(report).toMatchObject({ moved: 3, stays: 1, locked: 0 });
+  });
+
+  it('an island that was turned by hand keeps its heading, others are laid upright; unwrapping frees it', async () => {
+    let job = newJob('j', 'j', [rectangles('a', four)]);
+    job = (await runOperation(job, 'select', { kind: 'islands', ids: [0] })).job;
+    job = (await runOperation(job, 'transform', { turn: 30 })).job;
+    expect((await runOperation(job, 'packPlan', {})).report).toMatchObject({ kept: 1, turned: 0 });
+    const packed = (await pack(job)).job;
+    const { uv } = activeSet(packed.parts[0]!);
+    // by quarters it may be told apart from what it was not
+    expect(Math.atan2(uv[3]! - uv[1]!, uv[2]! - uv[0]!)).toBeCloseTo(Math.PI / 6, 9);
+    const upright = (await pack(job, { keepHeadings: false })).job;
+    const other = activeSet(upright.parts[0]!).uv;
+    expect(Math.abs(Math.sin(2 * Math.atan2(other[3]! - other[1]!, other[2]! - other[0]!)))).toBeLessThan(1e-9);
+    const freed = (await runOperation(job, 'unwrap', {})).job;
+    expect((await runOperation(freed, 'packPlan', {})).report).toMatchObject({ kept: 0 });
+  });
+
+  it('what finds no room at the size it has is told, and waits in the tray', async () => {
+    const job = newJob('j', 'j', [
+      rectangles('a', [
+        [0, 0, 0.6, 0.6],
+        [0, 0, 0.6, 0.6],
+        [0, 0, 0.3, 0.3],
+      ]),
+    ]);
+    const { job: next, report, sentence } = await pack(job, { keepScale: true });
+    expect(report).toMatchObject({ packed: 2, waiting: 1 });
+    expect(sentence).toContain('1 found no room and waits in the tray');
+    expect([...trayIslands(next.parts[0]!.mesh, activeSet(next.parts[0]!))].filter((x) => x).length).toBe(1);
+    expect(judge(next).overlapArea).toBeLessThan(1e-9);
+  });
+
+  it('keeps the islands of a part together as one block, with the gap within it too', async () => {
+    const job = newJob('j', 'j', [
+      rectangles('a', four),
+      rectangles(
+        'b',
+        four.map(([x, y, w, h]) => [x, y + 0.4, w, h]),
+      ),
+    ]);
+    const { job: next } = await pack(job, { group: 'part', evenDensity: true });
+    const hull = (part: number) => {
+      const own = boxes(next, part);
+      return {
+        left: Math.min(...own.map(({ left }) => left)),
+        right: Math.max(...own.map(({ right }) => right)),
+        low: Math.min(...own.map(({ low }) => low)),
+        high: Math.max(...own.map(({ high }) => high)),
+      };
+    };
+    const [a, b] = [hull(0), hull(1)];
+    expect(a.right < b.left || b.right < a.left || a.high < b.low || b.high < a.low).toBe(true);
+    const report = judge(next);
+    expect(report.overlapArea).toBeLessThan(1e-9);
+    expect(report.smallestGapPx!).toBeGreaterThanOrEqual(4 - 1e-6);
+  });
+
+  it('fills two tiles by area, each part as a whole where asked, all at one scale', async () => {
+    const base = newJob('j', 'j', [
+      rectangles('a', four),
+      rectangles(
+        'b',
+        four.map(([x, y, w, h]) => [x, y + 0.4, w, h]),
+      ),
+    ]);
+    const job = (await runOperation(base, 'sheets', { do: 'change', sheet: 'sheet-1', tiles: 2 })).job;
+    const { job: next } = await pack(job, { group: 'part', margin: 4 });
+    const tiles = [0, 1].map((part) => new Set(boxes(next, part).map(({ left, right, low, high }) => tileAt((left + right) / 2, (low + high) / 2, 2))));
+    expect(tiles.map((own) => own.size)).toEqual([1, 1]);
+    expect([...tiles[0]!][0]).not.toBe([...tiles[1]!][0]);
+    const densities = next.parts.flatMap((part) => islandDensities(part.mesh, activeSet(part), 512, 512).map(({ density }) => density));
+    expect(Math.max(...densities) / Math.min(...densities)).toBeCloseTo(1, 9);
+    const report = judge(next);
+    expect(report.overlapArea).toBeLessThan(1e-9);
+    expect(report.outsideArea).toBeLessThan(1e-9);
+    const single = (await pack(job, { margin: 4 })).job;
+    expect(new Set(single.parts.flatMap((_, k) => boxes(single, k)).map(({ left, low }) => tileAt(left + 1e-6, low + 1e-6, 2))).size).toBe(2);
+    // at the size they have all fit on one
+    const few = (await pack(job, { keepScale: true })).job;
+    expect(new Set(few.parts.flatMap((_, k) => boxes(few, k)).map(({ left, low }) => tileAt(left + 1e-6, low + 1e-6, 2)))).toEqual(new Set([0]));
+  });
+});
+
+describe('weights of density', () => {
+  it('twice as sharp is twice the px per unit after evening out, and does not count as uneven', async () => {
+    let job = newJob('j', 'j', [rectangles('a', four)]);
+    job = (await runOperation(job, 'select', { kind: 'islands', ids: [1] })).job;
+    job = (await runOperation(job, 'weigh', { weight: 2 })).job;
+    job = (await runOperation(job, 'density', { even: true })).job;
+    const [part] = job.parts;
+    const list = islandDensities(part!.mesh, activeSet(part!), 512, 512).map(({ density }) => density);
+    expect(list[1]! / list[0]!).toBeCloseTo(2, 9);
+    expect(list[2]! / list[0]!).toBeCloseTo(1, 9);
+    expect(judge(job).densityCV!).toBeLessThan(1e-9);
+    const { report } = await runOperation(job, 'densityFigures', {});
+    const { weighted, islands } = report as { weighted: number; islands: { weight: number }[] };
+    expect(islands.map(({ weight }) => weight)).toEqual([1, 2, 1, 1]);
+    expect(weighted).toBeCloseTo(0.02 + 4 * 0.03 + 0.0225 + 0.01, 9);
+    // taken off again, nothing of it is left
+    expect(activeSet((await runOperation(job, 'weigh', { weight: 1, of: 'part' })).job.parts[0]!).weight).toBeUndefined();
+  });
+
+  it('goes by material over all parts', async () => {
+    const job = newJob('j', 'j', [rectangles('a', four, 'brass'), rectangles('b', four)]);
+    const { job: next, report } = await runOperation(job, 'weigh', { weight: 0.5, of: 'material', material: 'brass' });
+    expect(report).toEqual({ islands: 4 });
+    expect(next.parts.map((part) => activeSet(part).weight?.[0])).toEqual([0.5, undefined]);
+    await expect(runOperation(job, 'weigh', { weight: 2, of: 'material', material: 'tin' })).rejects.toThrow('No face has this material.');
+  });
+});
+
+describe('fit and tiles', () => {
+  it('fits in proportion to the border gap, or fills it both ways', async () => {
+    const job = newJob('j', 'j', [rectangles('a', [[0.2, 0.2, 0.2, 0.1]])]);
+    const sized = (await runOperation(job, 'settings', { width: 1000, height: 500, margin: 10 })).job;
+    const [kept] = boxes((await runOperation(sized, 'fitSheet', {})).job);
+    // twice as wide as high on a sheet of that shape: the gap above and below is met first
+    expect(kept!.low * 500).toBeCloseTo(10, 6);
+    expect(kept!.high * 500).toBeCloseTo(490, 6);
+    expect((kept!.left + kept!.right) / 2).toBeCloseTo(0.5, 9);
+    const before = boxes(sized)[0]!;
+    const ratio = (box: typeof before) => ((box.right - box.left) * 1000) / ((box.high - box.low) * 500);
+    expect(ratio(kept!)).toBeCloseTo(ratio(before), 9);
+    const [filled] = boxes((await runOperation(sized, 'fitSheet', { fill: true })).job);
+    expect([filled!.left * 1000, filled!.right * 1000, filled!.low * 500, filled!.high * 500].map((x) => Math.round(x * 1e6) / 1e6)).toEqual([
+      10, 990, 10, 490,
+    ]);
+  });
+
+  it('brings stray islands back by whole tiles and leaves those on the sheet and in the tray', async () => {
+    const job = newJob('j', 'j', [
+      rectangles('a', [
+        [0.1, 0.1, 0.2, 0.2],
+        [3.4, -1.7, 0.2, 0.2],
+        [-0.5, 0.2, 0.2, 0.2],
+      ]),
+    ]);
+    const { job: next, report } = await runOperation(job, 'bringBack', { which: 'all' });
+    expect(report).toEqual({ islands: 1 });
+    const [on, back, tray] = boxes(next);
+    expect(on!.left).toBe(0.1);
+    expect([back!.left, back!.low].map((x) => Math.round(x * 1e9) / 1e9)).toEqual([0.4, 0.3]);
+    expect(tray!.left).toBe(-0.5);
+    await expect(runOperation(next, 'bringBack', {})).rejects.toThrow('No island is away');
+  });
+
+  it('swaps the content of two tiles, and says what tiles there are', async () => {
+    const base = newJob('j', 'j', [
+      rectangles('a', [
+        [0.1, 0.1, 0.2, 0.2],
+        [1.4, 0.1, 0.2, 0.2],
+        [0.6, 0.6, 0.1, 0.1],
+      ]),
+    ]);
+    await expect(runOperation(base, 'moveTile', { from: 1001, to: 1002 })).rejects.toThrow('has 1 tile: 1001.');
+    const job = (await runOperation(base, 'sheets', { do: 'change', sheet: 'sheet-1', tiles: 3 })).job;
+    const { job: next, report } = await runOperation(job, 'moveTile', { from: 1001, to: 1002 });
+    expect(report).toEqual({ there: 2, back: 1 });
+    expect(boxes(next).map(({ left }) => Math.round(left * 1e9) / 1e9)).toEqual([1.1, 0.4, 1.6]);
+    const emptied = (await runOperation(job, 'moveTile', { from: 1002, to: 1003 })).job;
+    expect(Math.round(boxes(emptied)[1]!.left * 1e9) / 1e9).toBe(2.4);
+    expect(islandsOf(base.parts[0]!.mesh, activeSet(base.parts[0]!)).count).toBe(3);
+  });
+});
