@@ -93,10 +93,48 @@ describe('the contract of the command line', () => {
     expect(obj).toContain('o box');
   });
 
+  it('packs by effort and seed in threads, locks, puts the chosen into free space, fits and moves tiles', async () => {
+    expect((await jig('unwrap', at('box.obj'), '--seams', 'crease', '-o', at('laid.obj'), '--json')).code).toBe(0);
+    const packed = await jig('pack', at('laid.obj'), '-o', at('packed.obj'), '--size', '1024', '--turn', 'free', '--effort', '1', '--seed', '3', '--json');
+    expect(packed.code).toBe(0);
+    const { coverage } = packed.json().report as { coverage: number };
+    const again = await jig('pack', at('laid.obj'), '-o', at('again.obj'), '--size', '1024', '--turn', 'free', '--effort', '1', '--seed', '3', '--json');
+    expect((again.json().report as { coverage: number }).coverage).toBe(coverage);
+    expect(readFileSync(at('again.obj'), 'utf8')).toBe(readFileSync(at('packed.obj'), 'utf8'));
+    const locked = await jig('pack', at('packed.obj'), '-o', at('locked.obj'), '--size', '1024', '--lock', '0,1', '--effort', '0', '--json');
+    expect(locked.json().report).toMatchObject({ packed: 4 });
+    const free = await jig('pack', at('packed.obj'), '-o', at('free.obj'), '--size', '1024', '--into', 'free', '--islands', '2', '--effort', '0', '--json');
+    expect(free.json().report).toMatchObject({ packed: 1 });
+    expect((await jig('pack', at('packed.obj'), '-o', at('x.obj'), '--lock', '99', '--json')).code).toBe(2);
+    expect((await jig('fit', at('packed.obj'), '-o', at('fit.obj'), '--fill', '--json')).json().report).toMatchObject({ islands: 6 });
+    const bad = await jig('move-tile', at('packed.obj'), '-o', at('x.obj'), '--from', '1001', '--to', '1002', '--json');
+    expect(bad.code).toBe(2);
+    expect(bad.out + bad.err).toContain('has 1 tile');
+    const checked = (await jig('check', at('packed.obj'), '--size', '1024', '--json')).json().report as { overlapArea: number };
+    expect(checked.overlapArea).toBeLessThan(1e-9);
+  }, 60_000);
+
   it('--help is made from the schema', async () => {
     const { code, out } = await jig('pack', '--help');
     expect(code).toBe(0);
-    for (const word of ['--size', '--margin', '--gap', '--border-gap', '--turn', '"none", "quarter"', '--keep-scale', 'default']) expect(out).toContain(word);
+    for (const word of [
+      '--size',
+      '--margin',
+      '--gap',
+      '--border-gap',
+      '--turn',
+      '"none", "half", "quarter", "eighth", "free"',
+      '--keep-scale',
+      '--tiles',
+      '--effort',
+      '--seconds',
+      '--group',
+      '--lock',
+      '--into',
+      '--seed',
+      'default',
+    ])
+      expect(out).toContain(word);
   });
 
   it.each([

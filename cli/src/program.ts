@@ -51,7 +51,7 @@ const commands: CommandRow[] = [
             output: commandLine.output,
             hidden: commandLine.hidden ?? [],
             takesFrom: commandLine.takesFrom === true,
-            takesIslands: needs !== undefined || 'which' in params.shape,
+            takesIslands: needs !== undefined || 'which' in params.shape || 'into' in params.shape,
           },
         ]
       : [],

@@ -5,13 +5,13 @@ import { run } from '../worker/client.ts';
 
 /** How the next packing is to go, as far as it is not a setting of the job. */
 interface Packing {
-  only: 'all' | 'selected';
+  into: 'sheet' | 'free';
   group: 'none' | 'part' | 'material';
   keepScale: boolean;
   seed: number;
 }
 
-export const usePacking = create<Packing>(() => ({ only: 'all', group: 'none', keepScale: false, seed: 1 }));
+export const usePacking = create<Packing>(() => ({ into: 'sheet', group: 'none', keepScale: false, seed: 1 }));
 
 /** What packing is asked for now; null without a job. */
 export function packParams(): ParamsOf<'pack'> | null {

@@ -144,6 +144,11 @@ async function everyOperation(one: Bench, each: (name: OperationName, before: Jo
   await run('findLike', { which: 'sheet' });
   await run('packPlan', {});
   await run('densityFigures', {});
+  await run('fitSheet', { which: 'all', fill: true });
+  await run('sheets', { do: 'change', sheet: 'sheet-1', tiles: 2 });
+  await run('moveTile', { from: 1001, to: 1002 });
+  await run('transform', { move: [3, 0] }).catch(() => {});
+  await run('bringBack', { which: 'all' });
   await run('weigh', { weight: 2, of: 'part' });
   await run('stack', { which: 'sheet' });
   await run('unstack', { which: 'sheet' });

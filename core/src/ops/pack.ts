@@ -44,7 +44,8 @@ const packParams = z.object({
   keepScale: z.boolean().default(false).describe('leave the size of every island'),
   evenDensity: z.boolean().default(false).describe('first make the texel density even'),
   parts: partsSchema,
-  only: z.enum(['all', 'selected']).default('all').describe('the selected islands alone go into the free space'),
+  into: z.enum(['sheet', 'free']).default('sheet').describe('free: the selected islands alone go into the free space'),
+  lock: z.array(z.number().int().min(0)).optional().describe('islands of the first part by number that stay where they are'),
   keepPinned: z.boolean().default(false).describe('islands that are pinned or done stay where they are'),
   group: z.enum(groupings).default('none').describe('keep together what is of one part or of one material'),
   tiles: z.number().int().min(1).max(100).optional().describe('tiles to fill (default: those of the sheet)'),
@@ -77,8 +78,13 @@ function planOf(job: Job, params: z.infer<typeof packParams>) {
   const facts = islandFacts(mesh, once);
   const placed = facts.flatMap(({ unplaced }, i) => (unplaced ? [] : [i]));
   const locked = lockedIslands(mesh, once);
+  const ownIslands = islandsOf(parts[0]!.mesh, activeSet(parts[0]!)).count;
+  for (const i of params.lock ?? []) {
+    if (i >= ownIslands) throw new JigError('bad-parameter', `${parts[0]!.name} has no island ${i}: they are 0 to ${ownIslands - 1}.`);
+    locked[all.numberOf(parts[0]!, i)] = 1;
+  }
   const stays = params.keepPinned ? pinnedOrDone(all) : new Set<number>();
-  const chosen = params.only === 'selected' ? new Set(selectionByPart(job).flatMap((one) => placedIslandsOf(one).map((i) => all.numberOf(one.part, i)))) : null;
+  const chosen = params.into === 'free' ? new Set(selectionByPart(job).flatMap((one) => placedIslandsOf(one).map((i) => all.numberOf(one.part, i)))) : null;
   const leaders = chosen && chosen.size > 0 ? leadersOf(all, chosen) : null;
   const free = placed.filter((i) => !locked[i] && !stays.has(i) && (!leaders || leaders.has(i)));
   const headed = headedIslands(mesh, once);
@@ -116,7 +122,7 @@ export const pack = defineOperation({
   name: 'pack',
   label: 'Pack',
   words: 'arrange nest layout shells',
-  asked: ['size', 'gap', 'borderGap', 'turn', 'effort', 'seed', 'keepScale', 'evenDensity', 'group', 'tiles', 'only', 'parts'],
+  asked: ['size', 'gap', 'borderGap', 'turn', 'effort', 'seed', 'keepScale', 'evenDensity', 'group', 'tiles', 'into', 'parts'],
   changes: ['uvs', 'settings'],
   commandLine: { output: 'model', hidden: ['parts'] },
   summary: 'Place islands on the sheet by their outlines',
@@ -129,7 +135,7 @@ export const pack = defineOperation({
     const { all, once, locked, free, facts, kept, upright, placed, chosen } = planOf(job, params);
     const { mesh, set: joinedSet } = all.joined;
     const copies = unplacedIslands(mesh, once) - unplacedIslands(mesh, joinedSet);
-    if (params.only === 'selected' && chosen!.size === 0)
+    if (params.into === 'free' && chosen!.size === 0)
       throw new JigError('nothing-to-do', 'No island is selected.', '', 'Select the islands that are to be packed.');
     if (placed.length === 0) throw new JigError('nothing-to-do', 'The islands have no shape yet.', '', 'Unwrap first.');
     if (placed.every((i) => locked[i])) throw new JigError('nothing-to-do', 'All islands are locked.', '', 'Unlock those that are to be packed.');
@@ -137,7 +143,7 @@ export const pack = defineOperation({
       throw new JigError('nothing-to-do', 'All islands are locked, pinned or done, and stay.', '', 'Unlock them, or let pinned and done ones be packed.');
     const even = params.evenDensity && !params.keepScale ? { ...once, uv: evenDensity(mesh, without(mesh, once, locked), width, height).set.uv } : once;
     // what is chosen goes in between the others at the size that it has
-    const keepScale = params.keepScale || (params.only === 'selected' && free.length < placed.length);
+    const keepScale = params.keepScale || (params.into === 'free' && free.length < placed.length);
     const options = {
       width,
       height,

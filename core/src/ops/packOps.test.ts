@@ -49,13 +49,13 @@ describe('packing a job', () => {
     let job = newJob('j', 'j', [rectangles('a', [...four, [0.1, 0.02, 0.1, 0.1]])]);
     job = (await runOperation(job, 'select', { kind: 'islands', ids: [4] })).job;
     const before = boxes(job);
-    const { job: next, report } = await pack(job, { only: 'selected', turn: 'none' });
+    const { job: next, report } = await pack(job, { into: 'free', turn: 'none' });
     const after = boxes(next);
     expect((report as { packed: number }).packed).toBe(1);
     expect(after.slice(0, 4)).toEqual(before.slice(0, 4));
     expect(after[4]!.right - after[4]!.left).toBeCloseTo(0.1, 9);
     expect(judge(next).overlapArea).toBeLessThan(1e-9);
-    await expect(pack((await runOperation(job, 'select', { kind: 'islands', ids: [] })).job, { only: 'selected' })).rejects.toThrow('No island is selected.');
+    await expect(pack((await runOperation(job, 'select', { kind: 'islands', ids: [] })).job, { into: 'free' })).rejects.toThrow('No island is selected.');
   });
 
   it('pinned islands and those marked as done stay where that is wanted', async () => {

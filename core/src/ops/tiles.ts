@@ -68,7 +68,7 @@ export const fitSheet = defineOperation({
   name: 'fitSheet',
   label: 'Fit to the sheet',
   words: 'fill maximise scale layout normalise tile',
-  changes: ['uvs'],
+  changes: ['uvs', 'jigs'],
   offered: [
     { id: 'fit-keep', label: 'Fit to the sheet, in proportion', params: { fill: false } },
     { id: 'fit-fill', label: 'Fit to the sheet, filling it', params: { fill: true } },
@@ -110,7 +110,7 @@ export const bringBack = defineOperation({
   name: 'bringBack',
   label: 'Bring stray islands back by whole tiles',
   words: 'wrap repeat outside offset integer udim',
-  changes: ['uvs'],
+  changes: ['uvs', 'jigs'],
   commandLine: { output: 'model', name: 'bring-back', hidden: ['which'] },
   summary: 'Move islands whose middle is in no tile of the sheet by whole tiles, so that what repeats an image shows the same',
   params: z.object({ which: whichSchema }),
@@ -133,13 +133,13 @@ export const moveTile = defineOperation({
   name: 'moveTile',
   label: 'Move or swap the content of tiles',
   words: 'tile exchange udim',
-  changes: ['uvs'],
+  changes: ['uvs', 'jigs'],
   asked: ['from', 'to'],
   commandLine: { output: 'model', name: 'move-tile' },
   summary: 'What is in one tile goes to another, and what is there comes back',
   params: z.object({
-    from: tileSchema.describe('tile by number, 1001 the first'),
-    to: tileSchema.describe('where its content goes; what is there comes back'),
+    from: tileSchema.default(1001).describe('tile by number, 1001 the first'),
+    to: tileSchema.default(1002).describe('where its content goes; what is there comes back'),
   }),
   run(job, { from, to }) {
     const tiles = tilesOf(job);

@@ -20,7 +20,7 @@ export const weigh = defineOperation({
   asked: ['weight', 'of'],
   summary: 'Say how many times as sharp as others islands are to be',
   params: z.object({
-    weight: z.number().min(0.05).max(20).describe('2: twice as sharp, 0.5: half; 1 takes the weight off'),
+    weight: z.number().min(0.05).max(20).default(2).describe('2: twice as sharp, 0.5: half; 1 takes the weight off'),
     of: z.enum(['selected', 'part', 'material']).default('selected').describe('the selected islands, a part, or what has a material in all parts'),
     part: partSchema,
     material: z.string().optional().describe('material by name'),

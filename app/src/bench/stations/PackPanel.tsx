@@ -55,11 +55,11 @@ export function PackPanel() {
         <Button variant="contained" fullWidth disabled={islands === 0 || progress !== null} onClick={() => void packNow()}>
           Pack{' '}
           {islands > 0
-            ? `${islands} ${islands === 1 ? 'island' : 'islands'}${others.length > 0 && how.only === 'all' ? ` of ${others.length + 1} parts` : ''}`
+            ? `${islands} ${islands === 1 ? 'island' : 'islands'}${others.length > 0 && how.into === 'sheet' ? ` of ${others.length + 1} parts` : ''}`
             : ''}
         </Button>
         {packing && <Searching packing={packing} />}
-        {!packing && plan && !bare && <Plan plan={plan} locked={locked} only={how.only} />}
+        {!packing && plan && !bare && <Plan plan={plan} locked={locked} into={how.into} />}
         {bare && (
           <>
             <Typography variant="caption">The part has no layout to pack yet.</Typography>
@@ -79,11 +79,11 @@ export function PackPanel() {
           select
           fullWidth
           label="Which islands"
-          value={how.only}
-          onChange={(event) => usePacking.setState({ only: event.target.value as 'all' | 'selected' })}
+          value={how.into}
+          onChange={(event) => usePacking.setState({ into: event.target.value as 'sheet' | 'free' })}
         >
-          <MenuItem value="all">All on the sheet</MenuItem>
-          <MenuItem value="selected">Only the selected, between the others</MenuItem>
+          <MenuItem value="sheet">All on the sheet</MenuItem>
+          <MenuItem value="free">Only the selected, between the others</MenuItem>
         </TextField>
       </Card>
       <Card title={sheet ? `Sheet: ${sheet.name}` : 'Sheet'}>
@@ -206,7 +206,7 @@ function usePlan(): ReportOf<'packPlan'> | null {
   const [plan, setPlan] = useState<ReportOf<'packPlan'> | null>(null);
   const settings = useBench((s) => s.summary?.settings);
   const step = useBench((s) => s.summary?.historyIndex);
-  const selection = useBench((s) => (how.only === 'selected' ? s.summary?.selection : null));
+  const selection = useBench((s) => (how.into === 'free' ? s.summary?.selection : null));
   const isBusy = useBench((s) => s.progress !== null);
   useEffect(() => {
     if (isBusy) return;
@@ -229,11 +229,11 @@ function usePlan(): ReportOf<'packPlan'> | null {
 const many = (count: number, one: string, more: string) => `${count} ${count === 1 ? one : more}`;
 
 /** Says beforehand what will happen to which islands, and what is hard to pack. */
-function Plan({ plan, locked, only }: { plan: ReportOf<'packPlan'>; locked: number; only: 'all' | 'selected' }) {
+function Plan({ plan, locked, into }: { plan: ReportOf<'packPlan'>; locked: number; into: 'sheet' | 'free' }) {
   if (plan.moved === 0)
     return (
       <Typography variant="caption">
-        {only === 'selected'
+        {into === 'free'
           ? 'No island is selected.'
           : locked > 0
             ? `All ${locked} islands are locked: unlock those that are to be packed.`
