@@ -369,7 +369,7 @@ function makeMap(low: i32, poseLow: i32, high: i32, poseHigh: i32, record: usize
       store<u8>(coarse + 3 * size + (cw - 1 - cx) * ch + cy, <u8>value);
     }
   }
-  work += <f64>(w * h) + 2 * <f64>load<i32>(countAt + (<usize>low << 2)) * <f64>load<i32>(countAt + (<usize>high << 2));
+  work += 2 * <f64>(w * h) + 5 * <f64>load<i32>(countAt + (<usize>low << 2)) * <f64>load<i32>(countAt + (<usize>high << 2));
   store<u32>(record, <u32>at);
   store<i32>(record, x0, 4);
   store<i32>(record, y0, 8);
@@ -915,7 +915,7 @@ function windowMap(i: i32, edges: usize, box: usize, angle: f64, j: i32, step: f
   const a = edgesNear(edgesJ, countJ, load<f64>(box) + dx - margin, load<f64>(box, 8) + dy - margin, load<f64>(box, 16) + dx + margin, load<f64>(box, 24) + dy + margin, -dx, -dy, scale, nearA);
   const b = edgesNear(edges, countI, load<f64>(other) - dx - margin, load<f64>(other, 8) - dy - margin, load<f64>(other, 16) - dx + margin, load<f64>(other, 24) - dy + margin, 0, 0, scale, nearB);
   memory.fill(out, 0, size * size);
-  work += <f64>(80 + ((a * b) >> 1) + (countI + countJ));
+  work += <f64>(300 + 2 * a * b + countI + countJ);
   let any = false;
   for (let k = 0; k < a; k++) any = parallelograms(nearA + (<usize>k << 5), nearB, b, -reach, -reach, size, size, diffAt) || any;
   if (any) settle(diffAt, out, size, size, size);

@@ -8,7 +8,7 @@ import type { PackOptions, PackReport } from './packing.ts';
  * Seeds of the searches that go on side by side; the best of them is taken, the first of equals, so that the same seed gives the same layout on any machine.
  * Of many islands one short search: they differ little, and two side by side hold each other up.
  */
-export const searchSeeds = ({ seed = 1, effort }: PackOptions, islands: number): number[] => (islands > 300 && effort === 1 ? [seed] : [seed, seed + 7919]);
+export const searchSeeds = ({ seed = 1, effort }: PackOptions, islands: number): number[] => (islands > 64 && effort === 1 ? [seed] : [seed, seed + 7919]);
 
 /** Whether it is worth searching twice: not where nothing is searched. */
 export const isSearched = ({ effort = 0, seconds, keepScale }: PackOptions): boolean => (effort > 0 || seconds !== undefined) && !keepScale;

@@ -55,8 +55,8 @@ const leapCells = 256;
 /** Part of the sheet's side by which outlines may be simplified. */
 const roughly = 0.0012;
 const finely = 0.00015;
-/** Work of each round, as the kernel counts it; a second is about 6 · 10⁷. */
-const roundWork = [5.5e7, 2e8, 4.5e8, 8e8, 1.4e9] as const;
+/** Work of each round, as the kernel counts it; a second is about 2 · 10⁸. */
+const roundWork = [1.3e8, 4e8, 1e9, 2e9, 4e9] as const;
 export const mostRounds = roundWork.length;
 
 /** So few pieces are tried at more angles. */
@@ -116,17 +116,27 @@ export function searchLayout(field: SearchField, pieces: readonly SearchPiece[],
   let present = start;
   for (let round = 0; round < rounds && !options.isStopped(); round++) {
     const from = present;
+    // the first round is to be short: the last hundredths of a percent come later
+    const least = round === 0 ? 1e-4 : 2e-5;
     if (whole) {
       meter.limit += works[round]! * 0.75;
       present = growWhole(field, pieces, present, { seed: seed(), cells: round === 0 ? firstCells : wholeCells, meter, better });
       meter.limit += works[round]! * 0.25;
-      present = growNear(field, pieces, present, { seed: seed(), spin: false, shake: 0, leaps: 0, meter, better });
+      present = growNear(field, pieces, present, { seed: seed(), spin: false, shake: 0, leaps: 0, least, meter, better });
     } else {
       const leaps = round > 0 && pieces.length <= mostForLeaps && field.obstacles.length === 0 ? 0.25 : 0;
       meter.limit += works[round]! * 0.75;
-      present = growNear(field, pieces, present, { seed: seed(), spin: false, shake: round > 0 && leaps === 0 ? 0.5 + random() : 0, leaps, meter, better });
+      present = growNear(field, pieces, present, {
+        seed: seed(),
+        spin: false,
+        shake: round > 0 && leaps === 0 ? 0.5 + random() : 0,
+        leaps,
+        least,
+        meter,
+        better,
+      });
       meter.limit += works[round]! * 0.25;
-      present = growNear(field, pieces, present, { seed: seed(), spin: false, shake: 0, leaps: 0, meter, better });
+      present = growNear(field, pieces, present, { seed: seed(), spin: false, shake: 0, leaps: 0, least, meter, better });
     }
     if (present.scale < from.scale) present = from;
     if (!isFree) continue;
@@ -248,6 +258,8 @@ interface NearOptions {
   shake: number;
   /** Share of moves that are leaps over the whole sheet. */
   leaps: number;
+  /** Growth below which it is not worth going on; default 2e-5. */
+  least?: number;
   meter: Meter;
   better(placed: Placed): void;
 }
@@ -372,7 +384,12 @@ function turnedLoop(loop: Loop, angle: number): Loop {
 }
 
 /** Grows the scale in small steps, pieces giving way to one another near by. @returns the best layout found, at least the one given */
-function growNear(field: SearchField, pieces: readonly SearchPiece[], start: Placed, { seed, spin, shake, leaps, meter, better }: NearOptions): Placed {
+function growNear(
+  field: SearchField,
+  pieces: readonly SearchPiece[],
+  start: Placed,
+  { seed, spin, shake, leaps, least = 2e-5, meter, better }: NearOptions,
+): Placed {
   if (meter.isOver) return start;
   const random = seededRandom(seed);
   const search = new NearSearch(field, pieces, start, seed, leaps);
@@ -382,7 +399,7 @@ function growNear(field: SearchField, pieces: readonly SearchPiece[], start: Pla
   let growth = shake > 0 ? 0.004 * shake : 0.004;
   let isShaken = shake === 0;
   // by leaps it goes on until the work is done, else until steps are too small to matter
-  while (!meter.isOver && (leaps > 0 || growth > 2e-5)) {
+  while (!meter.isOver && (leaps > 0 || growth > least)) {
     const tried = copyStand(search.stand);
     if (!isShaken) {
       isShaken = true;
