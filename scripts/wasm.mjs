@@ -19,5 +19,8 @@ function write(source, target, binaries) {
 }
 
 // the second one multiplies and adds in one instruction: not every engine has that
-write('core/assembly/cholesky.ts', 'core/src/numeric/simdModule.generated.ts', { simdModule: ['cholesky', []], fusedModule: ['cholesky-fused', ['relaxed-simd']] });
+write('core/assembly/cholesky.ts', 'core/src/numeric/simdModule.generated.ts', {
+  simdModule: ['cholesky', []],
+  fusedModule: ['cholesky-fused', ['relaxed-simd']],
+});
 write('core/assembly/packing.ts', 'core/src/pack/packModule.generated.ts', { packModule: ['packing', []] });

@@ -55,8 +55,8 @@ const leapCells = 256;
 /** Part of the sheet's side by which outlines may be simplified. */
 const roughly = 0.0012;
 const finely = 0.00015;
-/** Work of each round, as the kernel counts it; a second is about 2 · 10⁸. */
-const roundWork = [1.3e8, 4e8, 1e9, 2e9, 4e9] as const;
+/** Work of each round, as the kernel counts it; a second is 0.7 to 2 · 10⁸. */
+const roundWork = [1.3e8, 3e8, 6e8, 1.1e9, 2e9] as const;
 export const mostRounds = roundWork.length;
 
 /** So few pieces are tried at more angles. */
@@ -100,6 +100,9 @@ class Meter {
 export function searchLayout(field: SearchField, pieces: readonly SearchPiece[], start: Placed, options: SearchOptions): Placed {
   const random = seededRandom(options.seed);
   const seed = () => 1 + Math.floor(random() * 1e9);
+  // of its own, so that the rounds are the same with free turns and without
+  const spinRandom = seededRandom(options.seed ^ 0x5f3759df);
+  const spinSeed = () => 1 + Math.floor(spinRandom() * 1e9);
   let best = start;
   const better = (placed: Placed) => {
     if (placed.scale <= best.scale) return;
@@ -109,7 +112,9 @@ export function searchLayout(field: SearchField, pieces: readonly SearchPiece[],
   const isFree = pieces.some((piece) => piece.isFree);
   const rounds = Math.max(1, Math.min(mostRounds, options.rounds));
   const whole = pieces.length >= 2 && pieces.length <= mostForWhole && field.obstacles.length === 0;
-  const works = roundWork.slice(0, rounds).map((work) => work * (pieces.length > 300 ? 2 : 1));
+  const leapsFrom = pieces.length <= mostForLeaps && field.obstacles.length === 0 && !whole ? 2 : Infinity;
+  // leaps need the maps of all pairs first
+  const works = roundWork.slice(0, rounds).map((work, round) => work * (round >= leapsFrom ? 2.5 : pieces.length > 300 ? 2 : 1));
   const spinShare = 0.7;
   const meter = new Meter(works.reduce((sum, work) => sum + work, 0) * (1 + (isFree ? spinShare : 0)), options);
   /** The layout that the rounds go on from. */
@@ -124,9 +129,10 @@ export function searchLayout(field: SearchField, pieces: readonly SearchPiece[],
       meter.limit += works[round]! * 0.25;
       present = growNear(field, pieces, present, { seed: seed(), spin: false, shake: 0, leaps: 0, least, meter, better });
     } else {
-      const leaps = round > 0 && pieces.length <= mostForLeaps && field.obstacles.length === 0 ? 0.25 : 0;
+      const leaps = round >= leapsFrom ? 0.25 : 0;
       meter.limit += works[round]! * 0.75;
-      present = growNear(field, pieces, present, {
+      // leaps begin where there is still room to leap into
+      present = growNear(field, pieces, leaps > 0 ? start : present, {
         seed: seed(),
         spin: false,
         shake: round > 0 && leaps === 0 ? 0.5 + random() : 0,
@@ -144,11 +150,11 @@ export function searchLayout(field: SearchField, pieces: readonly SearchPiece[],
     let spun = round % 2 === 0 || best.scale <= present.scale ? present : best;
     if (whole) {
       meter.limit -= (works[round]! * spinShare) / 2;
-      spun = growWhole(field, pieces, spun, { seed: seed(), spin: true, cells: round === 0 ? firstCells : wholeCells, meter, better });
+      spun = growWhole(field, pieces, spun, { seed: spinSeed(), spin: true, cells: round === 0 ? firstCells : wholeCells, meter, better });
       meter.limit += (works[round]! * spinShare) / 2;
     }
     for (let shake = 0; !meter.isOver && shake < 30; shake++)
-      spun = growNear(field, pieces, spun, { seed: seed(), spin: true, shake: shake === 0 ? 0 : 0.5 + random(), leaps: 0, meter, better });
+      spun = growNear(field, pieces, spun, { seed: spinSeed(), spin: true, shake: shake === 0 ? 0 : 0.5 + spinRandom(), leaps: 0, meter, better });
   }
   return best;
 }
@@ -224,7 +230,7 @@ function growWhole(field: SearchField, pieces: readonly SearchPiece[], start: Pl
   let stride = 0.007;
   let tries = 0;
   while (!isOver()) {
-    const target = isClear ? share * (1 - stride) : 1;
+    const target = isClear ? share * (1 - stride) : share;
     const left = separator.run(present, (width / cell) * target, (height / cell) * target, 100, isOver);
     if (left === Infinity) break;
     if (left === 0) {
@@ -235,7 +241,13 @@ function growWhole(field: SearchField, pieces: readonly SearchPiece[], start: Pl
       better(best);
       continue;
     }
-    if (!isClear && ++tries > 8) break;
+    if (!isClear) {
+      // places were rounded to whole cells: a little more room, until they are clear again
+      if (++tries > 12) break;
+      share *= 1.004;
+      present = copyLayout(layout);
+      continue;
+    }
     failed.push({ layout: copyLayout(present), loss: left });
     failed.sort((a, b) => a.loss - b.loss);
     failed.length = Math.min(failed.length, 20);
