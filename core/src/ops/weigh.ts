@@ -26,6 +26,8 @@ export const weigh = defineOperation({
     material: z.string().optional().describe('material by name'),
   }),
   run(job, { weight, of, part, material }) {
+    // one that is not there is told, whatever is meant
+    if (part !== undefined) partOf(job, part);
     const targets = facesMeant(job, of, part, material);
     let next = job;
     let islands = 0;

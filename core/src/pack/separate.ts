@@ -60,7 +60,7 @@ export interface PieceShape {
 }
 
 /** Bytes of maps that are kept; then all are dropped and made again as they are needed. */
-const keptBytes = 300 * 2 ** 20;
+const keptBytes = 150 * 2 ** 20;
 
 /**
  * Takes overlaps out of a layout by guided local search: a piece that overlaps goes to the best place that is found for it on the whole sheet, and pairs that go

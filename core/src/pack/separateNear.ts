@@ -23,7 +23,7 @@ export interface LeapRaster {
 }
 
 /** Bytes of maps that are kept for leaps; then all are dropped and made again as they are needed. */
-const keptBytes = 200 * 2 ** 20;
+const keptBytes = 120 * 2 ** 20;
 
 /**
  * As `Separator`, but pieces move only by small steps of any size, and turn by any small angle: of all places within eight steps the best is taken, at the
