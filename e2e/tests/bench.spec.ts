@@ -90,7 +90,7 @@ test('a gauge shows where its fault is; overlap is hatched, stretch coloured', a
   await gauge(page, 'Overlap').click();
   await expect(gauge(page, 'Overlap')).toHaveAttribute('aria-pressed', 'true');
   await gauge(page, 'Stretch').click();
-  await expect(page.getByText('squeezed', { exact: true })).toBeVisible();
+  await expect(page.getByText('smaller', { exact: true })).toBeVisible();
 });
 
 test('a damaged file gives one clear sentence, and the jobs page stays as it was', async ({ page }) => {

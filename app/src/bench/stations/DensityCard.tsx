@@ -192,7 +192,7 @@ function Histogram({ figures, target, unit }: { figures: Figures; target: number
       <Typography variant="caption" component="div">
         {`Surface by density, px/${unit}${target === null ? '' : `; the line is ${three(target)}`}`}
       </Typography>
-      <BarChart width={252} height={96} data={bins} margin={{ top: 4, right: 4, bottom: 0, left: 4 }} barCategoryGap={1}>
+      <BarChart accessibilityLayer={false} width={252} height={96} data={bins} margin={{ top: 4, right: 4, bottom: 0, left: 4 }} barCategoryGap={1}>
         <XAxis dataKey="name" tick={style} height={16} tickLine={false} interval="preserveStartEnd" />
         <Bar
           dataKey="chosen"
@@ -246,20 +246,22 @@ function Weights() {
   const parts = useBench((s) => s.summary!.selectedParts.length);
   const chosen = selection.ids.length + (selection.also ?? []).length + parts > 0;
   return (
-    <TextField
-      select
-      fullWidth
-      label="Sharpness of the selected"
-      value=""
-      disabled={!chosen}
-      helperText={chosen ? 'Even out or Pack brings them to it' : 'Select islands or parts first'}
-      onChange={(event) => void run('weigh', { weight: Number(event.target.value) }, true)}
-    >
-      {purposes.map(({ weight, label }) => (
-        <MenuItem key={weight} value={weight}>
-          {label}
-        </MenuItem>
-      ))}
-    </TextField>
+    <Box>
+      <TextField
+        select
+        fullWidth
+        label="Sharpness of the selected"
+        value=""
+        disabled={!chosen}
+        onChange={(event) => void run('weigh', { weight: Number(event.target.value) }, true)}
+      >
+        {purposes.map(({ weight, label }) => (
+          <MenuItem key={weight} value={weight}>
+            {label}
+          </MenuItem>
+        ))}
+      </TextField>
+      <Typography variant="caption">{chosen ? 'Even out or Pack brings them to it.' : 'Select islands or parts first.'}</Typography>
+    </Box>
   );
 }
