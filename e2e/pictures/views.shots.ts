@@ -33,7 +33,6 @@ test('the bench at each station', async ({ page }) => {
   await views(page).focus();
   await page.keyboard.press('Shift+Digit5');
   await settled(page);
-  await shot(page, 'pack');
   await page.keyboard.press('Shift+Digit8');
   await settled(page);
   await shot(page, 'deliver');
@@ -59,6 +58,57 @@ test('the planks of the deck, stacked', async ({ page }) => {
   await look(page, 0.5, 0.7);
   await settled(page);
   await shot(page, 'stacks');
+});
+
+test('packing under way, density with its bars, two tiles', async ({ page }) => {
+  await openDemo(page);
+  await choosePart(page, 'Jetty deck');
+  await page.evaluate(async () => {
+    const { edit } = (window as unknown as { jigPeel: { edit(name: string, params: object): Promise<unknown> } }).jigPeel;
+    await edit('settings', { effort: 5, turn: 'free' });
+  });
+  await settled(page);
+  await views(page).focus();
+  await page.keyboard.press('Shift+Digit5');
+  await look(page, 0.5, 0.7);
+  await page.getByRole('button', { name: /^Pack \d+ islands/ }).click();
+  await page.getByRole('button', { name: 'Take it' }).waitFor();
+  await page.waitForTimeout(6000);
+  await shot(page, 'pack');
+  await page.getByRole('button', { name: 'Take it' }).click();
+  await settled(page);
+  await page.evaluate(async () => {
+    const { edit } = (window as unknown as { jigPeel: { edit(name: string, params: object): Promise<unknown> } }).jigPeel;
+    await edit('settings', { effort: 1, turn: 'quarter' });
+    await edit('select', { kind: 'islands', ids: [0, 1, 2, 3, 4] });
+    await edit('weigh', { weight: 2 });
+    await edit('pack', { parts: 'sheet', evenDensity: true, keepHeadings: false });
+  });
+  await settled(page);
+  await page.getByRole('button', { name: 'Overlay: Density' }).click();
+  await page.waitForTimeout(4500);
+  await page.getByText('Surface by density').scrollIntoViewIfNeeded();
+  await page.getByLabel('Sharpness of the selected').scrollIntoViewIfNeeded();
+  await settled(page);
+  await shot(page, 'density');
+  await page.evaluate(async () => {
+    const { edit, state } = (
+      window as unknown as {
+        jigPeel: { edit(name: string, params: object): Promise<unknown>; state(): { summary: { sheets: { id: string; name: string }[] } } };
+      }
+    ).jigPeel;
+    await edit('sheets', { do: 'change', sheet: state().summary.sheets.find(({ name }) => name === 'Jetty')!.id, tiles: 3 });
+    await edit('weigh', { weight: 1, of: 'part' });
+    await edit('pack', { parts: 'sheet', evenDensity: true, effort: 0 });
+    await edit('select', { kind: 'islands', ids: [] });
+  });
+  await settled(page);
+  await page.getByRole('button', { name: 'Overlay: Pieces' }).click();
+  await views(page).focus();
+  await page.keyboard.press('Home');
+  await page.waitForTimeout(4500);
+  await settled(page);
+  await shot(page, 'tiles');
 });
 
 test('the kerbs on their sheet', async ({ page }) => {
@@ -104,7 +154,6 @@ test('proposals and notches', async ({ page }) => {
   await page.waitForTimeout(4000);
   await settled(page);
   await page.getByLabel('Notches on the sheet').click();
-  await shot(page, 'notches');
 });
 
 test('intake and selection', async ({ page }) => {
@@ -170,24 +219,6 @@ test('jigs', async ({ page }) => {
   await settled(page);
   await shot(page, 'jigs');
 });
-
-for (const [part, form, name, side] of [['Tiled kiosk', 'Box', 'jig-box', 0.6]] as const)
-  test(`a jig: ${form}`, async ({ page }) => {
-    await openDemo(page);
-    await choosePart(page, part);
-    await page.getByRole('button', { name: 'Jigs' }).click();
-    await page.getByRole('list', { name: 'Advice' }).waitFor({ timeout: 30_000 });
-    await page.getByRole('group', { name: 'Form' }).getByRole('button', { name: form }).click();
-    await page.getByRole('button', { name: 'Place on the whole part' }).click();
-    await settled(page);
-    await page
-      .locator('section')
-      .first()
-      .evaluate((section) => section.scrollTo(0, 620));
-    await look(page, side, 0.25);
-    await settled(page);
-    await shot(page, name);
-  });
 
 test('image', async ({ page }) => {
   await openDemo(page);

@@ -98,7 +98,7 @@ export const densityFigures = defineOperation({
         return { part: own.part.id, island: own.island, density, area, weight, isLocked: locked[island] === 1 };
       });
     const weighted = islands.reduce((sum, { area, weight }) => sum + area * weight * weight, 0);
-    return { job, report: { islands, weighted, width, height } };
+    return { job, report: { islands, weighted, width, height, tiles: sheet?.tiles ?? 1 } };
   },
   sentence: (_params, { islands }) => `${plural(islands.length, 'island')} on the sheet`,
 });

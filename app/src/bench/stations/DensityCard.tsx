@@ -126,11 +126,11 @@ const three = (x: number) => String(Number(x.toPrecision(3)));
 
 /** What a target asks of the sheet, and what the sheet allows, before anything is packed. */
 function Answers({ figures, target, unit, coverage }: { figures: Figures; target: number | null; unit: string; coverage: number | null }) {
-  const { weighted, width, height } = figures;
+  const { weighted, width, height, tiles } = figures;
   // what is packed now tells better than the rule, unless it is mostly empty
   const share = Math.max(coverage ?? 0, usualCoverage);
-  const allowed = Math.sqrt((share * width * height) / weighted);
-  const side = target === null ? null : Math.sqrt((target * target * weighted) / share);
+  const allowed = Math.sqrt((share * width * height * tiles) / weighted);
+  const side = target === null ? null : Math.sqrt((target * target * weighted) / share / tiles);
   return (
     <Typography variant="caption" component="div">
       {`Packed at ${Math.round(share * 100)} % this sheet allows about ${three(allowed)} px/${unit}.`}
@@ -158,11 +158,18 @@ function binsOf({ islands }: Figures, selected: ReadonlyMap<string, ReadonlySet<
     rest: 0,
     islands: [],
   }));
-  islands.forEach(({ part, island, area }, k) => {
-    const bin = bins[Math.min(count - 1, Math.floor((logs[k]! - low) / wide))]!;
+  const sums = bins.map(() => 0);
+  islands.forEach(({ part, island, area, density }, k) => {
+    const at = Math.min(count - 1, Math.floor((logs[k]! - low) / wide));
+    const bin = bins[at]!;
     bin.islands.push({ part, island });
     if (selected.get(part)?.has(island)) bin.chosen += area;
     else bin.rest += area;
+    sums[at]! += area * density;
+  });
+  // told by the mean of what is in it, so that a single density is that density
+  bins.forEach((bin, k) => {
+    if (bin.islands.length > 0) bin.name = three(sums[k]! / (bin.chosen + bin.rest));
   });
   return bins;
 }
