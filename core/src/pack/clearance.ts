@@ -1,4 +1,4 @@
-import type { Loop } from './outline.ts';
+import { boxOfLoops, type Loop } from './outline.ts';
 
 /** Square of the distance between two straight pieces; 0 where they cross. */
 function apart(ax: number, ay: number, bx: number, by: number, cx: number, cy: number, dx: number, dy: number): number {
@@ -33,18 +33,7 @@ const isInside = (loops: readonly Loop[], x: number, y: number): boolean => {
  * O(pairs whose boxes are near · edges²).
  */
 export function leastDistance(shapes: readonly (readonly Loop[])[], from: number, skips: (i: number, j: number) => boolean = () => false): number {
-  const boxes = shapes.map((loops) => {
-    let [minX, minY, maxX, maxY] = [Infinity, Infinity, -Infinity, -Infinity];
-    for (const loop of loops) {
-      for (let k = 0; k < loop.length; k += 2) {
-        minX = Math.min(minX, loop[k]!);
-        maxX = Math.max(maxX, loop[k]!);
-        minY = Math.min(minY, loop[k + 1]!);
-        maxY = Math.max(maxY, loop[k + 1]!);
-      }
-    }
-    return [minX, minY, maxX, maxY] as const;
-  });
+  const boxes = shapes.map(boxOfLoops);
   const order = shapes.map((_, i) => i).sort((a, b) => boxes[a]![0] - boxes[b]![0]);
   let least = from * from;
   for (let s = 0; s < order.length; s++) {

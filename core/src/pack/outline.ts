@@ -63,6 +63,20 @@ function cleaned(points: readonly number[], isReversed: boolean): Loop {
   return Float64Array.from(kept);
 }
 
+/** The box round some lines: least x, least y, most x, most y. */
+export function boxOfLoops(loops: readonly Loop[]): [number, number, number, number] {
+  let [minX, minY, maxX, maxY] = [Infinity, Infinity, -Infinity, -Infinity];
+  for (const loop of loops) {
+    for (let k = 0; k < loop.length; k += 2) {
+      minX = Math.min(minX, loop[k]!);
+      maxX = Math.max(maxX, loop[k]!);
+      minY = Math.min(minY, loop[k + 1]!);
+      maxY = Math.max(maxY, loop[k + 1]!);
+    }
+  }
+  return [minX, minY, maxX, maxY];
+}
+
 /** Twice the area that a closed line encloses, positive where the solid is inside. */
 export function doubleArea(loop: Loop): number {
   let sum = 0;

@@ -4,7 +4,7 @@ import type { Mesh } from '../mesh/mesh.ts';
 import { islandFacts, islandsOf } from '../uv/islands.ts';
 import type { UvSet } from '../uv/uvSet.ts';
 import { leastDistance } from './clearance.ts';
-import { doubleArea, outlinesOf, type Loop } from './outline.ts';
+import { boxOfLoops, doubleArea, outlinesOf, type Loop } from './outline.ts';
 import { packLayout } from './pack.ts';
 import { hasPackKernel } from './packKernel.ts';
 import type { PackOptions, PackReport } from './packing.ts';
@@ -240,15 +240,7 @@ function isClear(
 
 /** The box round some outlines, as an outline. */
 function boxRound(loops: readonly Loop[]): Loop {
-  let [minX, minY, maxX, maxY] = [Infinity, Infinity, -Infinity, -Infinity];
-  for (const loop of loops) {
-    for (let k = 0; k < loop.length; k += 2) {
-      minX = Math.min(minX, loop[k]!);
-      maxX = Math.max(maxX, loop[k]!);
-      minY = Math.min(minY, loop[k + 1]!);
-      maxY = Math.max(maxY, loop[k + 1]!);
-    }
-  }
+  const [minX, minY, maxX, maxY] = boxOfLoops(loops);
   return Float64Array.from([minX, minY, maxX, minY, maxX, maxY, minX, maxY]);
 }
 
@@ -265,15 +257,7 @@ const middleOf = (loops: readonly Loop[]): [number, number] => {
 };
 
 const isOnSheet = (loops: readonly Loop[], width: number, height: number) => {
-  let [minX, minY, maxX, maxY] = [Infinity, Infinity, -Infinity, -Infinity];
-  for (const loop of loops) {
-    for (let k = 0; k < loop.length; k += 2) {
-      minX = Math.min(minX, loop[k]!);
-      maxX = Math.max(maxX, loop[k]!);
-      minY = Math.min(minY, loop[k + 1]!);
-      maxY = Math.max(maxY, loop[k + 1]!);
-    }
-  }
+  const [minX, minY, maxX, maxY] = boxOfLoops(loops);
   return maxX > -width && minX < 2 * width && maxY > -height && minY < 2 * height;
 };
 

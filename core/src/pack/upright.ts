@@ -1,25 +1,8 @@
+import { hullOf } from '../shape/islandTurn.ts';
 import type { Loop } from './outline.ts';
 
-/** The corners of the convex hull of some points, turning left (A. Andrew's monotone chain, 1979; from memory). O(n log n). */
-export function convexHull(loops: readonly Loop[]): [number, number][] {
-  const points: [number, number][] = [];
-  for (const loop of loops) for (let k = 0; k < loop.length; k += 2) points.push([loop[k]!, loop[k + 1]!]);
-  points.sort((a, b) => a[0] - b[0] || a[1] - b[1]);
-  const half = (list: readonly [number, number][]) => {
-    const out: [number, number][] = [];
-    for (const p of list) {
-      while (out.length >= 2) {
-        const [a, b] = [out.at(-2)!, out.at(-1)!];
-        if ((b[0] - a[0]) * (p[1] - a[1]) - (b[1] - a[1]) * (p[0] - a[0]) > 0) break;
-        out.pop();
-      }
-      out.push(p);
-    }
-    out.pop();
-    return out;
-  };
-  return points.length < 3 ? points : [...half(points), ...half(points.toReversed())];
-}
+/** Corners of the convex hull of all lines together. */
+const convexHull = (loops: readonly Loop[]): [number, number][] => hullOf(loops.flatMap((loop) => [...loop]));
 
 /** A straight border is as long as this share of the shape's diameter. */
 const straightShare = 0.35;

@@ -52,7 +52,7 @@ function leastBoxTurn(at: Float64Array): number {
 }
 
 /** Corners of the convex hull, counterclockwise (A. Andrew's monotone chain, 1979). O(n log n) */
-function hullOf(at: Float64Array): [number, number][] {
+export function hullOf(at: ArrayLike<number>): [number, number][] {
   const points = Array.from({ length: at.length / 2 }, (_, k): [number, number] => [at[k * 2]!, at[k * 2 + 1]!]).sort((a, b) => a[0] - b[0] || a[1] - b[1]);
   const half = (list: [number, number][]) => {
     const out: [number, number][] = [];

@@ -101,7 +101,8 @@ function useFigures(isBare: boolean): Figures | null {
   const [figures, setFigures] = useState<Figures | null>(null);
   const step = useBench((s) => s.summary?.historyIndex);
   const layout = useBench((s) => s.layout);
-  const isBusy = useBench((s) => s.progress !== null);
+  // a tab that only looks on would be refused, aloud
+  const isBusy = useBench((s) => s.progress !== null || s.looksOn);
   useEffect(() => {
     if (isBare || isBusy) return;
     let isMine = true;

@@ -207,7 +207,8 @@ function usePlan(): ReportOf<'packPlan'> | null {
   const settings = useBench((s) => s.summary?.settings);
   const step = useBench((s) => s.summary?.historyIndex);
   const selection = useBench((s) => (how.into === 'free' ? s.summary?.selection : null));
-  const isBusy = useBench((s) => s.progress !== null);
+  // a tab that only looks on would be refused, aloud
+  const isBusy = useBench((s) => s.progress !== null || s.looksOn);
   useEffect(() => {
     if (isBusy) return;
     let isMine = true;
