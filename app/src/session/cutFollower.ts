@@ -7,6 +7,7 @@ import {
   partOf,
   runOperation,
   touchedFaces,
+  withChanges,
   type Context,
   type FollowUp,
   type History,
@@ -24,6 +25,8 @@ interface Events {
   tell(event: WorkerEvent): void;
   /** The present job was amended. */
   amended(): void;
+  /** Waits while a step runs: it goes by the job that it began with. */
+  betweenSteps(): Promise<void>;
 }
 
 /**
@@ -31,8 +34,8 @@ interface Events {
  * takes over what is still on its way.
  */
 export class CutFollower {
-  /** Faces of islands that are still on their way, and the layout before their seams changed. */
-  private pending: { faces: Set<number>; before: UvSet } | null = null;
+  /** Faces of islands of a part that are still on their way, the layout before their seams changed, and the one that they are worked out from. */
+  private pending: { part: string; faces: Set<number>; before: UvSet; from: UvSet } | null = null;
   private onTheWay = 0;
   private since = 0;
 
@@ -52,10 +55,29 @@ export class CutFollower {
     return this.onTheWay > 0;
   }
 
+  /** Whether shapes of this part are on their way. */
+  isLaying(part: string): boolean {
+    return this.onTheWay > 0 && this.pending?.part === part;
+  }
+
+  /** Waits for what is on its way. */
+  async settled(throwIfCancelled: () => void): Promise<void> {
+    while (this.onTheWay > 0) {
+      throwIfCancelled();
+      await new Promise((next) => setTimeout(next, 5));
+    }
+  }
+
   /** What is on its way ends and is forgotten. */
   drop(): void {
     this.pool.cancel();
     this.pending = null;
+  }
+
+  /** The same, unless what is on its way still belongs to this job. */
+  dropUnlessOf(job: Job): void {
+    if (this.pending && setOf(job, this.pending.part) === this.pending.from) return;
+    this.drop();
   }
 
   /** What is on its way ends; a further change takes its faces over. */
@@ -94,34 +116,47 @@ export class CutFollower {
     const history = this.history();
     if (!history) return;
     this.pool.cancel();
-    const pending = { faces: new Set([...(this.pending?.faces ?? []), ...faces]), before: this.pending?.before ?? before };
+    const former = this.pending?.part === partId ? this.pending : null;
+    const start = history.present;
+    const pending = {
+      part: partId,
+      faces: new Set([...(former?.faces ?? []), ...faces]),
+      before: former?.before ?? before,
+      from: activeSet(partOf(start, partId)),
+    };
     this.pending = pending;
-    const job = history.present;
-    const followUps = history.entries[history.index]!.followUps ?? [];
+    const followUps = history.step.followUps ?? [];
     const mark = performance.now();
     const quiet: Context = { progress: () => {}, throwIfCancelled: () => {}, pool: this.pool };
-    const { mesh } = partOf(job, partId);
-    const parted = partedIslands(mesh, pending.before, activeSet(partOf(job, partId)), pending.faces);
-    let hasFirst: Job | null = null;
-    /** Runs it on what is present, and amends the step with it; false where that changed meanwhile or live jigs drive the faces. */
+    const { mesh } = partOf(start, partId);
+    const parted = partedIslands(mesh, pending.before, pending.from, pending.faces);
+    /** Whether it is still wanted: changes of the view made meanwhile do not matter. */
+    const stands = () => this.history() === history && this.pending === pending && setOf(history.present, partId) === pending.from;
+    /** The job before and after the first shape. */
+    let first: { before: Job; after: Job } | null = null;
+    /** Runs it on what is present, and amends the step with it; null where the layout changed meanwhile or live jigs drive the faces. */
     const amend = async (params: { faces: number[]; parted: number[]; quick: boolean }) => {
       const seen = history.present;
       const followUp = { operation: 'layTouched', params: { part: partId, ...params } };
       const { job: laid, report, released } = await runOperation(seen, followUp.operation, followUp.params, quiet);
-      if (this.history() !== history || history.present !== seen) return null;
-      if (laid === seen || released.length > 0) return null;
-      history.amend(laid, [...(history.entries[history.index]!.followUps ?? []), followUp]);
-      return report as { waiting: number };
+      await this.events.betweenSteps();
+      if (!stands() || laid === seen || released.length > 0) return null;
+      history.amend(withChanges(history.present, seen, laid), [...(history.step.followUps ?? []), followUp]);
+      pending.from = activeSet(partOf(laid, partId));
+      return { seen, laid, waiting: (report as { waiting: number }).waiting };
     };
     try {
       // a first shape at once, unless it stands or conformal is as quick anyway
-      if (!shown && job.settings.method !== 'conformal' && (await amend({ faces: [...pending.faces], parted, quick: true }))) {
-        hasFirst = history.present;
-        this.events.amended();
-        performance.measure('unwrap touched, first shape', { start: mark });
+      if (!shown && start.settings.method !== 'conformal') {
+        const quick = await amend({ faces: [...pending.faces], parted, quick: true });
+        if (quick) {
+          first = { before: quick.seen, after: quick.laid };
+          this.events.amended();
+          performance.measure('unwrap touched, first shape', { start: mark });
+        }
       }
-      if (this.history() !== history || history.present !== (hasFirst ?? job)) return;
-      const done = await amend({ faces: [...pending.faces], parted: hasFirst ? [] : parted, quick: false });
+      if (!stands()) return;
+      const done = await amend({ faces: [...pending.faces], parted: first ? [] : parted, quick: false });
       if (this.pending === pending) this.pending = null;
       if (!done) return;
       if (done.waiting > 0) this.events.tell({ kind: 'note', sentence: waitingWords(done.waiting) });
@@ -129,17 +164,23 @@ export class CutFollower {
       performance.measure('unwrap touched', { start: mark });
     } catch (error) {
       const code = error instanceof JigError ? error.code : '';
-      if (code !== 'cancelled' && hasFirst !== null && this.history()?.present === hasFirst) {
+      await this.events.betweenSteps();
+      if (code !== 'cancelled' && first && stands()) {
         // a first shape of what cannot lie flat after all is taken back
-        history.amend(job, followUps);
+        history.amend(withChanges(history.present, first.after, first.before), followUps);
         this.events.amended();
       }
       if (code === 'cancelled' || code === 'cannot-lie-flat') return;
-      this.pending = null;
+      if (this.pending === pending) this.pending = null;
       this.events.tell({ kind: 'trouble', sentence: `The touched islands could not be unwrapped: ${wordsOf(error)}` });
     }
   }
 }
+
+const setOf = (job: Job, id: string): UvSet | null => {
+  const part = job.parts.find((one) => one.id === id);
+  return part ? activeSet(part) : null;
+};
 
 const waitingWords = (waiting: number) =>
   `${waiting === 1 ? 'One new island' : `${waiting} new islands`} found no free room on the sheet and ${waiting === 1 ? 'waits' : 'wait'} in the tray, left of it. Pack makes room.`;

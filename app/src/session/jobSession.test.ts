@@ -251,6 +251,59 @@ describe('unwrapping that follows a cut', () => {
     expect(hashOf(await replay(entries, index))).toBe(hashOf(present(one)));
   });
 
+  it('comes although something is selected, undone or hidden meanwhile, and belongs to the cut', async () => {
+    const one = await bench();
+    await done(one, 'firstLayout', {});
+    await done(one, 'cut', { edges: [100, 101, 102] });
+    const [{ entries, index }, quiet] = [historyOf(one), present(one).parts[0]!.uvSets];
+    const laid = entries[index]!.followUps;
+    expect(laid!.at(-1)).toMatchObject({ params: { quick: false } });
+    await one.session.undo();
+    const ways = [
+      () => [one.session.run('select', { kind: 'faces', ids: [5] })],
+      () => [one.session.run('select', { kind: 'faces', ids: [5] }), one.session.run('hide', { what: 'selected' })],
+      () => [one.session.run('select', { kind: 'faces', ids: [5] }), one.session.undo()],
+    ];
+    for (const way of ways) {
+      const [cut, ...others] = [one.session.run('cut', { edges: [100, 101, 102] }), ...way()];
+      expect((await Promise.all([cut, ...others])).map(({ ok }) => ok)).not.toContain(false);
+      await one.session.idle();
+      const history = historyOf(one);
+      const at = history.entries.findIndex(({ operation }) => operation === 'cut');
+      expect(history.entries[at]!.followUps).toEqual(laid);
+      expect(hashOf({ it: present(one).parts[0]!.uvSets } as never)).toBe(hashOf({ it: quiet } as never));
+      expect(hashOf(await replay(history.entries, history.index))).toBe(hashOf(present(one)));
+      // the undone view step stands on it too
+      if (history.index < history.entries.length - 1) await one.session.redo();
+      expect(hashOf({ it: present(one).parts[0]!.uvSets } as never)).toBe(hashOf({ it: quiet } as never));
+      while (historyOf(one).index >= at) await one.session.undo();
+    }
+  });
+
+  it('other steps wait for it: none is refused, none works on half of it, and a cut of another part leaves it be', async () => {
+    const one = await bench();
+    await done(one, 'firstLayout', {});
+    await done(one, 'makeForm', { kind: 'cylinder' });
+    const [a, b] = present(one).parts.map(({ id }) => id);
+    await done(one, 'firstLayout', { part: b! });
+    const answers = await Promise.all([
+      one.session.run('cut', { part: a!, edges: [100, 101, 102] }),
+      one.session.run('cut', { part: b!, edges: [5] }),
+      one.session.run('renameJob', { name: 'after' }),
+      one.session.run('pack', { effort: 0 }),
+    ]);
+    expect(answers.map((answer) => (answer.ok ? '' : answer.sentence))).toEqual(['', '', '', '']);
+    await one.session.idle();
+    const { entries, index } = historyOf(one);
+    expect(entries.slice(-4).map(({ operation, followUps }) => [operation, followUps?.at(-1)?.params['part']])).toEqual([
+      ['cut', a],
+      ['cut', b],
+      ['renameJob', undefined],
+      ['pack', undefined],
+    ]);
+    expect(hashOf(await replay(entries, index))).toBe(hashOf(present(one)));
+  });
+
   it('undo while a shape is on its way drops it', async () => {
     const one = await bench();
     await done(one, 'firstLayout', {});

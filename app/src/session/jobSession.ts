@@ -64,6 +64,12 @@ export interface Surroundings {
 const largeFile = 1_000_000;
 
 /** Operations after which what they touched is unwrapped again by itself. */
+/** The part that parameters name, if they do. */
+function partNamed(params: object): string | undefined {
+  const { part } = params as { part?: unknown };
+  return typeof part === 'string' ? part : undefined;
+}
+
 const changesSeams: ReadonlySet<string> = new Set<OperationName>(['cut', 'uncut', 'seams', 'open', 'join']);
 
 /**
@@ -85,6 +91,8 @@ export class JobSession {
   private readonly previews: Previews;
   /** Loads under way. */
   private loads = 0;
+  /** Steps that run. */
+  private steps = 0;
 
   constructor(
     { storage, seats, threads, board }: Surroundings,
@@ -115,6 +123,9 @@ export class JobSession {
     });
     this.follower = new CutFollower(this.livePool, () => this.history, {
       tell,
+      betweenSteps: async () => {
+        while (this.steps > 0) await new Promise((next) => setTimeout(next, 2));
+      },
       amended: () => {
         this.show(true);
         this.held.save();
@@ -316,16 +327,34 @@ export class JobSession {
     this.works.cancel(slot);
   }
 
-  /** One operation on the job that is open, kept as a step of its history. */
+  /**
+   * One operation on the job that is open, kept as a step of its history. It waits for islands that follow a cut, unless it changes the view alone or
+   * further seams of the same part, which take those islands over.
+   */
   private async step<N extends OperationName>(name: N, params: ParamsOf<N>, context: Context, writeLive = false): Promise<Outcome<Sent<ReportOf<N>>>> {
+    const h = this.history;
+    if (!h) throw noJob();
+    const part = partOf(h.present, partNamed(params));
+    if (!changesViewOnly(name) && !(changesSeams.has(name) && this.follower.isLaying(part.id))) {
+      await this.follower.settled(context.throwIfCancelled);
+      if (h !== this.history) throw new JigError('cancelled', 'Another job was opened meanwhile; nothing was done.');
+    }
+    this.steps++;
+    try {
+      return await this.stepNow(name, params, context, writeLive);
+    } finally {
+      this.steps--;
+    }
+  }
+
+  private async stepNow<N extends OperationName>(name: N, params: ParamsOf<N>, context: Context, writeLive = false): Promise<Outcome<Sent<ReportOf<N>>>> {
     const h = this.history;
     if (!h) throw noJob();
     this.held.assertMine();
     // so that whatever ends this page ends at most one step that is not kept; one that cannot be kept holds nobody up
     await Promise.race([this.held.settle(), new Promise((late) => setTimeout(late, 250))]);
     const before = h.present;
-    const wanted = (params as { part?: unknown }).part;
-    const part = partOf(before, typeof wanted === 'string' ? wanted : undefined);
+    const part = partOf(before, partNamed(params));
     const start = performance.now();
     const ran = await runOperation(before, name, params as Record<string, unknown>, context);
     const { job, sentence, released } = ran;
@@ -359,10 +388,10 @@ export class JobSession {
       const { history } = this;
       if (!history) throw noJob();
       this.held.assertMine();
-      this.follower.drop();
       const before = history.index;
       const left = history.entries[before]!.sentence;
       to(history);
+      this.follower.dropUnlessOf(history.present);
       if (history.index === before) return { ok: true, sentence: '', report: {} };
       this.show();
       this.held.save();
@@ -521,6 +550,7 @@ export class JobSession {
   deliver(choice: DeliverChoice): Promise<Outcome<Delivered>> {
     return attempt(() =>
       this.works.run(async (context, aside) => {
+        await this.follower.settled(context.throwIfCancelled);
         const { job } = this;
         const missing = choice.asItIs ? [] : missingFrom(job, choice);
         if (missing.length > 0) {

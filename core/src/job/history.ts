@@ -85,9 +85,31 @@ export class History {
     return list.filter(({ view }) => (view ? tooManyViews-- <= 0 : tooMany-- <= 0));
   }
 
-  /** Replaces the present job in its step: for what is worked out after the step itself, like islands laid flat again. */
+  /** The newest step that changed the document: the present one, or the one below the changes of the view that stand last. */
+  get step(): HistoryEntry {
+    return this.list[this.stepIndex]!;
+  }
+
+  private get stepIndex(): number {
+    let at = this.at;
+    while (at > 0 && this.list[at]!.view) at--;
+    return at;
+  }
+
+  /**
+   * Replaces the present job: for what is worked out after a step itself, like islands laid flat again. It belongs to that step; the changes of the view
+   * that were made since, undone or not, stand on it.
+   */
   amend(job: Job, followUps: readonly FollowUp[]): void {
-    this.list = this.list.map((entry, k) => (k === this.at ? { ...entry, job, followUps } : entry));
+    const before = this.present;
+    const from = this.stepIndex;
+    let to = from + 1;
+    while (this.list[to]?.view) to++;
+    this.list = this.list.map((entry, k) => {
+      if (k < from || k >= to) return entry;
+      const amended = { ...entry, job: k === this.at ? job : withChanges(entry.job, before, job) };
+      return k === from ? { ...amended, followUps } : amended;
+    });
   }
 
   undo(): Job {
@@ -99,6 +121,24 @@ export class History {
     if (this.canRedo) this.at++;
     return this.present;
   }
+}
+
+/** What differs between two states of an object, put into a third one. */
+function withDifferences<T extends object>(target: T, before: T, after: T): T {
+  const changed = (Object.keys({ ...before, ...after }) as (keyof T)[]).filter((key) => before[key] !== after[key]);
+  return changed.length === 0 ? target : { ...target, ...Object.fromEntries(changed.map((key) => [key, after[key]])) };
+}
+
+/** A job with what differs between two others; of parts, those properties alone that differ. */
+export function withChanges(target: Job, before: Job, after: Job): Job {
+  if (before === after) return target;
+  const was = new Map(before.parts.map((part) => [part.id, part]));
+  const is = new Map(after.parts.map((part) => [part.id, part]));
+  const parts = target.parts.map((part) => {
+    const [a, b] = [was.get(part.id), is.get(part.id)];
+    return a && b && a !== b ? withDifferences(part, a, b) : part;
+  });
+  return { ...withDifferences({ ...target, parts: [] }, { ...before, parts: target.parts }, { ...after, parts: target.parts }), parts };
 }
 
 /** What is kept of a history in storage: its steps, and of the changes of the view only the one that is present. */

@@ -145,7 +145,7 @@ async function walk(id: string): Promise<{ before: Job; after: Job; bench: strin
   if (id === 'clear-marks') await run('markSeams', { mark: 'keepWhole' });
   await one.session.idle();
   const state = useBench.getState();
-  const [before, bench, notices] = [job(), own(state), state.notices.length];
+  const [before, bench, notices, began] = [job(), own(state), state.notices.at(-1)?.id ?? 0, delivered];
   // nothing runs that could be cancelled: the session has to be asked
   const cancelled = vi.spyOn(one.session, 'cancel');
   runCommand(id);
@@ -154,13 +154,20 @@ async function walk(id: string): Promise<{ before: Job; after: Job; bench: strin
     useBench.getState().receive({ kind: 'progress', progress: null });
   }
   cancelled.mockRestore();
-  for (let k = 0; k < 4; k++) {
+  const changed = () => {
+    const now = own(useBench.getState());
+    return Object.keys(now).filter((key) => JSON.stringify(now[key as keyof typeof now]) !== JSON.stringify(bench[key as keyof typeof now]));
+  };
+  // only so many notices are kept: they are told apart by their numbers
+  const newest = () => useBench.getState().notices.at(-1)?.id ?? 0;
+  const came = () => job() !== before || changed().length > 0 || newest() > notices || delivered > began;
+  // a busy machine may take its time before a command reaches the session; then a few turns more for what follows it
+  const until = Date.now() + 10_000;
+  for (let k = 0; k < 4 || (!came() && Date.now() < until); k++) {
     await new Promise((next) => setTimeout(next, 5));
     await one.session.idle();
   }
-  const now = own(useBench.getState());
-  const changed = Object.keys(now).filter((key) => JSON.stringify(now[key as keyof typeof now]) !== JSON.stringify(bench[key as keyof typeof now]));
-  return { before, after: job(), bench: changed, notices: useBench.getState().notices.length - notices };
+  return { before, after: job(), bench: changed(), notices: newest() - notices };
 }
 
 describe('each command', () => {
