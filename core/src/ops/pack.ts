@@ -10,7 +10,7 @@ import { scaleU } from '../uv/scaleU.ts';
 import { doubleArea, outlinesOf } from '../pack/outline.ts';
 import { packAside } from '../pack/packAside.ts';
 import { packTurns, type PackReport } from '../pack/packing.ts';
-import { solidity, uprightTurn } from '../pack/upright.ts';
+import { bestFit, solidity, uprightTurn } from '../pack/upright.ts';
 import { carryStacks, SheetIslands } from '../job/stacks.ts';
 import { placedIslandsOf, selectionByPart } from '../job/selected.ts';
 import { islandFacts, islandsOf } from '../uv/islands.ts';
@@ -141,7 +141,7 @@ export const pack = defineOperation({
     if (placed.every((i) => locked[i])) throw new JigError('nothing-to-do', 'All islands are locked.', '', 'Unlock those that are to be packed.');
     if (free.length === 0)
       throw new JigError('nothing-to-do', 'All islands are locked, pinned or done, and stay.', '', 'Unlock them, or let pinned and done ones be packed.');
-    const even = params.evenDensity && !params.keepScale ? { ...once, uv: evenDensity(mesh, without(mesh, once, locked), width, height).set.uv } : once;
+    const even = evened(mesh, once, locked, params);
     // what is chosen goes in between the others at the size that it has
     const keepScale = params.keepScale || (params.into === 'free' && free.length < placed.length);
     const options = {
@@ -159,7 +159,7 @@ export const pack = defineOperation({
       ...(upright.length > 0 ? { upright } : {}),
       islands: free,
     };
-    const tiles = params.tiles ?? sheetOfPart(job, all.parts[0]!)?.tiles ?? 1;
+    const tiles = tilesOf(job, all, params);
     const groups = params.group === 'none' ? null : groupsOf(all, free, params.group);
     const wanted = { mesh, set: even, options, context };
     const { set, report } =
@@ -218,8 +218,10 @@ export const packPlan = defineOperation({
   summary: 'Which islands packing would move, turn or leave, and which are hard to pack',
   fromSettings: ['size', 'margin', 'borderGap', 'turn', 'effort', 'upright', 'keepPinned'],
   params: packParams,
-  run(job, params) {
-    const { width, height, all, once, locked, placed, stays, free, kept, upright } = planOf(job, params);
+  run(given, params) {
+    const { width, height } = parseSize(params.size);
+    const job = withSheet(given, width, height);
+    const { all, once, locked, placed, stays, free, kept, upright } = planOf(job, params);
     const { mesh } = all.joined;
     const outlines = outlinesOf(mesh, once, width, height);
     const turned = upright.filter((i) => Math.abs(uprightTurn(outlines[i]!)) > 0.5 * (Math.PI / 180)).length;
@@ -230,7 +232,7 @@ export const packPlan = defineOperation({
       .sort((a, b) => a.share - b.share)
       .slice(0, 5);
     return {
-      job,
+      job: given,
       report: {
         moved: free.length,
         turned,
@@ -238,11 +240,51 @@ export const packPlan = defineOperation({
         locked: placed.filter((i) => locked[i]).length,
         stays: placed.filter((i) => !locked[i] && stays.has(i)).length,
         spidery,
+        /** The island that is so long that it alone keeps the sheet from being covered better. */
+        longest:
+          params.keepScale || params.into === 'free'
+            ? null
+            : longestOf(all, evened(mesh, once, locked, params), free, { kept, upright }, params, tilesOf(job, all, params)),
       },
     };
   },
   sentence: (_params, { moved }) => `${plural(moved, 'island')} to pack`,
 });
+
+const tilesOf = (job: Job, all: SheetIslands, params: z.infer<typeof packParams>) => params.tiles ?? sheetOfPart(job, all.parts[0]!)?.tiles ?? 1;
+
+/** The layout at even density, where that is asked for. */
+function evened(mesh: Mesh, once: UvSet, locked: Uint8Array, params: z.infer<typeof packParams>): UvSet {
+  const { width, height } = parseSize(params.size);
+  return params.evenDensity && !params.keepScale ? { ...once, uv: evenDensity(mesh, without(mesh, once, locked), width, height).set.uv } : once;
+}
+
+/** Coverage below which one long island is worth naming. */
+const boundFrom = 0.6;
+
+/** The island that fills the sheet one way before the others need it all, and the coverage that is reached then; null where none does. */
+function longestOf(
+  all: SheetIslands,
+  set: UvSet,
+  free: readonly number[],
+  { kept, upright }: { kept: readonly number[]; upright: readonly number[] },
+  params: z.infer<typeof packParams>,
+  tiles: number,
+) {
+  const { width, height } = parseSize(params.size);
+  const border = params.borderGap ?? params.margin ?? 8;
+  const outlines = outlinesOf(all.joined.mesh, set, width, height);
+  let [longest, least, area] = [-1, Infinity, 0];
+  for (const i of free) {
+    if (outlines[i]!.length === 0) continue;
+    area += outlines[i]!.reduce((own, loop) => own + doubleArea(loop) / 2, 0);
+    const turn = kept.includes(i) ? 'none' : params.turn;
+    const { scale } = bestFit(outlines[i]!, width - 2 * border, height - 2 * border, turn, upright.includes(i) ? uprightTurn(outlines[i]!) : 0);
+    if (scale < least) [longest, least] = [i, scale];
+  }
+  const coverage = (area * least ** 2) / (width * height * tiles);
+  return free.length > 1 && longest >= 0 && coverage < boundFrom ? { ...named(all, longest), coverage } : null;
+}
 
 const named = (all: SheetIslands, i: number) => {
   const { part, island } = all.of(i);

@@ -85,6 +85,24 @@ describe('packing a job', () => {
     expect((await runOperation(freed, 'packPlan', {})).report).toMatchObject({ kept: 0 });
   });
 
+  it('names the island that sets the scale, and the coverage that nothing can be better than', async () => {
+    const strip: [number, number, number, number] = [0, 0, 0.9, 0.02];
+    const job = newJob('j', 'j', [
+      rectangles('a', [...Array.from({ length: 8 }, (_, k): [number, number, number, number] => [k / 9, 0.5, 0.04, 0.04]), strip]),
+    ]);
+    // 504 of 512 px for a length of 0.9
+    const area = (8 * 0.04 ** 2 + 0.9 * 0.02) * (504 / 512 / 0.9) ** 2;
+    const { longest } = (await runOperation(job, 'packPlan', { size: '512', margin: 4, turn: 'quarter' })).report as {
+      longest: { island: number; coverage: number };
+    };
+    expect(longest.island).toBe(8);
+    expect(longest.coverage).toBeCloseTo(area, 9);
+    const packed = (await pack(job, { turn: 'quarter' })).report as { coverage: number };
+    expect(packed.coverage).toBeLessThanOrEqual(area + 1e-9);
+    expect(packed.coverage).toBeGreaterThan(area * 0.97);
+    expect((await runOperation(newJob('j', 'j', [rectangles('a', four)]), 'packPlan', { size: '512' })).report).toMatchObject({ longest: null });
+  });
+
   it('what finds no room at the size it has is told, and waits in the tray', async () => {
     const job = newJob('j', 'j', [
       rectangles('a', [

@@ -10,7 +10,7 @@ import { doubleArea, offsetEdges, outlinesOf, simplifiedOutward } from './outlin
 import { packBest } from './packBest.ts';
 import { packLayout } from './pack.ts';
 import type { PackOptions } from './packing.ts';
-import { solidity, uprightTurn } from './upright.ts';
+import { bestFit, solidity, uprightTurn } from './upright.ts';
 
 type Polygon = [number, number][];
 
@@ -345,5 +345,37 @@ describe('outlines', () => {
     expect(solidity([turned])).toBeCloseTo(1, 9);
     // a cross of five squares: 5 of the 7 that its hull holds
     expect(solidity([Float64Array.from([1, 0, 2, 0, 2, 1, 3, 1, 3, 2, 2, 2, 2, 3, 1, 3, 1, 2, 0, 2, 0, 1, 1, 1])])).toBeCloseTo(5 / 7, 9);
+  });
+
+  it('as long as the sheet go along its diagonal where any angle is allowed', () => {
+    const strip = [Float64Array.from([0, 0, 100, 0, 100, 1, 0, 1])];
+    expect(bestFit(strip, 100, 100, 'quarter')).toEqual({ scale: 1, angle: 0 });
+    // a box of (100 + 1) / √2 a side
+    expect(bestFit(strip, 100, 100, 'free').scale).toBeCloseTo((100 * Math.SQRT2) / 101, 9);
+    expect(bestFit(strip, 200, 50, 'none').scale).toBeCloseTo(2, 12);
+    expect(bestFit(strip, 50, 200, 'quarter')).toEqual({ scale: 2, angle: Math.PI / 2 });
+    const rectangle = (x: number, y: number, wide: number, tall: number): Polygon[] => [
+      [
+        [x, y],
+        [x + wide, y],
+        [x + wide, y + tall],
+        [x, y + tall],
+      ],
+    ];
+    const form = islandsFrom([
+      rectangle(0, 0, 1, 0.015),
+      rectangle(0, 0.1, 1, 0.015),
+      ...Array.from({ length: 70 }, (_, k) => rectangle(k / 70, 0.5, 0.01, 0.012)),
+    ]);
+    const options: PackOptions = { width: 1024, height: 1024, gap: 2, borderGap: 2, turn: 'quarter', keepScale: false, effort: 1 };
+    const straight = packBest(form.mesh, form.set, options);
+    const diagonal = packBest(form.mesh, form.set, { ...options, turn: 'free' });
+    expect(diagonal.report.coverage).toBeGreaterThan(straight.report.coverage * 1.7);
+    const found = judged(form, diagonal.set, options);
+    expect(found.overlap).toBe(0);
+    expect(Math.min(found.distance, found.border)).toBeGreaterThan(2 - 1e-4);
+    // rigid but for the one scale
+    const [before, after] = [lengths(form.mesh, form.set), lengths(form.mesh, diagonal.set)];
+    for (const [k, length] of after.entries()) expect(length / before[k]! / diagonal.report.scale).toBeCloseTo(1, 6);
   });
 });

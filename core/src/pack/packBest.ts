@@ -9,7 +9,7 @@ import { packLayout } from './pack.ts';
 import { hasPackKernel } from './packKernel.ts';
 import type { PackOptions, PackReport } from './packing.ts';
 import { mostForSearch, mostRounds, searchLayout, settleLayout, type Placed, type SearchField, type SearchPiece } from './search.ts';
-import { uprightTurn } from './upright.ts';
+import { bestFit, uprightTurn } from './upright.ts';
 
 /** UV points of each island. O(corners). */
 function pointsOf(mesh: Mesh, set: UvSet): Uint32Array[] {
@@ -28,17 +28,12 @@ function pointsOf(mesh: Mesh, set: UvSet): Uint32Array[] {
   return out.map((list) => Uint32Array.from(list));
 }
 
-/** The layout with islands turned upright, each about the middle of its points. @returns how many were turned */
-export function laidUpright(mesh: Mesh, set: UvSet, width: number, height: number, islands: readonly number[]): { set: UvSet; turned: number } {
-  const outlines = outlinesOf(mesh, set, width, height);
+/** The layout with islands turned, each about the middle of its points. @param turns radians by island */
+function withTurns(mesh: Mesh, set: UvSet, width: number, height: number, turns: ReadonlyMap<number, number>): UvSet {
+  if (turns.size === 0) return set;
   const points = pointsOf(mesh, set);
   const uv = set.uv.slice();
-  let turned = 0;
-  for (const i of islands) {
-    if (outlines[i]!.length === 0) continue;
-    const turn = uprightTurn(outlines[i]!);
-    if (Math.abs(turn) < 1e-6) continue;
-    turned++;
+  for (const [i, turn] of turns) {
     const cos = Math.cos(turn);
     const sin = Math.sin(turn);
     let [mx, my] = [0, 0];
@@ -53,7 +48,40 @@ export function laidUpright(mesh: Mesh, set: UvSet, width: number, height: numbe
       uv[id * 2 + 1] = (my + x * sin + y * cos) / height;
     }
   }
-  return { set: turned > 0 ? { ...set, uv } : set, turned };
+  return { ...set, uv };
+}
+
+/** The layout with islands turned upright. @returns how many were turned */
+export function laidUpright(mesh: Mesh, set: UvSet, width: number, height: number, islands: readonly number[]): { set: UvSet; turned: number } {
+  const outlines = outlinesOf(mesh, set, width, height);
+  const turns = new Map<number, number>();
+  for (const i of islands) {
+    const turn = outlines[i]!.length > 0 ? uprightTurn(outlines[i]!) : 0;
+    if (Math.abs(turn) >= 1e-6) turns.set(i, turn);
+  }
+  return { set: withTurns(mesh, set, width, height, turns), turned: turns.size };
+}
+
+/** An island within this of filling the sheet one way sets the scale of all. */
+const fillsFrom = 0.8;
+
+/**
+ * Islands so long that they set the scale of a layout, turned to the angle at which they leave the most: along the diagonal, as a rule. Null where there is
+ * none that may be turned so.
+ */
+function laidAlongDiagonal(mesh: Mesh, set: UvSet, islands: readonly number[], scale: number, options: PackOptions): UvSet | null {
+  const { width, height, borderGap } = options;
+  const [roomX, roomY] = [width - 2 * borderGap, height - 2 * borderGap];
+  const outlines = outlinesOf(mesh, set, width, height);
+  const turns = new Map<number, number>();
+  for (const i of islands) {
+    if (outlines[i]!.length === 0 || (options.turnOf?.[i] ?? options.turn) !== 'free') continue;
+    const upright = bestFit(outlines[i]!, roomX, roomY, 'quarter').scale;
+    if (scale < upright * fillsFrom) continue;
+    const free = bestFit(outlines[i]!, roomX, roomY, 'free');
+    if (free.scale > upright * 1.02) turns.set(i, free.angle);
+  }
+  return turns.size > 0 ? withTurns(mesh, set, width, height, turns) : null;
 }
 
 const turnsOf = { none: 1, half: 2, quarter: 4, eighth: 8, free: 4 } as const;
@@ -92,7 +120,8 @@ export function packBest(
   const facts = islandFacts(mesh, given);
   const wanted = (options.islands ?? facts.map((_, i) => i)).filter((i) => facts[i] && !facts[i].unplaced);
   const upright = (options.upright ?? []).filter((i) => wanted.includes(i));
-  const { set, turned } = upright.length > 0 ? laidUpright(mesh, given, width, height, upright) : { set: given, turned: 0 };
+  const { turned, ...laid } = upright.length > 0 ? laidUpright(mesh, given, width, height, upright) : { set: given, turned: 0 };
+  let { set } = laid;
   const searches = (effort > 0 || seconds !== undefined) && wanted.length > 0 && wanted.length <= mostForSearch && hasPackKernel();
   const isMany = wanted.length > 64;
   let first: { set: UvSet; report: PackReport } | null = null;
@@ -100,7 +129,11 @@ export function packBest(
   try {
     // too many to be searched: then a finer raster has to do
     const resolution = searches ? (isMany ? 1024 : 512) : effort > 0 && wanted.length > mostForSearch ? (effort >= 4 ? 3072 : 2048) : undefined;
-    first = packLayout(mesh, set, { ...options, ...(resolution ? { resolution } : {}) }, context);
+    const withResolution = { ...options, ...(resolution ? { resolution } : {}) };
+    first = packLayout(mesh, set, withResolution, context);
+    const diagonal = options.keepScale ? null : laidAlongDiagonal(mesh, set, wanted, first.report.scale, options);
+    const other = diagonal && packLayout(mesh, diagonal, withResolution, context);
+    if (other && other.report.scale > first.report.scale) [first, set] = [other, diagonal];
   } catch (error) {
     if (!(error instanceof JigError) || error.code !== 'does-not-fit' || !searches || !options.keepScale) throw error;
     failure = error;

@@ -1,5 +1,8 @@
 import { hullOf } from '../shape/islandTurn.ts';
 import type { Loop } from './outline.ts';
+import type { PackOptions } from './packing.ts';
+
+type Turn = PackOptions['turn'];
 
 /** Corners of the convex hull of all lines together. */
 const convexHull = (loops: readonly Loop[]): [number, number][] => hullOf(loops.flatMap((loop) => [...loop]));
@@ -65,6 +68,47 @@ export function uprightTurn(loops: readonly Loop[]): number {
   }
   if (longest > size * straightShare && isBorder(loops, along, longest)) return along;
   return least < present * worthIt ? best : 0;
+}
+
+/** By how much a shape may grow until its box fills a sheet one way, at the best of the angles that it may be turned by. */
+export interface Fit {
+  scale: number;
+  /** Radians from the present heading. */
+  angle: number;
+}
+
+/** Angles that are tried where any is allowed. */
+const anglesTried = 180;
+
+/** @param width, height of the room for its box, px. @param from a turn that it gets before. O(hull · angles) */
+export function bestFit(loops: readonly Loop[], width: number, height: number, turn: Turn, from = 0): Fit {
+  const hull = convexHull(loops);
+  const fitAt = (angle: number): number => {
+    const [cos, sin] = [Math.cos(angle), Math.sin(angle)];
+    let [minX, maxX, minY, maxY] = [Infinity, -Infinity, Infinity, -Infinity];
+    for (const [x, y] of hull) {
+      minX = Math.min(minX, x * cos - y * sin);
+      maxX = Math.max(maxX, x * cos - y * sin);
+      minY = Math.min(minY, x * sin + y * cos);
+      maxY = Math.max(maxY, x * sin + y * cos);
+    }
+    return Math.min(width / (maxX - minX), height / (maxY - minY));
+  };
+  const angles =
+    turn === 'none' || turn === 'half'
+      ? [0]
+      : turn === 'quarter'
+        ? [0, Math.PI / 2]
+        : turn === 'eighth'
+          ? [0, Math.PI / 2, Math.PI / 4, -Math.PI / 4]
+          : Array.from({ length: anglesTried }, (_, k) => (k * Math.PI) / anglesTried);
+  let best: Fit = { scale: 0, angle: 0 };
+  for (const angle of angles) {
+    const scale = fitAt(from + angle);
+    // of like fits the first
+    if (scale > best.scale * (1 + 1e-9)) best = { scale, angle };
+  }
+  return best;
 }
 
 /** Area of a shape over that of its hull, 0 to 1: well below it arms stick out or it has large holes. */

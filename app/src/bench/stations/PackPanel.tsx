@@ -59,7 +59,7 @@ export function PackPanel() {
             : ''}
         </Button>
         {packing && <Searching packing={packing} />}
-        {!packing && plan && !bare && <Plan plan={plan} locked={locked} into={how.into} />}
+        {!packing && plan && !bare && <Plan plan={plan} locked={locked} into={how.into} canTurn={settings.turn !== 'free'} />}
         {bare && (
           <>
             <Typography variant="caption">The part has no layout to pack yet.</Typography>
@@ -229,8 +229,16 @@ function usePlan(): ReportOf<'packPlan'> | null {
 
 const many = (count: number, one: string, more: string) => `${count} ${count === 1 ? one : more}`;
 
+interface PlanProps {
+  plan: ReportOf<'packPlan'>;
+  locked: number;
+  into: 'sheet' | 'free';
+  /** Whether islands might be turned by more angles than they are. */
+  canTurn: boolean;
+}
+
 /** Says beforehand what will happen to which islands, and what is hard to pack. */
-function Plan({ plan, locked, into }: { plan: ReportOf<'packPlan'>; locked: number; into: 'sheet' | 'free' }) {
+function Plan({ plan, locked, into, canTurn }: PlanProps) {
   if (plan.moved === 0)
     return (
       <Typography variant="caption">
@@ -250,17 +258,36 @@ function Plan({ plan, locked, into }: { plan: ReportOf<'packPlan'>; locked: numb
   return (
     <>
       {words.length > 0 && <Typography variant="caption">{`${words.join('; ')}.`}</Typography>}
+      {plan.longest && (
+        <Troublesome
+          {...plan.longest}
+          words={`fills the sheet from end to end and sets the scale: at most ${percentOf(plan.longest.coverage)} can be covered. Cut it across${canTurn ? ', or allow any angle' : ''}.`}
+        />
+      )}
       {plan.spidery.map(({ part, name, island, share }) => (
-        <Box key={`${part} ${island}`} sx={{ display: 'flex', gap: 1, alignItems: 'center' }}>
-          <Typography variant="caption" sx={{ flex: 1 }}>
-            {`${name} ${islandLetter(island)} is spread out: it fills ${Math.round(share * 100)} % of its hull and packs badly. Cut it at its necks.`}
-          </Typography>
-          <Button size="small" onClick={() => void run('activatePart', { part }).then(() => run('select', { kind: 'islands', ids: Uint32Array.of(island) }))}>
-            Show
-          </Button>
-        </Box>
+        <Troublesome
+          key={`${part} ${island}`}
+          {...{ part, name, island }}
+          words={`is spread out: it fills ${percentOf(share)} of its hull and packs badly. Cut it at its necks.`}
+        />
       ))}
     </>
+  );
+}
+
+const percentOf = (share: number) => `${Math.round(share * 100)} %`;
+
+/** An island that is hard to pack, why, and a way to it. */
+function Troublesome({ part, name, island, words }: { part: string; name: string; island: number; words: string }) {
+  return (
+    <Box sx={{ display: 'flex', gap: 1, alignItems: 'center' }}>
+      <Typography variant="caption" sx={{ flex: 1 }}>
+        {`${name} ${islandLetter(island)} ${words}`}
+      </Typography>
+      <Button size="small" onClick={() => void run('activatePart', { part }).then(() => run('select', { kind: 'islands', ids: Uint32Array.of(island) }))}>
+        Show
+      </Button>
+    </Box>
   );
 }
 
