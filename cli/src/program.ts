@@ -1,6 +1,7 @@
 import { Command, CommanderError } from 'commander';
 import { SingleBar } from 'cli-progress';
 import { extname } from 'node:path';
+import { bakeThreads } from './bakeThreads.ts';
 import { packThreads } from './packThreads.ts';
 import { activeSet, islandsOf, JigError, operations, runOperation, type Context, type Job } from '@jig-peel/core';
 import { readJob, putInPlace, readyJob } from './files.ts';
@@ -19,6 +20,9 @@ export interface Streams {
   /** A progress bar is drawn only here. */
   terminal: boolean;
 }
+
+/** What is done in threads of their own. */
+const threads = { ...packThreads, ...bakeThreads };
 
 const standard: Streams = {
   out: (text) => process.stdout.write(text),
@@ -85,8 +89,12 @@ export async function run(args: string[], streams: Streams = standard): Promise<
       .exitOverride()
       .configureOutput({ writeOut: streams.out, writeErr: streams.err });
     if (output !== 'none')
-      command.requiredOption('-o, --output <file>', output === 'picture' ? 'where to write: .png or .svg' : 'where to write: .obj .glb .ply .jigpeel');
+      command.requiredOption(
+        '-o, --output <file>',
+        output === 'picture' ? `where to write: ${name === 'guide' ? '.png or .svg' : '.png'}` : 'where to write: .obj .glb .ply .jigpeel',
+      );
     if (output === 'model') command.option('--overwrite', 'also replace files beside it that the call does not name (materials, images)');
+    if (operationName === 'bake') command.option('--from <file>', 'another model, whose picture is taken: the nearest place of its surface');
     if (operation) addOptions(command, operation.params, hidden);
     if (takesIslands) command.option('--islands <numbers>', 'islands of the first part by number, counted from 0, as 0,3,7; default: all of all parts', 'all');
     command.option('--json', 'one JSON object on standard output').option('--debug', 'show where an error came from');
@@ -94,9 +102,11 @@ export async function run(args: string[], streams: Streams = standard): Promise<
       const [from, file] = takesFrom ? (given as [string, string]) : [undefined, given[0] as string];
       const { islands, ...options } = given[takesFrom ? 2 : 1] as Common & Record<string, unknown>;
       // of an operation of its own they are a parameter
+      const other = operationName === 'bake' ? (options['from'] as string | undefined) : undefined;
+      if (other !== undefined) delete options['from'];
       const own = takesIslands ? { islands: islands as string } : {};
       const asked = takesIslands || islands === undefined ? options : { ...options, islands };
-      code = await perform(name, operationName, file, asked, { ...(from ? { from } : {}), ...own }, streams);
+      code = await perform(name, operationName, file, asked, { ...((from ?? other) ? { from: from ?? other! } : {}), ...own }, streams);
     });
   }
   try {
@@ -131,7 +141,7 @@ async function perform(
     const job = await timed('read', async () => withIslands(await readJob(file), beside.islands));
     const source = beside.from ? await timed('read', () => readJob(beside.from!)) : null;
     bar?.start(100, 0, { text: '' });
-    const context: Context = { progress: (share, text) => bar?.update(Math.round(share * 100), { text }), throwIfCancelled: () => {}, pool: packThreads };
+    const context: Context = { progress: (share, text) => bar?.update(Math.round(share * 100), { text }), throwIfCancelled: () => {}, pool: threads };
     const ran = await timed(name, () =>
       operation === ''
         ? Promise.resolve({ job, report: {}, sentence: 'Converted', params: {}, released: [] })
@@ -174,15 +184,20 @@ function withIslands(job: Job, islands: string | undefined): Job {
 /** Runs an operation that takes a part of one file as the model for those of another, and gives back the parts of that one. */
 async function runFrom(source: Job, job: Job, operation: string, given: Record<string, unknown>, context: Context) {
   const first = { ...source.parts.find((part) => part.id === source.activePart)!, id: 'layout source' };
-  const both: Job = { ...job, parts: [first, ...job.parts] };
-  const ran = await runOperation(both, operation, { ...given, from: first.id, to: job.parts.map(({ id }) => id) }, context);
+  const both: Job = {
+    ...job,
+    parts: [first, ...job.parts],
+    images: [...job.images, ...source.images.filter(({ id }) => !job.images.some((one) => one.id === id))],
+  };
+  const others = operation === 'bake' ? {} : { to: job.parts.map(({ id }) => id) };
+  const ran = await runOperation(both, operation, { ...given, from: first.id, ...others }, context);
   return { ...ran, job: { ...ran.job, parts: ran.job.parts.filter(({ id }) => id !== first.id) } };
 }
 
 function checkEnding(name: string, output: string | undefined) {
   if (!output) return;
   const ending = extname(output).toLowerCase();
-  const allowed = name === 'guide' ? ['.png', '.svg'] : ['.obj', '.glb', '.ply', '.jigpeel'];
+  const allowed = name === 'bake' ? ['.png'] : name === 'guide' ? ['.png', '.svg'] : ['.obj', '.glb', '.ply', '.jigpeel'];
   if (!allowed.includes(ending)) throw new JigError('bad-parameter', `“${output}” cannot be written.`, '', `Use ${allowed.join(', ')}.`);
 }
 
@@ -190,9 +205,9 @@ async function deliver(job: Job, given: unknown, output: string | undefined, ove
   const report = given as Record<string, unknown>;
   const { png, svg, ...rest } = report as { png?: () => Uint8Array; svg?: () => string };
   if (!output) return { report: rest, notes: [] };
-  if (png && svg) {
-    await putInPlace([{ path: output, bytes: extname(output).toLowerCase() === '.svg' ? svg() : png(), named: true }]);
-    return { report: { ...rest, files: [output] }, notes: [] };
+  if (png) {
+    await putInPlace([{ path: output, bytes: svg && extname(output).toLowerCase() === '.svg' ? svg() : png(), named: true }]);
+    return { report: { ...rest, files: [output] }, notes: (report as { notes?: string[] }).notes ?? [] };
   }
   const { files, notes } = await readyJob(job, output);
   await putInPlace(files, overwrite);

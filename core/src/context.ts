@@ -1,3 +1,6 @@
+import type { Band } from './images/bake.ts';
+import type { BakeInput } from './images/bakeBands.ts';
+import type { OtherDecoder } from './images/decode.ts';
 import { JigError } from './jigError.ts';
 import type { Mesh } from './mesh/mesh.ts';
 import type { PackOptions, PackReport } from './pack/packing.ts';
@@ -8,6 +11,10 @@ import type { IslandTask, IslandResult } from './unwrap/solveIsland.ts';
 export interface SolverPool {
   /** Results come back in the order of the tasks. Absent where that is done in this thread. */
   solve?(tasks: readonly IslandTask[], context: Context): Promise<IslandResult[]>;
+  /** Bands of baked pictures, in any order; absent where they are made in this thread. */
+  bake?(input: BakeInput, context: Context): Promise<Band[]>;
+  /** Reads an image of a type that the core does not read. */
+  decode?: OtherDecoder;
   /** `packLayout`; absent where that is done in this thread. */
   pack?(mesh: Mesh, set: UvSet, options: PackOptions, context: Context): Promise<{ set: UvSet; report: PackReport }>;
 }

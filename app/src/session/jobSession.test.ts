@@ -149,6 +149,17 @@ async function everyOperation(one: Bench, each: (name: OperationName, before: Jo
   await run('moveTile', { from: 1001, to: 1002 });
   await run('transform', { move: [3, 0] }).catch(() => {});
   await run('bringBack', { which: 'all' });
+  const layer = { name: 'dirt', source: { kind: 'noise' as const } };
+  await run('assignMaterial', { faces: [7, 8], material: 'rust' });
+  await run('addLayer', { material: 'rust', layer });
+  await run('ownLayers', {});
+  await run('addLayer', { layer });
+  const layers = () => partOf(present(one)).layers!;
+  await run('setLayer', { layer: { ...layers()[0]!, opacity: 0.5 } });
+  await run('orderLayers', { order: layers().map((one) => one.id).toReversed() });
+  await run('copyLayers', { to: [id()] });
+  await run('removeLayer', { layer: layers()[0]!.id });
+  await run('bake', { size: '64', samples: 1, show: true });
   await run('weigh', { weight: 2, of: 'part' });
   await run('stack', { which: 'sheet' });
   await run('unstack', { which: 'sheet' });

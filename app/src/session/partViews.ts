@@ -3,13 +3,10 @@ import { MeshBVH } from 'three-mesh-bvh';
 import {
   activeSet,
   bounds,
-  foldAngles,
   islandFacts,
   islandLetter,
   islandsOf,
   lockedIslands,
-  pointNormals,
-  faceNormals,
   faceMaps,
   type FaceMaps,
   topologyOf,
@@ -18,6 +15,7 @@ import {
   gripOf,
   nextCorner,
   partOf,
+  shadingNormals,
   type GripHow,
   type Job,
   type Mesh,
@@ -94,24 +92,6 @@ export function contextGeometry(part: Part): ContextGeometry {
   geometry.setAttribute('position', new BufferAttribute(positions, 3));
   const bvh = MeshBVH.serialize(new MeshBVH(geometry, { indirect: true }), { cloneBuffers: false });
   return { part: part.id, positions, normals: triNormals, bounds: [...bounds(mesh)], bvh };
-}
-
-/** A normal a corner: smooth over points whose edges fold little, the face's own at creases. */
-function shadingNormals(mesh: Mesh): Float64Array {
-  const out = new Float64Array(mesh.corners.length * 3);
-  const smooth = pointNormals(mesh);
-  const flat = faceNormals(mesh);
-  const { edgePoints } = topologyOf(mesh);
-  const angles = foldAngles(mesh);
-  const creased = new Uint8Array(mesh.points.length / 3);
-  for (let e = 0; e < angles.length; e++) if (angles[e]! > 38) creased[edgePoints[e * 2]!] = creased[edgePoints[e * 2 + 1]!] = 1;
-  for (let f = 0; f + 1 < mesh.faceStart.length; f++) {
-    for (let c = mesh.faceStart[f]!; c < mesh.faceStart[f + 1]!; c++) {
-      const p = mesh.corners[c]!;
-      for (let d = 0; d < 3; d++) out[c * 3 + d] = creased[p] ? flat[f * 3 + d]! : smooth[p * 3 + d]!;
-    }
-  }
-  return out;
 }
 
 const sheetViews = new WeakMap<UvSet, { mesh: Mesh; hidden: Uint8Array | undefined; view: SheetPart }>();

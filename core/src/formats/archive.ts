@@ -2,6 +2,7 @@ import { strFromU8, strToU8, zipSync } from 'fflate';
 import { z } from 'zod';
 import { jigSchema } from '../jigs/jig.ts';
 import { placementSchema } from '../images/placement.ts';
+import { layerSchema, mostLayers } from '../images/surface/layer.ts';
 import { formSchema, jigStates, selectionKinds, settingsSchema, type Job } from '../job/job.ts';
 import { sheetSchema } from '../job/sheet.ts';
 import { JigError } from '../jigError.ts';
@@ -111,6 +112,7 @@ export const jobSchema = z.object({
         activeUv: z.number().int(),
         imageId: z.string().nullable(),
         placement: placementSchema.optional(),
+        layers: z.array(layerSchema).max(mostLayers).optional(),
         form: formSchema.optional(),
         hidden: array(Uint8Array).optional(),
         done: array(Uint8Array).optional(),
@@ -143,6 +145,7 @@ export const jobSchema = z.object({
       }),
     )
     .optional(),
+  materialLayers: z.array(z.object({ material: z.string(), layers: z.array(layerSchema).max(mostLayers) })).optional(),
   intake: z.array(z.string()),
 });
 

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { JigError } from '../jigError.ts';
 import type { ImagePlacement } from '../images/placement.ts';
+import type { Layer } from '../images/surface/layer.ts';
 import { gridKinds, gridSizes } from '../images/testGrid.ts';
 import { formKinds, type FormSpec } from '../mesh/makeForm.ts';
 import type { Jig } from '../jigs/jig.ts';
@@ -47,6 +48,8 @@ export interface Part {
   readonly imageId: string | null;
   /** How that image lies in the UVs; absent: it fills the UV square. */
   readonly placement?: ImagePlacement;
+  /** Layers over that image, from the bottom to the top; absent: those of its materials, if they have any. */
+  readonly layers?: readonly Layer[];
   /** What a starter form was made from, while it can be made again. */
   readonly form?: FormSpec & { readonly uvs: boolean };
   /** 1 for each face that is hidden; absent if none is. */
@@ -193,6 +196,8 @@ export interface Job {
   /** Parts chosen as wholes, by id, in the order chosen. */
   readonly selectedParts?: readonly string[];
   readonly jigs?: readonly JobJig[];
+  /** Layers of materials, for parts that have none of their own. */
+  readonly materialLayers?: readonly { readonly material: string; readonly layers: readonly Layer[] }[];
   /** What was read, skipped and why. */
   readonly intake: readonly string[];
 }

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import type { LayerMask } from '../images/surface/layer.ts';
 import { JigError } from '../jigError.ts';
 import { applyJig } from '../jigs/apply.ts';
 import { placeJig } from '../jigs/place.ts';
@@ -134,7 +135,7 @@ export const repair = defineOperation({
     if (said.length === 0) throw new JigError('nothing-to-do', 'Nothing had to be repaired.');
     if (report.facesAfter === 0) throw new JigError('nothing-to-do', 'No face would be left; nothing was changed.');
     const uvSets = part.uvSets.map((set) => carried(part.mesh, mesh, set, cornerFrom, faceFrom));
-    const { hidden, seamMarks, grain, form: _, ...rest } = part;
+    const { hidden, seamMarks, grain, layers, form: _, ...rest } = part;
     const next: Part = {
       ...rest,
       mesh,
@@ -143,6 +144,7 @@ export const repair = defineOperation({
       origin: { kind: 'made' },
       ...(hidden ? { hidden: Uint8Array.from(faceFrom, (f) => hidden[f]!) } : {}),
       ...(seamMarks ? { seamMarks: Uint8Array.from(faceFrom, (f) => seamMarks[f]!) } : {}),
+      ...(layers ? { layers: layers.map((layer) => ({ ...layer, masks: layer.masks.map((mask) => masksCarried(mask, faceFrom)) })) } : {}),
       ...(grain ? { grain: Float64Array.from({ length: faceFrom.length * 3 }, (_, k) => grain[faceFrom[Math.floor(k / 3)]! * 3 + (k % 3)]!) } : {}),
     };
     const saved = job.savedSelections?.filter((s) => s.part !== part.id);
@@ -157,6 +159,13 @@ export const repair = defineOperation({
   },
   sentence: (_, { words }) => `Repaired the mesh: ${words}`,
 });
+
+/** A mask of faces on a mesh whose faces come from another's. */
+function masksCarried(mask: LayerMask, faceFrom: Uint32Array): LayerMask {
+  if (mask.kind !== 'faces') return mask;
+  const had = new Set(mask.faces);
+  return { ...mask, faces: [...faceFrom.keys()].filter((f) => had.has(faceFrom[f]!)) };
+}
 
 /** A UV set on a mesh whose corners and faces come from another's. */
 function carried(before: Mesh, after: Mesh, set: UvSet, cornerFrom: Uint32Array, faceFrom: Uint32Array): UvSet {

@@ -9,6 +9,8 @@ import { carryStacks } from '../job/stacks.ts';
 import { activatePart, placeImage, renameJob, settings, showImage } from './jobOps.ts';
 import { assignMaterial, renamePart, repair, selectNamed, starterForm, uvSets } from './intake.ts';
 import { addImages, removeImage } from './images.ts';
+import { bake } from './bake.ts';
+import { addLayer, copyLayers, orderLayers, ownLayers, removeLayer, setLayer } from './layers.ts';
 import { layTouched, openSeams } from './follow.ts';
 import { alignIslands, arrange, distributeIslands } from './alignIslands.ts';
 import { check, guide, info } from './look.ts';
@@ -114,6 +116,13 @@ const list = [
   placeImage,
   addImages,
   removeImage,
+  addLayer,
+  setLayer,
+  removeLayer,
+  orderLayers,
+  copyLayers,
+  ownLayers,
+  bake,
   info,
   check,
   guide,

@@ -1,0 +1,462 @@
+import type { Mesh } from '../mesh/mesh.ts';
+import { bounds } from '../mesh/mesh.ts';
+import { trianglesOf } from '../mesh/triangles.ts';
+import type { TriangleTree } from '../mesh/triangleTree.ts';
+import { islandsOf } from '../uv/islands.ts';
+import type { UvSet } from '../uv/uvSet.ts';
+import { shadingNormals } from './shadingNormals.ts';
+import type { Surface } from './surface/surface.ts';
+import { cornerTangents } from './tangents.ts';
+
+/** What a picture can be baked of. Position, normals and ids need no layers. */
+export const bakeKinds = [
+  'colour',
+  'mask',
+  'relief',
+  'position',
+  'normal',
+  'tangent-normal',
+  'face',
+  'id',
+  'material',
+  'occlusion',
+  'thickness',
+  'coverage',
+] as const;
+export type BakeKind = (typeof bakeKinds)[number];
+
+export const sampleCounts = [1, 4, 16] as const;
+
+/** A surface that is looked up where another one is: nearest along the normal, within a distance. */
+export interface BakeSource {
+  surface: Surface;
+  tree: TriangleTree;
+  mesh: Mesh;
+  within: number;
+}
+
+export interface BakePart {
+  mesh: Mesh;
+  /** Where it is baked to. */
+  set: UvSet;
+  surface: Surface;
+  /** Faces that are left out: 1 a face. */
+  hidden?: Uint8Array | undefined;
+  /** For occlusion and thickness: its own, and what stands around it. */
+  trees?: readonly TriangleTree[];
+  source?: BakeSource;
+}
+
+export interface BakeOptions {
+  what: BakeKind;
+  width: number;
+  height: number;
+  samples: (typeof sampleCounts)[number];
+  /** Column and row of the tile on the sheet. */
+  tile: readonly [number, number];
+  depth: 8 | 16;
+  /** For `mask`: which layer's, by id; without one the alpha of all together. */
+  layer?: string;
+  /** For `relief`: height that is white, units; as far below is black. */
+  range: number;
+  /** For `occlusion` and `thickness`: how far rays look, units. */
+  reach: number;
+  rays: number;
+}
+
+/** Rows of a picture. */
+export interface Band {
+  from: number;
+  to: number;
+  /** 4 numbers a px. */
+  data: Uint8Array | Uint16Array;
+  covered: Uint8Array;
+  /** Samples that more than one island wants: the first has them. */
+  contested: number;
+  taken: number;
+}
+
+/** Places of the samples within a px: its middle; four in a turned square; sixteen in a grid. */
+const patterns: Record<number, readonly (readonly [number, number])[]> = {
+  1: [[0.5, 0.5]],
+  4: [
+    [0.375, 0.125],
+    [0.875, 0.375],
+    [0.125, 0.625],
+    [0.625, 0.875],
+  ],
+  16: Array.from({ length: 16 }, (_, k) => [((k & 3) + 0.5) / 4, ((k >> 2) + 0.5) / 4] as const),
+};
+
+/** A triangle shares its border samples with its neighbour: within this of its edge nobody is robbed. */
+const edgeShare = 1e-4;
+
+/** A colour of its own for each number, far from those of its neighbours (steps of the golden ratio round the circle of hues). */
+export function idColour(id: number, out: Float64Array): void {
+  const hue = (id * 0.6180339887498949) % 1;
+  const value = 0.95 - 0.35 * ((id * 0.7548776662466927) % 1);
+  const saturation = 0.55 + 0.4 * ((id * 0.5698402909980532) % 1);
+  for (let k = 0; k < 3; k++) {
+    const n = ((k === 0 ? 5 : k === 1 ? 3 : 1) + hue * 6) % 6;
+    out[k] = value - value * saturation * Math.max(0, Math.min(n, 4 - n, 1));
+  }
+  out[3] = 1;
+}
+
+interface BandTriangle {
+  part: number;
+  triangle: number;
+  low: number;
+  high: number;
+}
+
+/** Pictures of the UV sets of parts, band by band: made once, then asked for rows. Parts and faces go in their order: where islands overlap the first is seen. */
+export class Baker {
+  private readonly list: BandTriangle[] = [];
+  private readonly box: [number, number, number, number, number, number];
+  private readonly ids: Int32Array[];
+  private readonly tangents: (Float64Array | null)[];
+  private readonly rays: Float64Array;
+
+  /** O(triangles), and what the kind needs */
+  constructor(
+    private readonly parts: readonly BakePart[],
+    private readonly options: BakeOptions,
+  ) {
+    const { height, what } = options;
+    this.box = [Infinity, Infinity, Infinity, -Infinity, -Infinity, -Infinity];
+    this.tangents = parts.map(({ mesh, set }) => (what === 'tangent-normal' ? cornerTangents(mesh, set) : null));
+    let islands = 0;
+    this.ids = parts.map(({ mesh, set }) => {
+      if (what === 'face') return Int32Array.from({ length: mesh.faceStart.length - 1 }, (_, f) => mesh.faceGroup[f]! + 1);
+      if (what === 'material') return Int32Array.from({ length: mesh.faceStart.length - 1 }, (_, f) => mesh.faceMaterial[f]! + 1);
+      if (what !== 'id') return new Int32Array(0);
+      const { ofFace, count } = islandsOf(mesh, set);
+      const own = Int32Array.from(ofFace, (i) => i + islands);
+      islands += count;
+      return own;
+    });
+    parts.forEach(({ mesh, set, hidden }, part) => {
+      const b = bounds(mesh);
+      for (let d = 0; d < 3; d++) {
+        this.box[d] = Math.min(this.box[d]!, b[d]!);
+        this.box[d + 3] = Math.max(this.box[d + 3]!, b[d + 3]!);
+      }
+      const { count, corners, face } = trianglesOf(mesh);
+      for (let t = 0; t < count; t++) {
+        if (set.unplaced[face[t]!] || hidden?.[face[t]!]) continue;
+        let [low, high] = [Infinity, -Infinity];
+        for (let k = 0; k < 3; k++) {
+          const y = (1 - (set.uv[set.cornerUv[corners[t * 3 + k]!]! * 2 + 1]! - options.tile[1])) * height;
+          low = Math.min(low, y);
+          high = Math.max(high, y);
+        }
+        // NaN and what is beyond the tile fall out here
+        if (high >= 0 && low <= height) this.list.push({ part, triangle: t, low, high });
+      }
+    });
+    // at least one for each sample of a px
+    this.rays = hemisphere(Math.max(options.rays, options.samples));
+  }
+
+  /** @param throwIfCancelled asked now and then. O(px · samples · layers) */
+  band(from: number, to: number, throwIfCancelled: () => void = () => {}): Band {
+    const { width, height, samples, tile, depth } = this.options;
+    const rows = to - from;
+    const sums = new Float32Array(rows * width * 4);
+    const owners = new Uint16Array(rows * width);
+    const counts = new Uint8Array(rows * width);
+    const pattern = patterns[samples]!;
+    const value = new Float64Array(4);
+    let [contested, taken] = [0, 0];
+    let seen = 0;
+    for (const { part: k, triangle, low, high } of this.list) {
+      if (high < from || low > to) continue;
+      if ((++seen & 255) === 0) throwIfCancelled();
+      const part = this.parts[k]!;
+      const { set, mesh } = part;
+      const isPlain = this.options.what === 'colour' && !part.source;
+      const { corners } = trianglesOf(mesh);
+      const at = (n: number): [number, number] => {
+        const id = set.cornerUv[corners[triangle * 3 + n]!]! * 2;
+        return [(set.uv[id]! - tile[0]) * width, (1 - (set.uv[id + 1]! - tile[1])) * height];
+      };
+      const [[ax, ay], [bx, by], [cx, cy]] = [at(0), at(1), at(2)];
+      const area = (bx - ax) * (cy - ay) - (cx - ax) * (by - ay);
+      if (!(Math.abs(area) > 1e-12)) continue;
+      const x0 = Math.max(0, Math.floor(Math.min(ax, bx, cx)));
+      const x1 = Math.min(width - 1, Math.floor(Math.max(ax, bx, cx)));
+      const y0 = Math.max(from, Math.floor(low));
+      const y1 = Math.min(to - 1, Math.floor(high));
+      // shares of the corners b and c as they change from px to px
+      const [wbx, wby] = [(cy - ay) / area, -(cx - ax) / area];
+      const [wcx, wcy] = [-(by - ay) / area, (bx - ax) / area];
+      for (let y = y0; y <= y1; y++) {
+        // the row's span within the triangle, a px wider on both sides
+        let [left, right] = [Infinity, -Infinity];
+        for (let edge = 0; edge < 3; edge++) {
+          const [px, py] = edge === 0 ? [ax, ay] : edge === 1 ? [bx, by] : [cx, cy];
+          const [qx, qy] = edge === 0 ? [bx, by] : edge === 1 ? [cx, cy] : [ax, ay];
+          const [top, bottom] = [Math.max(y, Math.min(py, qy)), Math.min(y + 1, Math.max(py, qy))];
+          if (top > bottom) continue;
+          for (const line of [top, bottom]) {
+            const x = qy === py ? px : px + ((line - py) / (qy - py)) * (qx - px);
+            left = Math.min(left, x, qy === py ? qx : x);
+            right = Math.max(right, x, qy === py ? qx : x);
+          }
+        }
+        const end = Math.min(x1, Math.floor(right));
+        for (let x = Math.max(x0, Math.floor(left)); x <= end; x++) {
+          const px = (y - from) * width + x;
+          for (let s = 0; s < samples; s++) {
+            const sx = x + pattern[s]![0] - ax;
+            const sy = y + pattern[s]![1] - ay;
+            const wb = sx * wbx + sy * wby;
+            const wc = sx * wcx + sy * wcy;
+            const wa = 1 - wb - wc;
+            if (wa < 0 || wb < 0 || wc < 0) continue;
+            if ((owners[px]! & (1 << s)) !== 0) {
+              if (wa > edgeShare && wb > edgeShare && wc > edgeShare) contested++;
+              continue;
+            }
+            owners[px]! |= 1 << s;
+            taken++;
+            counts[px]!++;
+            if (isPlain) {
+              part.surface.at(triangle, wa, wb, wc);
+              part.surface.colour(value);
+            } else this.value(part, k, triangle, wa, wb, wc, wbx, wby, wcx, wcy, s, value);
+            const alpha = value[3]!;
+            const to4 = px * 4;
+            sums[to4]! += value[0]! * alpha;
+            sums[to4 + 1]! += value[1]! * alpha;
+            sums[to4 + 2]! += value[2]! * alpha;
+            sums[to4 + 3]! += alpha;
+          }
+        }
+      }
+    }
+    const most = depth === 16 ? 65_535 : 255;
+    const data = depth === 16 ? new Uint16Array(rows * width * 4) : new Uint8Array(rows * width * 4);
+    const covered = new Uint8Array(rows * width);
+    for (let px = 0; px < covered.length; px++) {
+      const count = counts[px]!;
+      if (count === 0) continue;
+      covered[px] = 1;
+      const alpha = sums[px * 4 + 3]!;
+      for (let c = 0; c < 3; c++) data[px * 4 + c] = alpha > 0 ? Math.round(Math.max(0, Math.min(1, sums[px * 4 + c]! / alpha)) * most) : 0;
+      data[px * 4 + 3] = Math.round((alpha / count) * most);
+    }
+    return { from, to, data, covered, contested, taken };
+  }
+
+  private readonly scratch = new Float64Array(4);
+
+  /** What the picture is of at a place, 0 to 1; alpha last. */
+  private value(
+    part: BakePart,
+    k: number,
+    triangle: number,
+    wa: number,
+    wb: number,
+    wc: number,
+    wbx: number,
+    wby: number,
+    wcx: number,
+    wcy: number,
+    s: number,
+    out: Float64Array,
+  ): void {
+    const { what, layer, range } = this.options;
+    let { surface } = part;
+    let t = triangle;
+    let [w0, w1, w2] = [wa, wb, wc];
+    if (part.source && (what === 'colour' || what === 'mask' || what === 'relief')) {
+      surface.at(t, w0, w1, w2);
+      const found = nearestOf(part.source, surface.position, surface.normal);
+      if (!found) {
+        out.fill(0);
+        return;
+      }
+      ({ surface } = part.source);
+      t = found.triangle;
+      [w0, w1, w2] = [found.w0, found.w1, found.w2];
+    }
+    surface.at(t, w0, w1, w2);
+    switch (what) {
+      case 'colour':
+        surface.colour(out);
+        return;
+      case 'coverage':
+        out.fill(1);
+        return;
+      case 'mask': {
+        let value = 0;
+        const at = layer === undefined ? -1 : surface.names.findIndex(({ id }) => id === layer);
+        if (at >= 0) value = surface.maskAt(at);
+        else if (layer === undefined) {
+          surface.colour(this.scratch);
+          value = this.scratch[3]!;
+        }
+        grey(value, out);
+        return;
+      }
+      case 'relief':
+        grey(0.5 + surface.relief() / (2 * range), out);
+        return;
+      case 'position':
+        for (let d = 0; d < 3; d++) out[d] = (surface.position[d]! - this.box[d]!) / Math.max(1e-12, this.box[d + 3]! - this.box[d]!);
+        out[3] = 1;
+        return;
+      case 'normal':
+      case 'tangent-normal':
+        this.normalOf(part, k, t, wa, wb, wc, wbx, wby, wcx, wcy, out);
+        for (let d = 0; d < 3; d++) out[d] = out[d]! * 0.5 + 0.5;
+        out[3] = 1;
+        return;
+      case 'face':
+      case 'id':
+      case 'material':
+        idColour(this.ids[k]![trianglesOf(part.mesh).face[t]!]!, out);
+        return;
+      case 'occlusion':
+      case 'thickness':
+        grey(this.traced(part, s), out);
+    }
+  }
+
+  /** The normal with the relief on it: n − ∇h, where ∇h is the slope along the surface. */
+  private normalOf(
+    { surface, mesh }: BakePart,
+    k: number,
+    t: number,
+    wa: number,
+    wb: number,
+    wc: number,
+    wbx: number,
+    wby: number,
+    wcx: number,
+    wcy: number,
+    out: Float64Array,
+  ): void {
+    const n = [surface.normal[0]!, surface.normal[1]!, surface.normal[2]!];
+    const hasRelief = surface.names.some(({ to }) => to === 'relief');
+    if (hasRelief) {
+      const p = [surface.position[0]!, surface.position[1]!, surface.position[2]!];
+      const h = surface.relief();
+      // half a px to the right, and half a px down
+      const step = (bx: number, cx: number) => {
+        surface.at(t, wa - bx - cx, wb + bx, wc + cx);
+        return { h: surface.relief() - h, d: [surface.position[0]! - p[0]!, surface.position[1]! - p[1]!, surface.position[2]! - p[2]!] };
+      };
+      const [one, other] = [step(wbx / 2, wcx / 2), step(wby / 2, wcy / 2)];
+      const dot = (a: readonly number[], b: readonly number[]) => a[0]! * b[0]! + a[1]! * b[1]! + a[2]! * b[2]!;
+      const [aa, ab, bb] = [dot(one.d, one.d), dot(one.d, other.d), dot(other.d, other.d)];
+      const det = aa * bb - ab * ab;
+      if (det > 0) {
+        const [x, y] = [(one.h * bb - other.h * ab) / det, (other.h * aa - one.h * ab) / det];
+        for (let d = 0; d < 3; d++) n[d]! -= one.d[d]! * x + other.d[d]! * y;
+      }
+    }
+    const length = Math.hypot(n[0]!, n[1]!, n[2]!) || 1;
+    for (let d = 0; d < 3; d++) n[d]! /= length;
+    const tangents = this.tangents[k];
+    if (!tangents) {
+      out.set(n);
+      return;
+    }
+    const { corners } = trianglesOf(mesh);
+    const normals = shadingNormals(mesh);
+    const [tangent, normal] = [
+      [0, 0, 0],
+      [0, 0, 0],
+    ];
+    const weights = [wa, wb, wc];
+    let sign = 1;
+    for (let v = 0; v < 3; v++) {
+      const c = corners[t * 3 + v]!;
+      sign = tangents[c * 4 + 3]!;
+      for (let d = 0; d < 3; d++) {
+        tangent[d]! += tangents[c * 4 + d]! * weights[v]!;
+        normal[d]! += normals[c * 3 + d]! * weights[v]!;
+      }
+    }
+    // the third axis as viewers make it: of the two that were mixed between corners, with the sign of the picture
+    const across = [
+      (normal[1]! * tangent[2]! - normal[2]! * tangent[1]!) * sign,
+      (normal[2]! * tangent[0]! - normal[0]! * tangent[2]!) * sign,
+      (normal[0]! * tangent[1]! - normal[1]! * tangent[0]!) * sign,
+    ];
+    const solved = solve3(tangent, across, normal, n);
+    const size = Math.hypot(solved[0], solved[1], solved[2]) || 1;
+    for (let d = 0; d < 3; d++) out[d] = solved[d]! / size;
+  }
+
+  /** Share of the rays out of the surface that get away, by the cosine (occlusion), or how far rays go inward (thickness). */
+  private traced({ surface, trees = [] }: BakePart, sample: number): number {
+    const { reach, what } = this.options;
+    const side = what === 'occlusion' ? 1 : -1;
+    const [nx, ny, nz] = [surface.normal[0]! * side, surface.normal[1]! * side, surface.normal[2]! * side];
+    const [px, py, pz] = [surface.position[0]!, surface.position[1]!, surface.position[2]!];
+    // a frame round the normal (T. Duff and others, "Building an Orthonormal Basis, Revisited", JCGT 2017)
+    const s = nz < 0 ? -1 : 1;
+    const a = -1 / (s + nz);
+    const b = nx * ny * a;
+    const [tx, ty, tz] = [1 + s * nx * nx * a, s * b, -s * nx];
+    const [ux, uy, uz] = [b, s + ny * ny * a, -ny];
+    const lift = reach * 1e-4;
+    let [sum, count] = [0, 0];
+    const isOcclusion = what === 'occlusion';
+    // samples of a px share the rays
+    for (let r = sample % this.options.samples; r < this.rays.length / 3; r += this.options.samples) {
+      count++;
+      const [x, y, z] = [this.rays[r * 3]!, this.rays[r * 3 + 1]!, this.rays[r * 3 + 2]!];
+      const [dx, dy, dz] = [tx * x + ux * y + nx * z, ty * x + uy * y + ny * z, tz * x + uz * y + nz * z];
+      let distance = Infinity;
+      for (let k = 0; k < trees.length && (!isOcclusion || distance === Infinity); k++)
+        distance = Math.min(distance, trees[k]!.cast(px + nx * lift, py + ny * lift, pz + nz * lift, dx, dy, dz, reach, isOcclusion));
+      sum += isOcclusion ? (distance === Infinity ? 1 : 0) : Math.min(1, distance / reach);
+    }
+    return sum / count;
+  }
+}
+
+/** The place of another mesh that a place is looked up at: the nearest that looks the same way, else the nearest. */
+function nearestOf({ tree, mesh, within }: BakeSource, position: ArrayLike<number>, normal: ArrayLike<number>) {
+  const { corners } = trianglesOf(mesh);
+  const normals = shadingNormals(mesh);
+  const looksAlike = (t: number) => {
+    const c = corners[t * 3]! * 3;
+    return normals[c]! * normal[0]! + normals[c + 1]! * normal[1]! + normals[c + 2]! * normal[2]! > 0;
+  };
+  const [x, y, z] = [position[0]!, position[1]!, position[2]!];
+  return tree.nearest(x, y, z, within, looksAlike) ?? tree.nearest(x, y, z, within);
+}
+
+function grey(value: number, out: Float64Array): void {
+  out.fill(value < 0 ? 0 : value > 1 ? 1 : value, 0, 3);
+  out[3] = 1;
+}
+
+/** Directions over a half sphere, as many as their cosine says, evenly spread (J. M. Hammersley's points, 1960). 3 numbers each. */
+function hemisphere(count: number): Float64Array {
+  const out = new Float64Array(count * 3);
+  for (let k = 0; k < count; k++) {
+    let [radical, bit, rest] = [0, 0.5, k];
+    for (; rest > 0; rest >>= 1, bit /= 2) if (rest & 1) radical += bit;
+    const angle = 2 * Math.PI * radical;
+    const height = (k + 0.5) / count;
+    out.set([Math.sqrt(height) * Math.cos(angle), Math.sqrt(height) * Math.sin(angle), Math.sqrt(1 - height)], k * 3);
+  }
+  return out;
+}
+
+/** x with a·x₀ + b·x₁ + c·x₂ = v. */
+function solve3(a: readonly number[], b: readonly number[], c: readonly number[], v: readonly number[]): [number, number, number] {
+  const cross = (p: readonly number[], q: readonly number[]) => [p[1]! * q[2]! - p[2]! * q[1]!, p[2]! * q[0]! - p[0]! * q[2]!, p[0]! * q[1]! - p[1]! * q[0]!];
+  const dot = (p: readonly number[], q: readonly number[]) => p[0]! * q[0]! + p[1]! * q[1]! + p[2]! * q[2]!;
+  const bc = cross(b, c);
+  const det = dot(a, bc);
+  if (Math.abs(det) < 1e-12) return [0, 0, 1];
+  return [dot(v, bc) / det, dot(a, cross(v, c)) / det, dot(a, cross(b, v)) / det];
+}

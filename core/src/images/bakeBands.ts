@@ -1,0 +1,133 @@
+import { quietContext, type Context } from '../context.ts';
+import type { Mesh } from '../mesh/mesh.ts';
+import { TriangleTree } from '../mesh/triangleTree.ts';
+import type { UvSet } from '../uv/uvSet.ts';
+import { Baker, type BakeKind, type Band, type BakeOptions, type BakePart } from './bake.ts';
+import { bleedAll, bleedNearest } from './bleed.ts';
+import { decodeImage, type OtherDecoder } from './decode.ts';
+import { imagesOfLayers } from './surface/layer.ts';
+import type { Pixels } from './surface/pixels.ts';
+import { planSurface, type SurfaceInput } from './surface/plan.ts';
+import { Surface } from './surface/surface.ts';
+
+/** All that baking needs; it can be sent to another thread. */
+export interface BakeInput {
+  parts: readonly {
+    input: SurfaceInput;
+    /** The UV set that is baked to. */
+    set: UvSet;
+    hidden?: Uint8Array | undefined;
+    /** A surface that is looked up instead of its own, and how far away it may be, units. */
+    source?: { input: SurfaceInput; within: number } | undefined;
+  }[];
+  /** Meshes that cast rays' shadows, too. */
+  around: readonly Mesh[];
+  images: readonly { id: string; name: string; bytes: Uint8Array }[];
+  options: BakeOptions;
+  /** Of threads that share the work, which this is, and how many there are: every so many bands are its own. */
+  share?: { of: number; at: number };
+}
+
+/** Rows of a band. */
+export const bandRows = 32;
+
+/** Images that layers ask for, decoded; one that cannot be read is left out and named. */
+export async function decodedImages(
+  images: BakeInput['images'],
+  wanted: ReadonlySet<string>,
+  other?: OtherDecoder,
+): Promise<{ pixels: Map<string, Pixels>; unread: string[] }> {
+  const pixels = new Map<string, Pixels>();
+  const unread: string[] = [];
+  for (const { id, name, bytes } of images) {
+    if (!wanted.has(id)) continue;
+    try {
+      pixels.set(id, await decodeImage(bytes, name, other));
+    } catch {
+      unread.push(name);
+    }
+  }
+  return { pixels, unread };
+}
+
+/** Bakes its share of the bands, the topmost first. O(px · samples · layers). */
+export async function bakeBands(input: BakeInput, context: Context = quietContext, other?: OtherDecoder): Promise<Band[]> {
+  const { parts, options, around, share = { of: 1, at: 0 } } = input;
+  const needsSpace = options.what !== 'colour' && options.what !== 'mask' && options.what !== 'coverage';
+  const inputs = parts.flatMap(({ input: own, source }) => [own, ...(source ? [source.input] : [])]);
+  const wanted = new Set(inputs.flatMap(({ layers }) => imagesOfLayers(layers.map(({ layer }) => layer))));
+  const showsLayers = options.what === 'colour' || options.what === 'mask' || options.what === 'relief' || options.what.endsWith('normal');
+  const { pixels } = showsLayers ? await decodedImages(input.images, wanted, other) : { pixels: new Map<string, Pixels>() };
+  context.throwIfCancelled();
+  const surfaceOf = (one: SurfaceInput, space: boolean) => new Surface(one.mesh, planSurface(one), (id) => pixels.get(id) ?? null, space);
+  const traces = options.what === 'occlusion' || options.what === 'thickness';
+  const treesAround = traces ? around.map((mesh) => new TriangleTree(mesh)) : [];
+  const sources = new Map<SurfaceInput, { surface: Surface; tree: TriangleTree }>();
+  const ready = parts.map(({ input: own, set, hidden, source }): BakePart => {
+    const made: BakePart = { mesh: own.mesh, set, hidden, surface: surfaceOf(own, needsSpace || source !== undefined) };
+    if (traces) made.trees = [new TriangleTree(own.mesh), ...(options.what === 'occlusion' ? treesAround : [])];
+    if (source) {
+      const known = sources.get(source.input) ?? { surface: surfaceOf(source.input, false), tree: new TriangleTree(source.input.mesh) };
+      sources.set(source.input, known);
+      made.source = { ...known, mesh: source.input.mesh, within: source.within };
+    }
+    return made;
+  });
+  const baker = new Baker(ready, options);
+  const bands: Band[] = [];
+  const all = Math.ceil(options.height / bandRows);
+  for (let k = share.at; k < all; k += share.of) {
+    context.throwIfCancelled();
+    bands.push(baker.band(k * bandRows, Math.min(options.height, (k + 1) * bandRows), () => context.throwIfCancelled()));
+    context.progress((k + 1) / all, 'Baking');
+  }
+  return bands;
+}
+
+/** Numbers as colours: no colour between two of them means anything. */
+export const isNumbered = (what: BakeKind) => what === 'face' || what === 'id' || what === 'material';
+
+/** A finished picture: first row on top, straight alpha. */
+export interface BakedPicture {
+  width: number;
+  height: number;
+  channels: 3 | 4;
+  depth: 8 | 16;
+  data: Uint8Array | Uint16Array;
+  /** Share of the px that islands cover, 0 to 1. */
+  coverage: number;
+  /** Share of the covered samples that more than one island wanted. */
+  contested: number;
+}
+
+/**
+ * Puts bands together and fills what is between the islands. @param bleed px, or `full` for all that is left
+ * Without transparency three channels are enough. O(px).
+ */
+export function finishBake(bands: readonly Band[], { width, height, depth, what }: BakeOptions, bleed: number | 'full'): BakedPicture {
+  const data = depth === 16 ? new Uint16Array(width * height * 4) : new Uint8Array(width * height * 4);
+  const covered = new Uint8Array(width * height);
+  let [contested, taken, count] = [0, 0, 0];
+  for (const band of bands) {
+    data.set(band.data, band.from * width * 4);
+    covered.set(band.covered, band.from * width);
+    contested += band.contested;
+    taken += band.taken;
+  }
+  for (const on of covered) count += on;
+  const picture = { width, height, channels: 4, data, covered };
+  if (count > 0 && bleed === 'full' && !isNumbered(what)) bleedAll(picture);
+  else if (count > 0) bleedNearest(picture, bleed === 'full' ? width + height : bleed);
+  const most = depth === 16 ? 65_535 : 255;
+  let isOpaque = true;
+  for (let k = 3; k < data.length && isOpaque; k += 4) isOpaque = data[k] === most;
+  const result = { width, height, depth, coverage: count / (width * height), contested: taken > 0 ? contested / taken : 0 };
+  if (!isOpaque) return { ...result, channels: 4, data };
+  const three = depth === 16 ? new Uint16Array(width * height * 3) : new Uint8Array(width * height * 3);
+  for (let px = 0; px < width * height; px++) {
+    three[px * 3] = data[px * 4]!;
+    three[px * 3 + 1] = data[px * 4 + 1]!;
+    three[px * 3 + 2] = data[px * 4 + 2]!;
+  }
+  return { ...result, channels: 3, data: three };
+}

@@ -1,0 +1,46 @@
+import type { Noise } from './layer.ts';
+
+/**
+ * A hash of three whole numbers, 0 to 2³² − 1: the pcg3d of M. Jarzynski, M. Olano, "Hash Functions for GPU Rendering", JCGT 9(3), 2020 (from memory);
+ * whole-number arithmetic alone, so that it is the same on every machine.
+ */
+export function hash3(x: number, y: number, z: number): number {
+  let a = (Math.imul(x, 1664525) + 1013904223) | 0;
+  let b = (Math.imul(y, 1664525) + 1013904223) | 0;
+  let c = (Math.imul(z, 1664525) + 1013904223) | 0;
+  a = (a + Math.imul(b, c)) | 0;
+  b = (b + Math.imul(c, a)) | 0;
+  c = (c + Math.imul(a, b)) | 0;
+  a ^= a >>> 16;
+  b ^= b >>> 16;
+  c ^= c >>> 16;
+  a = (a + Math.imul(b, c)) | 0;
+  return a >>> 0;
+}
+
+const lattice = (x: number, y: number, z: number, seed: number) => hash3(x + seed * 101, y, z) / 4294967295;
+const smooth = (t: number) => t * t * t * (t * (t * 6 - 15) + 10);
+
+/** Values at whole places, smoothly in between (value noise with K. Perlin's fade, 2002). 0 to 1. */
+function valueNoise(x: number, y: number, z: number, seed: number): number {
+  const [i, j, k] = [Math.floor(x), Math.floor(y), Math.floor(z)];
+  const [u, v, w] = [smooth(x - i), smooth(y - j), smooth(z - k)];
+  let sum = 0;
+  for (let corner = 0; corner < 8; corner++) {
+    const [a, b, c] = [corner & 1, (corner >> 1) & 1, corner >> 2];
+    sum += (a ? u : 1 - u) * (b ? v : 1 - v) * (c ? w : 1 - w) * lattice(i + a, j + b, k + c, seed);
+  }
+  return sum;
+}
+
+/** Of a place in units, 0 to 1, about 0.5 on the mean; each finer layer has half the weight of the one before. */
+export function noiseAt({ seed, size, detail }: Noise, x: number, y: number, z: number): number {
+  let [sum, all, weight, scale] = [0, 0, 1, 1 / size];
+  for (let octave = 0; octave < detail; octave++) {
+    sum += weight * valueNoise(x * scale, y * scale, z * scale, seed + octave);
+    all += weight;
+    weight /= 2;
+    scale *= 2;
+  }
+  return sum / all;
+}

@@ -1,0 +1,114 @@
+import { asItLies } from '../images/placement.ts';
+import { layerSchema, mostLayers, type Layer } from '../images/surface/layer.ts';
+import { planSurface, type DriverJig, type SurfaceInput, type SurfaceLayer, type SurfacePlan } from '../images/surface/plan.ts';
+import { JigError } from '../jigError.ts';
+import { activeSet, partOf, type Job, type Part } from './job.ts';
+
+/** Whose layers they are: a part's own, or those of a material. */
+export interface LayerOwner {
+  part?: string | undefined;
+  material?: string | undefined;
+}
+
+/** The id of the layer that a part's own picture counts as. */
+export const pictureLayer = 'picture';
+
+/** @throws JigError `not-found` for a part that is not there */
+export function ownerLayers(job: Job, { part, material }: LayerOwner): readonly Layer[] {
+  if (material !== undefined) return job.materialLayers?.find((one) => one.material === material)?.layers ?? [];
+  return partOf(job, part).layers ?? [];
+}
+
+/** The job with other layers; without any, the owner has no set-up. */
+export function withLayers(job: Job, owner: LayerOwner, layers: readonly Layer[]): Job {
+  if (layers.length > mostLayers)
+    throw new JigError('nothing-to-do', `A surface has up to ${mostLayers} layers.`, '', 'Bake some of them into one picture, or remove one.');
+  if (owner.material !== undefined) {
+    const others = (job.materialLayers ?? []).filter(({ material }) => material !== owner.material);
+    const all = layers.length > 0 ? [...others, { material: owner.material, layers }] : others;
+    const { materialLayers: _, ...rest } = job;
+    return all.length > 0 ? { ...rest, materialLayers: all } : rest;
+  }
+  const id = partOf(job, owner.part).id;
+  return { ...job, parts: job.parts.map((part) => (part.id === id ? withOwn(part, layers) : part)) };
+}
+
+function withOwn(part: Part, layers: readonly Layer[]): Part {
+  const { layers: _, ...rest } = part;
+  return layers.length > 0 ? { ...rest, layers } : rest;
+}
+
+/** An id and a name that no other layer of the owner has. */
+export function freshLayer(layers: readonly Layer[], name: string): { id: string; name: string } {
+  const taken = (key: 'id' | 'name', value: string) => layers.some((layer) => layer[key] === value);
+  let k = layers.length + 1;
+  while (taken('id', `layer-${k}`)) k++;
+  let unique = name;
+  for (let n = 2; taken('name', unique); n++) unique = `${name} ${n}`;
+  return { id: `layer-${k}`, name: unique };
+}
+
+/** The part's own picture as the layer under all others; null where it shows the test grid. */
+export function pictureAsLayer(job: Job, part: Part): Layer | null {
+  const image = job.images.find(({ id }) => id === part.imageId);
+  if (!image) return null;
+  return layerSchema.parse({ id: pictureLayer, name: image.name, source: { kind: 'image', image: image.id }, placement: part.placement ?? asItLies });
+}
+
+/** What a part shows, from the bottom to the top: its picture, then its own layers, or else those of its materials on their faces. */
+export function layersOf(job: Job, part: Part): SurfaceLayer[] {
+  const picture = pictureAsLayer(job, part);
+  const below: SurfaceLayer[] = picture ? [{ layer: picture, material: null }] : [];
+  if (part.layers) return [...below, ...part.layers.map((layer) => ({ layer, material: null }))];
+  return [
+    ...below,
+    ...(job.materialLayers ?? []).flatMap(({ material, layers }) => {
+      const number = part.mesh.materials.indexOf(material);
+      return number < 0 ? [] : layers.map((layer) => ({ layer, material: number }));
+    }),
+  ];
+}
+
+/** Whether more than its own picture is on a part. */
+export const hasLayers = (job: Job, part: Part): boolean => layersOf(job, part).some(({ layer }) => layer.id !== pictureLayer);
+
+/** Jigs as layers of a part use them. */
+export function driverJigs(job: Job, part: Part): Map<string, DriverJig> {
+  return new Map(
+    (job.jigs ?? []).map(({ id, jig, drives }) => {
+      const own = drives.filter((drive) => drive.part === part.id).flatMap(({ faces }) => [...faces]);
+      return [id, { jig, faces: own.length > 0 ? Uint32Array.from(new Set(own)) : null }];
+    }),
+  );
+}
+
+/** What a part's surface is made of. */
+export const surfaceInputOf = (job: Job, part: Part): SurfaceInput => ({
+  mesh: part.mesh,
+  sets: part.uvSets,
+  activeSet: activeSet(part),
+  jigs: driverJigs(job, part),
+  layers: layersOf(job, part),
+});
+
+/** See `planSurface`. */
+export const surfacePlanOf = (job: Job, part: Part): SurfacePlan => planSurface(surfaceInputOf(job, part));
+
+/** A driver in words. */
+export function driverInWords(job: Pick<Job, 'jigs'>, layer: Pick<Layer, 'driver' | 'source'>): string {
+  const { driver, source } = layer;
+  if (source.kind === 'colour' && driver.kind !== 'decal') return 'the same everywhere';
+  if (source.kind === 'noise' || source.kind === 'fade') return 'by the place in space';
+  switch (driver.kind) {
+    case 'set':
+      return driver.set === '' ? 'driven by the UV set at work' : `driven by ${driver.set}`;
+    case 'jig': {
+      const jig = job.jigs?.find(({ id }) => id === driver.jig);
+      return jig ? `driven by the jig “${jig.name}”` : 'its jig is gone: choose what drives it';
+    }
+    case 'triplanar':
+      return 'from three sides, without UVs';
+    case 'decal':
+      return 'once, where it was put on the surface';
+  }
+}

@@ -1,0 +1,225 @@
+import { encode } from 'fast-png';
+import { z } from 'zod';
+import { bakeKinds, sampleCounts, type BakeOptions } from '../images/bake.ts';
+import { bakeBands, finishBake, isNumbered, type BakeInput } from '../images/bakeBands.ts';
+import { contentHash } from '../images/contentHash.ts';
+import { safeImageName } from '../images/safeName.ts';
+import { JigError } from '../jigError.ts';
+import { activeSet, partOf, type Job, type JobImage, type Part } from '../job/job.ts';
+import { layersOf, pictureLayer, surfaceInputOf } from '../job/layers.ts';
+import { partsOnSheet, sheetFor, sheetOfPart, sheetsOf } from '../job/sheets.ts';
+import { bounds } from '../mesh/mesh.ts';
+import { tileNumber, tilePlace } from '../uv/tiles.ts';
+import { defineOperation, parseSize, partSchema, sizeSchema } from './operation.ts';
+
+const kindWords: Record<(typeof bakeKinds)[number], string> = {
+  colour: 'colour',
+  mask: 'mask',
+  relief: 'relief',
+  position: 'position',
+  normal: 'normal',
+  'tangent-normal': 'tangent normal',
+  face: 'face groups',
+  id: 'island ids',
+  material: 'materials',
+  occlusion: 'occlusion',
+  thickness: 'thickness',
+  coverage: 'coverage',
+};
+
+export interface BakeReport {
+  what: string;
+  width: number;
+  height: number;
+  /** Share of the px that islands cover, 0 to 1. */
+  coverage: number;
+  /** Share of the covered samples that more than one island wanted: the first part, and in it the first face, has them. */
+  contested: number;
+  /** Height that is white in a relief, units; the surface is mid grey, as far below is black. */
+  range: number;
+  /** The image in the job, where it was added. */
+  image: string | null;
+  name: string;
+  /** What was left out or is seen otherwise, in words. */
+  notes: string[];
+  png: () => Uint8Array;
+}
+
+const samplesSchema = z.coerce.number().pipe(z.union(sampleCounts.map((n) => z.literal(n))));
+const bleedSchema = z.union([z.literal('full'), z.coerce.number().min(0).max(4096)]);
+
+export const bake = defineOperation({
+  name: 'bake',
+  label: 'Bake',
+  words: 'render texture export transfer normal occlusion mask',
+  changes: ['images', 'parts'],
+  commandLine: { output: 'picture', hidden: ['part', 'from', 'add', 'show', 'layer'] },
+  summary: 'Make a picture of what is seen, laid out by a UV set',
+  fromSettings: ['size', 'margin'],
+  params: z.object({
+    what: z.enum(bakeKinds).default('colour').describe('what the picture is of'),
+    part: z.string().describe('this part alone; default: all of its sheet').optional(),
+    set: z.coerce.number().int().min(0).max(63).describe('UV set that is baked to, counted from 0; default: the one at work').optional(),
+    size: sizeSchema.default('2048'),
+    samples: samplesSchema.default(4).describe('samples a px: 1, 4 or 16'),
+    bleed: bleedSchema.describe('px that islands are carried on beyond their borders, or full; default: the margin').optional(),
+    margin: z.coerce.number().min(0).max(512).describe('gap of the layout, px').optional(),
+    depth: z.coerce
+      .number()
+      .pipe(z.union([z.literal(8), z.literal(16)]))
+      .default(8)
+      .describe('bits a channel: 8 or 16'),
+    tile: z.coerce.number().int().min(1001).max(1100).default(1001).describe('the tile of the sheet, by its number'),
+    layer: z.string().describe('for a mask: the layer that it is of, by id').optional(),
+    range: z.coerce.number().positive().max(1e6).describe('for relief: height that is white, units; default: the most there can be').optional(),
+    reach: z.coerce.number().positive().max(1e6).describe('for occlusion and thickness: how far rays look, units; default: a quarter of the part').optional(),
+    rays: z.coerce.number().int().min(1).max(1024).default(64).describe('for occlusion and thickness: rays a sample'),
+    within: z.coerce.number().positive().max(1e6).describe('with another model’s picture: how far away it may be, units').optional(),
+    from: partSchema.describe('part whose picture is taken, looked up where this one is'),
+    add: z.boolean().default(false).describe('add the picture to the job'),
+    show: z.boolean().default(false).describe('and show it in place of what it was made of'),
+  }),
+  async run(job, params, context): Promise<{ job: Job; report: BakeReport }> {
+    const { what } = params;
+    const { width, height } = parseSize(params.size);
+    if (width > 8192 || height > 8192) throw new JigError('bad-parameter', 'A picture is baked up to 8192 px a side.', '', 'Use a smaller size.');
+    const active = partOf(job, params.part);
+    const parts = (params.part === undefined ? partsOnSheet(job) : [active]).filter((part) => (!part.isHidden || part === active) && part.id !== params.from);
+    const source = params.from === undefined ? null : partOf(job, params.from);
+    const targets = parts.map((part) => ({ part, set: params.set === undefined ? activeSet(part) : part.uvSets[params.set] }));
+    const placed = targets.filter(({ set }) => set && set.unplaced.some((away) => away === 0));
+    if (placed.length === 0)
+      throw new JigError(
+        'nothing-to-do',
+        params.set !== undefined && targets.every(({ set }) => !set) ? `There is no UV set ${params.set}.` : 'There is no layout to bake to yet.',
+        '',
+        'Unwrap first.',
+      );
+    const notes: string[] = [];
+    const without = targets.length - placed.length;
+    if (without > 0) notes.push(`${without} of ${targets.length} parts have no layout in this set and are left out.`);
+    const shown = source ? [source] : placed.map(({ part }) => part);
+    if (what === 'colour' && shown.every((part) => layersOf(job, part).every(({ layer }) => layer.to !== 'colour' || !layer.isOn)))
+      throw new JigError('nothing-to-do', 'There is no picture and no colour layer to bake.', '', 'Put an image on the part, or add a layer.');
+    const lost = shown.flatMap((part) => missingOf(job, part));
+    if (lost.length > 0) notes.push(`Left out, their picture, jig or UV set is gone: ${[...new Set(lost)].join(', ')}.`);
+    const range = params.range ?? Math.max(1e-6, ...shown.map((part) => reliefOf(job, part)));
+    const reach = params.reach ?? Math.max(...placed.map(({ part }) => diagonal(part))) / 4;
+    const [column, row] = tilePlace(params.tile - 1001);
+    const options: BakeOptions = {
+      what,
+      width,
+      height,
+      // between two numbers there is none
+      samples: isNumbered(what) ? 1 : params.samples,
+      tile: [column, row],
+      depth: params.depth,
+      ...(params.layer === undefined ? {} : { layer: params.layer }),
+      range,
+      reach,
+      rays: params.rays,
+    };
+    const from = source && { input: surfaceInputOf(job, source), within: params.within ?? diagonal(source) / 20 };
+    const input: BakeInput = {
+      parts: placed.map(({ part, set }) => ({
+        input: surfaceInputOf(job, part),
+        set: set!,
+        ...(part.hidden ? { hidden: part.hidden } : {}),
+        ...(from ? { source: from } : {}),
+      })),
+      around: job.parts.filter((part) => !part.isHidden && !parts.includes(part)).map(({ mesh }) => mesh),
+      images: job.images,
+      options,
+    };
+    // parts on the sheet stand around one another, too
+    if (what === 'occlusion') input.around = [...input.around, ...(placed.length > 1 ? placed.map(({ part }) => part.mesh) : [])];
+    const bands = await (context.pool?.bake?.(input, context) ?? bakeBands(input, context, context.pool?.decode));
+    const bleed = params.bleed ?? Math.ceil(params.margin ?? 8);
+    const picture = finishBake(bands, options, bleed);
+    if (picture.coverage === 0)
+      throw new JigError('nothing-to-do', `No island is on tile ${params.tile}.`, '', 'Choose another tile, or bring the islands back to the sheet.');
+    if (picture.contested > 1e-4)
+      notes.push(`Islands overlap on ${(picture.contested * 100).toFixed(1)} % of what they cover: the first part, and in it the first face, is seen there.`);
+    const encoded = once(() => encode({ width, height, data: picture.data, channels: picture.channels, depth: picture.depth }));
+    const title = parts.length === 1 ? parts[0]!.name : (sheetsOf(job).find(({ id }) => id === sheetOfPart(job, parts[0]!)?.id)?.name ?? job.name);
+    const several = sheetFor(job).tiles > 1 || params.tile !== 1001;
+    const name = `${title} ${kindWords[what]}${several ? `.${tileNumber(params.tile - 1001)}` : ''}.png`;
+    const report: BakeReport = {
+      what: kindWords[what],
+      width,
+      height,
+      coverage: picture.coverage,
+      contested: picture.contested,
+      range,
+      image: null,
+      name,
+      notes,
+      png: encoded,
+    };
+    if (!params.add && !params.show) return { job, report };
+    const { next, id } = added(job, safeImageName(name, encoded()), encoded());
+    const seen =
+      params.show && what === 'colour'
+        ? showBaked(
+            next,
+            placed.map(({ part }) => part.id),
+            id,
+            params.set,
+          )
+        : next;
+    return { job: seen, report: { ...report, image: id } };
+  },
+  sentence: (_, { what, width, height, name, image }) => `Baked ${what}, ${width} × ${height} px${image ? `: “${name}” is among the images` : ''}`,
+});
+
+/** Layers of a part that show nothing, since what they need is not there. */
+function missingOf(job: Job, part: Part): string[] {
+  return layersOf(job, part)
+    .filter(({ layer }) => layer.isOn)
+    .filter(({ layer: { source, driver } }) => {
+      if (source.kind === 'image' && !job.images.some(({ id }) => id === source.image)) return true;
+      if (driver.kind === 'jig') return !(job.jigs ?? []).some(({ id }) => id === driver.jig);
+      return driver.kind === 'set' && driver.set !== '' && !part.uvSets.some(({ name }) => name === driver.set);
+    })
+    .map(({ layer }) => `“${layer.name}”`);
+}
+
+/** Height that the relief layers of a part reach together at most, units. */
+const reliefOf = (job: Job, part: Part) =>
+  layersOf(job, part).reduce((sum, { layer }) => {
+    if (layer.to !== 'relief' || !layer.isOn) return sum;
+    return layer.isAdded ? sum + Math.abs(layer.strength) : Math.max(sum, Math.abs(layer.strength));
+  }, 0);
+
+function diagonal({ mesh }: Part): number {
+  const [x0, y0, z0, x1, y1, z1] = bounds(mesh);
+  return Math.hypot(x1 - x0, y1 - y0, z1 - z0) || 1;
+}
+
+const once = <T>(make: () => T): (() => T) => {
+  let made: { value: T } | null = null;
+  return () => (made ??= { value: make() }).value;
+};
+
+function added(job: Job, name: string, bytes: Uint8Array): { next: Job; id: string } {
+  const hash = contentHash(bytes);
+  const known = job.images.find((image) => contentHash(image.bytes) === hash);
+  if (known) return { next: job, id: known.id };
+  const image: JobImage = { id: `image-${hash.slice(0, 16)}`, name, type: 'image/png', bytes };
+  return { next: { ...job, images: [...job.images, image] }, id: image.id };
+}
+
+/** The baked picture on its parts; the layers that it was made of stay, switched off. */
+function showBaked(job: Job, ids: readonly string[], imageId: string, set: number | undefined): Job {
+  return {
+    ...job,
+    parts: job.parts.map((part) => {
+      if (!ids.includes(part.id)) return part;
+      const off = layersOf(job, part)
+        .filter(({ layer }) => layer.id !== pictureLayer)
+        .map(({ layer }, k) => ({ ...layer, id: `layer-${k + 1}`, isOn: false }));
+      const { placement: _, ...rest } = part;
+      return { ...rest, imageId, activeUv: set ?? part.activeUv, ...(off.length > 0 ? { layers: off } : {}) };
+    }),
+  };
+}

@@ -1,0 +1,121 @@
+import { decode, encode } from 'fast-png';
+import { describe, expect, it } from 'vitest';
+import { runOperation } from './registry.ts';
+import { readArchive, writeArchive } from '../formats/archive.ts';
+import { layersOf } from '../job/layers.ts';
+import { newJob, type Job } from '../job/job.ts';
+import type { BakeReport } from './bake.ts';
+
+const png = (r: number, g: number, b: number) =>
+  encode({ width: 4, height: 4, data: Uint8Array.from({ length: 48 }, (_, k) => [r, g, b][k % 3]!), channels: 3, depth: 8 });
+const layer = (name: string, more: object = {}) => ({ name, source: { kind: 'colour', colour: '#ff0000' }, ...more });
+
+async function start(): Promise<Job> {
+  let job = newJob('j', 'j', []);
+  for (let k = 0; k < 2; k++) job = (await runOperation(job, 'makeForm', { kind: 'box' })).job;
+  const materials = job.parts.map((part, k) =>
+    k === 0 ? part : { ...part, mesh: { ...part.mesh, materials: ['tiles', 'wood'], faceMaterial: part.mesh.faceMaterial.map((_, f) => f % 2) } },
+  );
+  return { ...job, parts: materials };
+}
+const step = async (job: Job, name: string, params: object) => (await runOperation(job, name, params as Record<string, unknown>)).job;
+
+describe('layers of a job', () => {
+  it('are added, changed, ordered, copied and removed; each has a name and an id of its own', async () => {
+    let job = await start();
+    const [a, b] = job.parts.map(({ id }) => id);
+    job = await step(job, 'addLayer', { part: a, layer: layer('dirt') });
+    job = await step(job, 'addLayer', { part: a, layer: layer('dirt', { opacity: 0.5 }) });
+    expect(job.parts[0]!.layers!.map(({ id, name }) => [id, name])).toEqual([
+      ['layer-1', 'dirt'],
+      ['layer-2', 'dirt 2'],
+    ]);
+    const second = job.parts[0]!.layers![1]!;
+    job = await step(job, 'setLayer', { part: a, layer: { ...second, blend: 'multiply' } });
+    job = await step(job, 'orderLayers', { part: a, order: ['layer-2', 'layer-1'] });
+    expect(job.parts[0]!.layers!.map(({ blend }) => blend)).toEqual(['multiply', 'normal']);
+    job = await step(job, 'copyLayers', { part: a, to: [b] });
+    expect(job.parts[1]!.layers!.map(({ name }) => name)).toEqual(['dirt 2', 'dirt']);
+    job = await step(job, 'removeLayer', { part: a, layer: 'layer-1' });
+    job = await step(job, 'removeLayer', { part: a, layer: 'layer-2' });
+    expect(job.parts[0]).not.toHaveProperty('layers');
+    await expect(step(job, 'orderLayers', { part: b, order: ['layer-1'] })).rejects.toThrow('does not name each layer once');
+    await expect(step(job, 'setLayer', { part: b, layer: { ...second, id: 'none' } })).rejects.toThrow('not there');
+    await expect(step(job, 'addLayer', { part: b, layer: { name: 'x', source: { kind: 'image', image: 'none' } } })).rejects.toThrow('not in the job');
+    await expect(step(job, 'addLayer', { part: b, layer: layer('x', { opacity: Number.NaN }) })).rejects.toThrow();
+  });
+
+  it('of a material are followed by all parts that have none of their own, on its faces alone', async () => {
+    let job = await start();
+    const [a, b] = job.parts.map(({ id }) => id);
+    job = await step(job, 'addLayer', { material: 'tiles', layer: layer('glaze') });
+    expect(layersOf(job, job.parts[0]!)).toHaveLength(0);
+    expect(layersOf(job, job.parts[1]!)).toMatchObject([{ layer: { name: 'glaze' }, material: 0 }]);
+    job = await step(job, 'ownLayers', { part: b });
+    expect(layersOf(job, job.parts[1]!)).toMatchObject([{ layer: { name: 'glaze', masks: [{ kind: 'material', material: 'tiles' }] }, material: null }]);
+    await expect(step(job, 'ownLayers', { part: a })).rejects.toThrow('follows no layers');
+    await expect(step(job, 'addLayer', { material: 'gold', layer: layer('x') })).rejects.toThrow('No part has a material');
+  });
+
+  it('survive a job archive, and a damaged one is refused', async () => {
+    let job = await start();
+    job = await step(job, 'addLayer', {
+      layer: layer('dirt', { masks: [{ kind: 'faces', faces: [1, 2], soft: 0.1 }], driver: { kind: 'triplanar', size: 2 } }),
+    });
+    job = await step(job, 'addLayer', { material: 'wood', layer: layer('grain') });
+    const back = readArchive(writeArchive(job)).job;
+    expect(back.parts.map(({ layers }) => layers)).toEqual(job.parts.map(({ layers }) => layers));
+    expect(back.materialLayers).toEqual(job.materialLayers);
+    const broken = { ...job, parts: job.parts.map((part) => (part.layers ? { ...part, layers: [{ ...part.layers[0]!, opacity: 7 }] } : part)) };
+    expect(() => readArchive(writeArchive(broken))).toThrow();
+  });
+});
+
+describe('baking a job', () => {
+  it('lays what is seen out by the layout, adds it and shows it; the layers stay, switched off', async () => {
+    let job = await start();
+    job = await step(job, 'addImages', { images: [{ name: 'blue.png', bytes: png(0, 0, 255) }], show: true });
+    job = await step(job, 'addLayer', { layer: layer('half red', { opacity: 0.5 }) });
+    const active = job.activePart;
+    const { job: next, report } = await runOperation(job, 'bake', { part: active, size: '64', bleed: 'full', show: true });
+    const found = report as BakeReport;
+    expect(found).toMatchObject({ width: 64, contested: 0, notes: [] });
+    const px = decode(found.png());
+    expect(px).toMatchObject({ width: 64, height: 64, depth: 8 });
+    const part = next.parts.find(({ id }) => id === active)!;
+    expect(part.imageId).toBe(found.image);
+    expect(part.layers!.map(({ isOn }) => isOn)).toEqual([false]);
+    // mixed by hand: half of red over blue
+    const covered = [...px.data].findIndex((_, k) => k % px.channels === 0 && px.data[k + (px.channels - 1)] !== 0);
+    expect([...px.data.slice(covered, covered + 3)]).toEqual([128, 0, 128]);
+    // baked once more it is the same picture: nothing is added twice
+    const again = await runOperation(next, 'bake', { part: active, size: '64', bleed: 'full', show: true });
+    expect(decode((again.report as BakeReport).png()).data).toEqual(px.data);
+    expect(again.job.images).toHaveLength(2);
+  });
+
+  it('says what cannot be baked, and what is left out', async () => {
+    let job = await start();
+    await expect(step(job, 'bake', {})).rejects.toThrow('no picture and no colour layer');
+    await expect(step(job, 'bake', { what: 'position', set: 5 })).rejects.toThrow('There is no UV set 5');
+    await expect(step(job, 'bake', { what: 'position', size: '9000' })).rejects.toThrow('up to 8192');
+    await expect(step(job, 'bake', { what: 'position', size: '64', tile: 1005 })).rejects.toThrow('No island is on tile 1005');
+    job = await step(job, 'addLayer', { layer: layer('x') });
+    job = await step(job, 'addImages', { images: [{ name: 'a.png', bytes: png(1, 2, 3) }] });
+    job = await step(job, 'addLayer', { layer: { name: 'lost', source: { kind: 'image', image: job.images[0]!.id } } });
+    job = await step(job, 'removeImage', { image: job.images[0]!.id });
+    const { report } = await runOperation(job, 'bake', { size: '64' });
+    expect((report as BakeReport).notes).toContain('Left out, their picture, jig or UV set is gone: “lost”.');
+  });
+
+  it.each(['mask', 'relief', 'position', 'normal', 'tangent-normal', 'face', 'id', 'material', 'occlusion', 'thickness', 'coverage'] as const)(
+    '%s is a picture',
+    async (what) => {
+      const job = await step(await start(), 'addLayer', { layer: layer('x', { to: what === 'relief' ? 'relief' : 'colour' }) });
+      const { report } = await runOperation(job, 'bake', { what, part: job.activePart, size: '32', samples: 1, rays: 8, bleed: 'full', depth: 16 });
+      const { data, depth, channels } = decode((report as BakeReport).png());
+      expect([depth, channels]).toEqual([16, 3]);
+      expect(new Set(data).size).toBeGreaterThanOrEqual(1);
+    },
+  );
+});

@@ -1,0 +1,162 @@
+import { z } from 'zod';
+import { JigError } from '../jigError.ts';
+import { layerSchema, type Layer } from '../images/surface/layer.ts';
+import { freshLayer, layersOf, ownerLayers, pictureLayer, withLayers, type LayerOwner } from '../job/layers.ts';
+import { partOf, type Job } from '../job/job.ts';
+import { defineOperation, partSchema, plural } from './operation.ts';
+
+const owner = {
+  part: partSchema,
+  material: z.string().max(1000).describe('the layers of this material; default: those of the part alone').optional(),
+};
+
+const ownerName = (job: Job, { part, material }: LayerOwner) => (material === undefined ? partOf(job, part).name : `material ${material}`);
+
+/** @throws JigError `not-found` for an image or a jig that is not in the job, or a material that no part has */
+function assertThere(job: Job, { source, driver, masks }: Layer, { material }: LayerOwner): void {
+  const images = [source, ...masks].flatMap((one) => (one.kind === 'image' ? [one.image] : []));
+  for (const id of images)
+    if (!job.images.some((image) => image.id === id)) throw new JigError('not-found', 'The layer’s image is not in the job.', '', 'Add the image first.');
+  if (driver.kind === 'jig' && !(job.jigs ?? []).some(({ id }) => id === driver.jig)) throw new JigError('not-found', 'The layer’s jig is not in the job.');
+  if (material !== undefined && !job.parts.some(({ mesh }) => mesh.materials.includes(material)))
+    throw new JigError('not-found', `No part has a material “${material}”.`);
+}
+
+const found = (layers: readonly Layer[], id: string): Layer => {
+  const layer = layers.find((one) => one.id === id);
+  if (!layer) throw new JigError('not-found', 'This layer is not there.');
+  return layer;
+};
+
+export const addLayer = defineOperation({
+  name: 'addLayer',
+  label: 'Add a layer',
+  words: 'texture decal colour noise fade relief mask overlay blend',
+  changes: ['images'],
+  summary: 'Add a layer over what a part or a material shows',
+  params: z.object({ ...owner, layer: layerSchema.omit({ id: true }) }),
+  run(job, { layer: given, ...whose }) {
+    const layers = ownerLayers(job, whose);
+    const layer: Layer = { ...given, ...freshLayer(layers, given.name) };
+    assertThere(job, layer, whose);
+    return { job: withLayers(job, whose, [...layers, layer]), report: { id: layer.id, name: layer.name, on: ownerName(job, whose) } };
+  },
+  sentence: (_, { name, on }) => `Added the layer “${name}” to ${on}`,
+});
+
+export const setLayer = defineOperation({
+  name: 'setLayer',
+  label: 'Change a layer',
+  words: 'opacity blend placement adjust mask',
+  changes: ['images'],
+  summary: 'Change a layer',
+  params: z.object({
+    ...owner,
+    layer: layerSchema,
+    what: z.string().max(60).default('changed').describe('what was done, for the history'),
+  }),
+  run(job, { layer, what: _, ...whose }) {
+    const layers = ownerLayers(job, whose);
+    const before = found(layers, layer.id);
+    assertThere(job, layer, whose);
+    if (JSON.stringify(before) === JSON.stringify(layer)) return { job, report: { name: layer.name } };
+    return {
+      job: withLayers(
+        job,
+        whose,
+        layers.map((one) => (one.id === layer.id ? layer : one)),
+      ),
+      report: { name: layer.name },
+    };
+  },
+  sentence: ({ what }, { name }) => `${what.charAt(0).toUpperCase()}${what.slice(1)} the layer “${name}”`,
+});
+
+export const removeLayer = defineOperation({
+  name: 'removeLayer',
+  label: 'Remove a layer',
+  words: 'delete',
+  changes: ['images'],
+  summary: 'Remove a layer',
+  params: z.object({ ...owner, layer: z.string() }),
+  run(job, { layer: id, ...whose }) {
+    const layers = ownerLayers(job, whose);
+    const { name } = found(layers, id);
+    return {
+      job: withLayers(
+        job,
+        whose,
+        layers.filter((one) => one.id !== id),
+      ),
+      report: { name },
+    };
+  },
+  sentence: (_, { name }) => `Removed the layer “${name}”`,
+});
+
+export const orderLayers = defineOperation({
+  name: 'orderLayers',
+  label: 'Order layers',
+  changes: ['images'],
+  summary: 'Put layers in another order',
+  params: z.object({ ...owner, order: z.array(z.string()).min(1).describe('ids of all layers from the bottom to the top') }),
+  run(job, { order, ...whose }) {
+    const layers = ownerLayers(job, whose);
+    if (order.length !== layers.length || new Set(order).size !== order.length)
+      throw new JigError('bad-parameter', 'The order does not name each layer once.', '', 'Try again.');
+    const next = order.map((id) => found(layers, id));
+    const isSame = next.every((layer, k) => layer === layers[k]);
+    return { job: isSame ? job : withLayers(job, whose, next), report: {} };
+  },
+  sentence: () => 'Put the layers in another order',
+});
+
+export const copyLayers = defineOperation({
+  name: 'copyLayers',
+  label: 'Copy layers to other parts',
+  words: 'set-up duplicate',
+  changes: ['images'],
+  summary: 'Copy layers to other parts',
+  params: z.object({
+    ...owner,
+    layers: z.array(z.string()).min(1).optional().describe('those layers alone; default: all'),
+    to: z.array(z.string()).min(1).describe('parts by id'),
+    replace: z.boolean().default(false).describe('in place of the layers that are there'),
+  }),
+  run(job, { layers: ids, to, replace, ...whose }) {
+    const all = ownerLayers(job, whose);
+    const chosen = ids ? ids.map((id) => found(all, id)) : all;
+    if (chosen.length === 0) throw new JigError('nothing-to-do', 'There is no layer to copy.');
+    let next = job;
+    for (const part of to) {
+      let layers = replace ? [] : [...ownerLayers(next, { part })];
+      for (const layer of chosen) layers = [...layers, { ...layer, ...freshLayer(layers, layer.name) }];
+      next = withLayers(next, { part }, layers);
+    }
+    return { job: next, report: { layers: chosen.length, parts: to.length } };
+  },
+  sentence: (_, { layers, parts }) => `Copied ${plural(layers, 'layer')} to ${plural(parts, 'part')}`,
+});
+
+export const ownLayers = defineOperation({
+  name: 'ownLayers',
+  label: 'Give a part layers of its own',
+  words: 'material unlink',
+  changes: ['images'],
+  summary: 'A part no longer follows the layers of its materials: it gets copies of its own',
+  params: z.object({ part: partSchema }),
+  run(job, { part: id }) {
+    const part = partOf(job, id);
+    if (part.layers) throw new JigError('nothing-to-do', `${part.name} has layers of its own already.`);
+    const followed = layersOf(job, part).filter(({ layer }) => layer.id !== pictureLayer);
+    if (followed.length === 0) throw new JigError('nothing-to-do', `${part.name} follows no layers of a material.`);
+    let layers: Layer[] = [];
+    for (const { layer, material } of followed) {
+      const mask = { kind: 'material' as const, material: part.mesh.materials[material!]!, soft: 0, isInverted: false, how: 'and' as const };
+      const isOnAll = part.mesh.faceMaterial.every((m) => m === material);
+      layers = [...layers, { ...layer, ...freshLayer(layers, layer.name), masks: isOnAll ? layer.masks : [...layer.masks, mask] }];
+    }
+    return { job: withLayers(job, { part: part.id }, layers), report: { name: part.name } };
+  },
+  sentence: (_, { name }) => `${name} has layers of its own`,
+});
