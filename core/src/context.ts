@@ -1,5 +1,6 @@
 import type { Band } from './images/bake.ts';
-import type { BakeInput } from './images/bakeBands.ts';
+import type { BakeOptions } from './images/bakeKinds.ts';
+import type { BakedFile, BakeInput } from './images/bakeBands.ts';
 import type { OtherDecoder } from './images/decode.ts';
 import { JigError } from './jigError.ts';
 import type { Mesh } from './mesh/mesh.ts';
@@ -13,6 +14,8 @@ export interface SolverPool {
   solve?(tasks: readonly IslandTask[], context: Context): Promise<IslandResult[]>;
   /** Bands of baked pictures, in any order; absent where they are made in this thread. */
   bake?(input: BakeInput, context: Context): Promise<Band[]>;
+  /** Puts bands together, fills what is between the islands, writes the file; absent where that is done in this thread. */
+  finishBake?(bands: readonly Band[], options: BakeOptions, bleed: number | 'full'): Promise<BakedFile>;
   /** Reads an image of a type that the core does not read. */
   decode?: OtherDecoder;
   /** `packLayout`; absent where that is done in this thread. */

@@ -2,6 +2,7 @@ import { Box, ButtonBase, Tooltip, Typography } from '@mui/material';
 import CutIcon from '@mui/icons-material/ContentCut';
 import InboxIcon from '@mui/icons-material/MoveToInboxOutlined';
 import JigIcon from '@mui/icons-material/ViewInArOutlined';
+import ImageIcon from '@mui/icons-material/ImageOutlined';
 import PackIcon from '@mui/icons-material/DashboardOutlined';
 import ShapeIcon from '@mui/icons-material/DesignServicesOutlined';
 import SendIcon from '@mui/icons-material/LocalShippingOutlined';
@@ -14,6 +15,7 @@ const stations: { name: StationName; label: string; icon: React.ReactNode; help:
   { name: 'seams', label: 'Seams', icon: <CutIcon />, help: 'Cut and lay flat' },
   { name: 'shape', label: 'Shape', icon: <ShapeIcon />, help: 'Arrange, straighten and stack on the sheet' },
   { name: 'pack', label: 'Pack', icon: <PackIcon />, help: 'Even density, and a place on the sheet for each island' },
+  { name: 'images', label: 'Images', icon: <ImageIcon />, help: 'Pictures, layers and masks on the model; baking' },
   { name: 'deliver', label: 'Deliver', icon: <SendIcon />, help: 'Hand over files that have been read back' },
 ];
 

@@ -64,6 +64,7 @@ export const defaultKeys: Readonly<Record<string, readonly string[]>> = {
   'station-seams': ['Shift+3'],
   'station-shape': ['Shift+4'],
   'station-pack': ['Shift+5'],
+  'station-images': ['Shift+6'],
   'station-deliver': ['Shift+8'],
   'station-next': ['Page Down'],
   'station-before': ['Page Up'],

@@ -30,9 +30,11 @@ const jigsLater = () => import('../bench/stations/JigsPanel.tsx');
 const JigsPanel = lazy(async () => ({ default: (await jigsLater()).JigsPanel }));
 const packLater = () => import('../bench/stations/PackPanel.tsx');
 const PackPanel = lazy(async () => ({ default: (await packLater()).PackPanel }));
+const imagesLater = () => import('../bench/stations/ImagesPanel.tsx');
+const ImagesPanel = lazy(imagesLater);
 const laterAfter = 1500;
 
-const panels = { intake: IntakePanel, jigs: JigsPanel, seams: SeamsPanel, shape: ShapePanel, pack: PackPanel, deliver: DeliverPanel };
+const panels = { intake: IntakePanel, jigs: JigsPanel, seams: SeamsPanel, shape: ShapePanel, pack: PackPanel, images: ImagesPanel, deliver: DeliverPanel };
 
 /** The working screen of a job. */
 export default function BenchPage() {

@@ -156,7 +156,11 @@ async function everyOperation(one: Bench, each: (name: OperationName, before: Jo
   await run('addLayer', { layer });
   const layers = () => partOf(present(one)).layers!;
   await run('setLayer', { layer: { ...layers()[0]!, opacity: 0.5 } });
-  await run('orderLayers', { order: layers().map((one) => one.id).toReversed() });
+  await run('orderLayers', {
+    order: layers()
+      .map((one) => one.id)
+      .toReversed(),
+  });
   await run('copyLayers', { to: [id()] });
   await run('removeLayer', { layer: layers()[0]!.id });
   await run('bake', { size: '64', samples: 1, show: true });

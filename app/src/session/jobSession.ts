@@ -48,6 +48,8 @@ import { WorkerPool, type Seats } from './pool/workerPool.ts';
 import { Previews } from './previews.ts';
 import { regionSelection } from './regionSelection.ts';
 import { attempt, noJob, refused } from './refusal.ts';
+import { SurfaceValues, type SurfaceValue } from './surfaceValues.ts';
+import { SurfaceViews, type SurfaceView } from './surfaceView.ts';
 import { Turns } from './turns.ts';
 import { Works } from './work.ts';
 
@@ -422,6 +424,22 @@ export class JobSession {
 
   loop(edge: number): Uint32Array {
     return this.history ? Uint32Array.from(edgeLoop(partOf(this.job).mesh, edge)) : new Uint32Array(0);
+  }
+
+  private readonly surfaces = new SurfaceViews();
+
+  /** What the active part shows; null without layers. @param known key of the arrays that the one who asks has */
+  surface(known: number): SurfaceView | null {
+    if (!this.history) return null;
+    const { job } = this;
+    return this.surfaces.view(job, this.mirror.meshIds.of(partOf(job).mesh), known);
+  }
+
+  private readonly surfaceValues = new SurfaceValues();
+
+  /** What the active part shows at places: a triangle and the shares of its corners each. */
+  surfaceAt(places: ArrayLike<number>): Promise<Outcome<SurfaceValue[]>> {
+    return attempt(async () => ({ ok: true, sentence: '', report: await this.surfaceValues.at(this.job, this.surfaces.planOf(this.job), places) }));
   }
 
   /** See `Measuring`; null when it was left meanwhile. */

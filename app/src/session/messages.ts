@@ -7,6 +7,7 @@ import type {
   Jig,
   JobJig,
   JobSettings,
+  Layer,
   ModelView,
   Part,
   Region,
@@ -46,6 +47,8 @@ export interface JobSummary {
     sheet: string | null;
     imageId: string | null;
     placement: ImagePlacement | null;
+    /** Layers of its own over that image; null: it follows those of its materials. */
+    layers: readonly Layer[] | null;
     /** UV units per unit of the model along u and v, area-weighted mean; null without UVs. Only of the active part, where it has an image. */
     uvPerUnit: number | null;
     hidden: Uint8Array | null;
@@ -72,6 +75,7 @@ export interface JobSummary {
   /** Images that material files name and the job has not. */
   missingImages: { library: string; names: readonly string[] }[];
   jigs: JigRow[];
+  materialLayers: readonly { readonly material: string; readonly layers: readonly Layer[] }[];
   /** Parts chosen as wholes. */
   selectedParts: readonly string[];
   settings: JobSettings;

@@ -86,6 +86,7 @@ function partRow(job: Job, part: Part): PartRow {
     uvSets: part.uvSets.map((set) => set.name),
     imageId: part.imageId,
     placement: part.placement ?? null,
+    layers: part.layers ?? null,
     uvPerUnit: active && part.imageId !== null ? uvScale(part.mesh, activeSet(part)) : null,
     hidden: part.hidden ?? null,
     done: part.done ?? null,
@@ -114,6 +115,7 @@ const fields: { [K in Field]: { of: (job: Job) => readonly unknown[]; make: (job
   active: { of: (job) => [partOf(job).mesh], make: (job) => factsOf(partOf(job).mesh) },
   saved: { of: (job) => [job.savedSelections], make: (job) => (job.savedSelections ?? []).map((saved) => saved.name) },
   images: { of: (job) => [job.images], make: (job) => job.images.map(imageRow) },
+  materialLayers: { of: (job) => [job.materialLayers], make: (job) => job.materialLayers ?? [] },
   missingImages: {
     of: (job) => [job.files, job.images],
     make: (job) =>

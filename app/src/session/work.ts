@@ -1,4 +1,16 @@
-import { islandsOf, isSearched, JigError, searchSeeds, type Context, type Mesh, type PackOptions, type PackReport, type UvSet } from '@jig-peel/core';
+import {
+  islandsOf,
+  isSearched,
+  JigError,
+  searchSeeds,
+  type BakeInput,
+  type Band,
+  type Context,
+  type Mesh,
+  type PackOptions,
+  type PackReport,
+  type UvSet,
+} from '@jig-peel/core';
 import { CancelBoard } from './pool/cancelBoard.ts';
 import type { PackingView, Progress } from './messages.ts';
 import type { MeshIds } from './meshIds.ts';
@@ -120,6 +132,8 @@ class Work {
         return this.pool.solve(tasks, context, { cancel: this.board.flag(this.slot), of: this.slot });
       },
       pack: (mesh, set, options, context) => this.search(mesh, set, options, context),
+      bake: (input, context) => this.bake(input, context),
+      finishBake: (bands, options, bleed) => this.aside('finishBake', { bands, options, bleed }),
     },
   };
 
@@ -178,6 +192,27 @@ class Work {
       this.take = null;
       this.packing(null);
     }
+  }
+
+  /** Every other band in each of two workers. */
+  private async bake(input: BakeInput, context: Context): Promise<Band[]> {
+    this.usesPool = true;
+    const shares = [0, 0];
+    const runs = shares.map((_, at) =>
+      this.searchPool.run(
+        'bake',
+        { ...input, share: { of: shares.length, at } },
+        {
+          cancel: this.board.flag(this.slot),
+          of: this.slot,
+          progress: (share, text) => {
+            shares[at] = share;
+            context.progress(((shares[0]! + shares[1]!) / 2) * 0.9, text);
+          },
+        },
+      ),
+    );
+    return (await Promise.all(runs)).flat();
   }
 
   end(): void {

@@ -5,7 +5,7 @@ import { noticesSlice } from './noticesSlice.ts';
 import { nothingInHand, viewSlice } from './viewSlice.ts';
 
 export * from './benchState.ts';
-export { pictureOf } from './viewSlice.ts';
+export { hasPicture, pictureOf } from './viewSlice.ts';
 
 /** What the bench shows: the mirror of the job, how it is looked at, and what was said. */
 export const useBench = create<BenchState>((set, ...rest) => ({

@@ -1,5 +1,5 @@
 import { create } from 'zustand';
-import type { ImagePlacement, Jig } from '@jig-peel/core';
+import type { ImagePlacement, Jig, Layer } from '@jig-peel/core';
 import type { UvPreview } from '../session/messages.ts';
 
 /** What the views show in place of what the job holds, while something is dragged or asked about; null where they show the job's own. */
@@ -10,7 +10,9 @@ export interface Shown {
   placement: ImagePlacement | null;
   /** The jig in hand. */
   jig: Jig | null;
+  /** A layer as a hand has it now. */
+  layer: Layer | null;
 }
 
-export const useShown = create<Shown>(() => ({ uvs: null, placement: null, jig: null }));
+export const useShown = create<Shown>(() => ({ uvs: null, placement: null, jig: null, layer: null }));
 export const show = (what: Partial<Shown>): void => useShown.setState(what);

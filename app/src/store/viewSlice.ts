@@ -2,10 +2,25 @@ import type { JobSummary } from '../session/messages.ts';
 import { kinds, type Kind, type Overlay, type Slice, type StationName, type ViewSlice } from './benchState.ts';
 
 /** The active part's own picture, else the test grid. */
-export const pictureOf = (summary: JobSummary | null): Overlay => (summary?.parts.find((part) => part.id === summary.activePart)?.imageId ? 'picture' : 'grid');
+/** Whether the part at work shows a picture of its own or layers. */
+export function hasPicture(summary: Pick<JobSummary, 'parts' | 'activePart' | 'materialLayers'> | null): boolean {
+  const part = summary?.parts.find(({ id }) => id === summary.activePart);
+  if (!summary || !part) return false;
+  return part.imageId !== null || part.layers !== null || summary.materialLayers.some(({ material }) => part.materials.includes(material));
+}
+
+export const pictureOf = (summary: JobSummary | null): Overlay => (hasPicture(summary) ? 'picture' : 'grid');
 
 /** The first overlay of each station. */
-const firstOverlay: Record<StationName, Overlay> = { intake: 'grid', jigs: 'grid', seams: 'islands', shape: 'grid', pack: 'islands', deliver: 'grid' };
+const firstOverlay: Record<StationName, Overlay> = {
+  intake: 'grid',
+  jigs: 'grid',
+  seams: 'islands',
+  shape: 'grid',
+  pack: 'islands',
+  images: 'grid',
+  deliver: 'grid',
+};
 
 /** The kind that a click takes, by job: it outlives a reload, like the selection itself. */
 const kindKey = (job: string) => `jig-peel-kind/${job}`;

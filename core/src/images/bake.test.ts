@@ -10,7 +10,7 @@ import { trianglesOf } from '../mesh/triangles.ts';
 import { TriangleTree } from '../mesh/triangleTree.ts';
 import { seededRandom } from '../numeric/random.ts';
 import { uvSetFrom, type UvSet } from '../uv/uvSet.ts';
-import type { BakeOptions } from './bake.ts';
+import type { BakeOptions } from './bakeKinds.ts';
 import { bakeBands, finishBake, type BakeInput } from './bakeBands.ts';
 import { bleedAll, bleedNearest } from './bleed.ts';
 import { shadingNormals } from './shadingNormals.ts';

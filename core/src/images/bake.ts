@@ -5,27 +5,9 @@ import type { TriangleTree } from '../mesh/triangleTree.ts';
 import { islandsOf } from '../uv/islands.ts';
 import type { UvSet } from '../uv/uvSet.ts';
 import { shadingNormals } from './shadingNormals.ts';
+import type { BakeOptions } from './bakeKinds.ts';
 import type { Surface } from './surface/surface.ts';
 import { cornerTangents } from './tangents.ts';
-
-/** What a picture can be baked of. Position, normals and ids need no layers. */
-export const bakeKinds = [
-  'colour',
-  'mask',
-  'relief',
-  'position',
-  'normal',
-  'tangent-normal',
-  'face',
-  'id',
-  'material',
-  'occlusion',
-  'thickness',
-  'coverage',
-] as const;
-export type BakeKind = (typeof bakeKinds)[number];
-
-export const sampleCounts = [1, 4, 16] as const;
 
 /** A surface that is looked up where another one is: nearest along the normal, within a distance. */
 export interface BakeSource {
@@ -45,23 +27,6 @@ export interface BakePart {
   /** For occlusion and thickness: its own, and what stands around it. */
   trees?: readonly TriangleTree[];
   source?: BakeSource;
-}
-
-export interface BakeOptions {
-  what: BakeKind;
-  width: number;
-  height: number;
-  samples: (typeof sampleCounts)[number];
-  /** Column and row of the tile on the sheet. */
-  tile: readonly [number, number];
-  depth: 8 | 16;
-  /** For `mask`: which layer's, by id; without one the alpha of all together. */
-  layer?: string;
-  /** For `relief`: height that is white, units; as far below is black. */
-  range: number;
-  /** For `occlusion` and `thickness`: how far rays look, units. */
-  reach: number;
-  rays: number;
 }
 
 /** Rows of a picture. */

@@ -1,8 +1,10 @@
+import { encode } from 'fast-png';
 import { quietContext, type Context } from '../context.ts';
 import type { Mesh } from '../mesh/mesh.ts';
 import { TriangleTree } from '../mesh/triangleTree.ts';
 import type { UvSet } from '../uv/uvSet.ts';
-import { Baker, type BakeKind, type Band, type BakeOptions, type BakePart } from './bake.ts';
+import { Baker, type Band, type BakePart } from './bake.ts';
+import { isNumbered, type BakeOptions } from './bakeKinds.ts';
 import { bleedAll, bleedNearest } from './bleed.ts';
 import { decodeImage, type OtherDecoder } from './decode.ts';
 import { imagesOfLayers } from './surface/layer.ts';
@@ -84,9 +86,6 @@ export async function bakeBands(input: BakeInput, context: Context = quietContex
   return bands;
 }
 
-/** Numbers as colours: no colour between two of them means anything. */
-export const isNumbered = (what: BakeKind) => what === 'face' || what === 'id' || what === 'material';
-
 /** A finished picture: first row on top, straight alpha. */
 export interface BakedPicture {
   width: number;
@@ -130,4 +129,16 @@ export function finishBake(bands: readonly Band[], { width, height, depth, what 
     three[px * 3 + 2] = data[px * 4 + 2]!;
   }
   return { ...result, channels: 3, data: three };
+}
+
+/** A finished picture as a PNG file, and what is told of it. */
+export interface BakedFile {
+  png: Uint8Array;
+  coverage: number;
+  contested: number;
+}
+
+export function bakedFile(bands: readonly Band[], options: BakeOptions, bleed: number | 'full'): BakedFile {
+  const { width, height, data, channels, depth, coverage, contested } = finishBake(bands, options, bleed);
+  return { png: encode({ width, height, data, channels, depth }), coverage, contested };
 }

@@ -95,7 +95,7 @@ export const surfaceInputOf = (job: Job, part: Part): SurfaceInput => ({
 export const surfacePlanOf = (job: Job, part: Part): SurfacePlan => planSurface(surfaceInputOf(job, part));
 
 /** A driver in words. */
-export function driverInWords(job: Pick<Job, 'jigs'>, layer: Pick<Layer, 'driver' | 'source'>): string {
+export function driverInWords(job: { readonly jigs?: readonly { id: string; name: string }[] }, layer: Pick<Layer, 'driver' | 'source'>): string {
   const { driver, source } = layer;
   if (source.kind === 'colour' && driver.kind !== 'decal') return 'the same everywhere';
   if (source.kind === 'noise' || source.kind === 'fade') return 'by the place in space';

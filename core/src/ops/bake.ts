@@ -1,7 +1,6 @@
-import { encode } from 'fast-png';
 import { z } from 'zod';
-import { bakeKinds, sampleCounts, type BakeOptions } from '../images/bake.ts';
-import { bakeBands, finishBake, isNumbered, type BakeInput } from '../images/bakeBands.ts';
+import type { BakeInput } from '../images/bakeBands.ts';
+import { bakeKinds, isNumbered, sampleCounts, type BakeOptions } from '../images/bakeKinds.ts';
 import { contentHash } from '../images/contentHash.ts';
 import { safeImageName } from '../images/safeName.ts';
 import { JigError } from '../jigError.ts';
@@ -133,14 +132,18 @@ export const bake = defineOperation({
     };
     // parts on the sheet stand around one another, too
     if (what === 'occlusion') input.around = [...input.around, ...(placed.length > 1 ? placed.map(({ part }) => part.mesh) : [])];
-    const bands = await (context.pool?.bake?.(input, context) ?? bakeBands(input, context, context.pool?.decode));
+    // loaded where something is baked in this thread
+    const here = () => import('../images/bakeBands.ts');
+    const bands = await (context.pool?.bake?.(input, context) ?? (await here()).bakeBands(input, context, context.pool?.decode));
     const bleed = params.bleed ?? Math.ceil(params.margin ?? 8);
-    const picture = finishBake(bands, options, bleed);
+    context.throwIfCancelled();
+    const picture = await (context.pool?.finishBake?.(bands, options, bleed) ?? (await here()).bakedFile(bands, options, bleed));
+    context.throwIfCancelled();
     if (picture.coverage === 0)
       throw new JigError('nothing-to-do', `No island is on tile ${params.tile}.`, '', 'Choose another tile, or bring the islands back to the sheet.');
     if (picture.contested > 1e-4)
       notes.push(`Islands overlap on ${(picture.contested * 100).toFixed(1)} % of what they cover: the first part, and in it the first face, is seen there.`);
-    const encoded = once(() => encode({ width, height, data: picture.data, channels: picture.channels, depth: picture.depth }));
+    const encoded = () => picture.png;
     const title = parts.length === 1 ? parts[0]!.name : (sheetsOf(job).find(({ id }) => id === sheetOfPart(job, parts[0]!)?.id)?.name ?? job.name);
     const several = sheetFor(job).tiles > 1 || params.tile !== 1001;
     const name = `${title} ${kindWords[what]}${several ? `.${tileNumber(params.tile - 1001)}` : ''}.png`;
@@ -195,11 +198,6 @@ function diagonal({ mesh }: Part): number {
   const [x0, y0, z0, x1, y1, z1] = bounds(mesh);
   return Math.hypot(x1 - x0, y1 - y0, z1 - z0) || 1;
 }
-
-const once = <T>(make: () => T): (() => T) => {
-  let made: { value: T } | null = null;
-  return () => (made ??= { value: make() }).value;
-};
 
 function added(job: Job, name: string, bytes: Uint8Array): { next: Job; id: string } {
   const hash = contentHash(bytes);

@@ -1,7 +1,8 @@
 import { z } from 'zod';
 import { JigError } from '../jigError.ts';
-import { layerSchema, type Layer } from '../images/surface/layer.ts';
-import { freshLayer, layersOf, ownerLayers, pictureLayer, withLayers, type LayerOwner } from '../job/layers.ts';
+import { driverSchema, layerSchema, type Layer } from '../images/surface/layer.ts';
+import { drivenBy } from '../job/driveLayer.ts';
+import { driverInWords, freshLayer, layersOf, ownerLayers, pictureLayer, withLayers, type LayerOwner } from '../job/layers.ts';
 import { partOf, type Job } from '../job/job.ts';
 import { defineOperation, partSchema, plural } from './operation.ts';
 
@@ -70,6 +71,30 @@ export const setLayer = defineOperation({
     };
   },
   sentence: ({ what }, { name }) => `${what.charAt(0).toUpperCase()}${what.slice(1)} the layer “${name}”`,
+});
+
+export const driveLayer = defineOperation({
+  name: 'driveLayer',
+  label: 'Drive a layer otherwise',
+  words: 'projection triplanar uv set jig',
+  changes: ['images'],
+  summary: 'Drive a layer by a UV set, a jig or three sides; its picture stays as large and turned as it is on the mean',
+  params: z.object({ ...owner, layer: z.string(), by: driverSchema }),
+  run(job, { layer: id, by, ...whose }) {
+    const layers = ownerLayers(job, whose);
+    const before = found(layers, id);
+    const after = drivenBy(job, partOf(job, whose.part), before, by);
+    assertThere(job, after, whose);
+    return {
+      job: withLayers(
+        job,
+        whose,
+        layers.map((one) => (one.id === id ? after : one)),
+      ),
+      report: { name: after.name, words: driverInWords(job, after) },
+    };
+  },
+  sentence: (_, { name, words }) => `The layer “${name}” is ${words}`,
 });
 
 export const removeLayer = defineOperation({

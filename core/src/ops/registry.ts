@@ -10,7 +10,7 @@ import { activatePart, placeImage, renameJob, settings, showImage } from './jobO
 import { assignMaterial, renamePart, repair, selectNamed, starterForm, uvSets } from './intake.ts';
 import { addImages, removeImage } from './images.ts';
 import { bake } from './bake.ts';
-import { addLayer, copyLayers, orderLayers, ownLayers, removeLayer, setLayer } from './layers.ts';
+import { addLayer, copyLayers, driveLayer, orderLayers, ownLayers, removeLayer, setLayer } from './layers.ts';
 import { layTouched, openSeams } from './follow.ts';
 import { alignIslands, arrange, distributeIslands } from './alignIslands.ts';
 import { check, guide, info } from './look.ts';
@@ -118,6 +118,7 @@ const list = [
   removeImage,
   addLayer,
   setLayer,
+  driveLayer,
   removeLayer,
   orderLayers,
   copyLayers,

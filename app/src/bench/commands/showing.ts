@@ -1,4 +1,4 @@
-import { fillsSelection, type BenchState, type Kind, type Overlay, type StationName } from '../../store/bench.ts';
+import { hasPicture, fillsSelection, type BenchState, type Kind, type Overlay, type StationName } from '../../store/bench.ts';
 import { usePreferences } from '../../store/preferences.ts';
 import { run } from '../../worker/client.ts';
 import { isHandTool } from '../hands/gripMirror.ts';
@@ -30,6 +30,7 @@ const stations: { name: StationName; label: string }[] = [
   { name: 'seams', label: 'Seams' },
   { name: 'shape', label: 'Shape' },
   { name: 'pack', label: 'Pack' },
+  { name: 'images', label: 'Images' },
   { name: 'deliver', label: 'Deliver' },
 ];
 const step = (by: number) => {
@@ -55,7 +56,7 @@ function escape() {
 export function overlaysNow(summary: BenchState['summary']): Overlay[] {
   const part = summary?.parts.find((one) => one.id === summary.activePart);
   return (['grid', 'picture', 'islands', 'stretch', 'density', 'grain', 'plain'] as const).filter(
-    (overlay) => (overlay !== 'picture' || (part?.imageId ?? null) !== null) && (overlay !== 'grain' || (part?.grain ?? 0) > 0),
+    (overlay) => (overlay !== 'picture' || hasPicture(summary)) && (overlay !== 'grain' || (part?.grain ?? 0) > 0),
   );
 }
 

@@ -10,8 +10,6 @@ import { Card } from './Card.tsx';
 import { FormCard } from './FormCard.tsx';
 import { MeshCard } from './MeshCard.tsx';
 import { PartsCard } from './PartsCard.tsx';
-import { PlacementCard } from './PlacementCard.tsx';
-import { PictureCard } from './PictureCard.tsx';
 import { UvSetsCard } from './UvSetsCard.tsx';
 
 const stepLabels: Record<NonNullable<StateLine['step']>, string> = {
@@ -97,8 +95,6 @@ export default function IntakePanel() {
         <UvStateList />
       </Card>
       <PartsCard />
-      <PictureCard />
-      <PlacementCard />
       <UvSetsCard />
       <MeshCard />
       <FormCard />

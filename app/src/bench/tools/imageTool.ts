@@ -7,9 +7,9 @@ import type { PointerAt, Tool } from './tool.ts';
 
 export type ImageGrip = 'slide' | 'turn' | 'size';
 
-/** What a drag over the model does to the image, if anything. */
-export const useImageGrip = create<{ grip: ImageGrip | null }>(() => ({ grip: null }));
-export const imageHasPointer = () => useImageGrip.getState().grip !== null;
+/** What a drag over the model does to the image, if anything; or a tool that has the pointer meanwhile. */
+export const useImageGrip = create<{ grip: ImageGrip | null; hand: Tool | null }>(() => ({ grip: null, hand: null }));
+export const imageHasPointer = () => useImageGrip.getState().grip !== null || useImageGrip.getState().hand !== null;
 
 /** The placement of the active part's image. */
 export function placementNow(): ImagePlacement {
@@ -22,7 +22,15 @@ export class ImageTool implements Tool {
   private start: { uv: [number, number]; placement: ImagePlacement } | null = null;
   private now: ImagePlacement | null = null;
 
+  /** The tool that the press began with keeps it. */
+  private hand: Tool | null = null;
+
   down(at: PointerAt): void {
+    this.hand = useImageGrip.getState().hand;
+    if (this.hand) {
+      this.hand.down(at);
+      return;
+    }
     const uv = at.picker.uvAt(at.x, at.y);
     if (uv) this.start = { uv, placement: placementNow() };
     else useBench.getState().notice('Drag on a face that has UVs: the image is taken hold of there.', 'info');
@@ -30,6 +38,7 @@ export class ImageTool implements Tool {
   }
 
   move(at: PointerAt): void {
+    this.hand?.move(at);
     const uv = this.start && at.picker.uvAt(at.x, at.y);
     const { grip } = useImageGrip.getState();
     if (!this.start || !uv || !grip) return;
@@ -37,7 +46,9 @@ export class ImageTool implements Tool {
     show({ placement: this.now });
   }
 
-  up(): void {
+  up(at: PointerAt): void {
+    this.hand?.up(at);
+    this.hand = null;
     const { now } = this;
     const { grip } = useImageGrip.getState();
     this.start = null;
@@ -51,6 +62,8 @@ export class ImageTool implements Tool {
   }
 
   cancel(): void {
+    this.hand?.cancel();
+    this.hand = null;
     this.start = null;
     this.now = null;
     show({ placement: null });

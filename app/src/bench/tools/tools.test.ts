@@ -256,7 +256,7 @@ describe('the image on the model', () => {
     tool.down(at(10, 10));
     tool.move(at(30, 10));
     expect(useShown.getState().placement!.offset[0]).not.toBe(0);
-    tool.up();
+    tool.up(at(10, 10));
     expect(session.ran).toMatchObject([['placeImage', { what: 'slid', placement: { turn: 0 } }]]);
     await settled();
     expect(useShown.getState().placement).toBeNull();
@@ -268,9 +268,9 @@ describe('the image on the model', () => {
     tool.down(at(10, 10));
     tool.move(at(30, 60));
     tool.cancel();
-    tool.up();
+    tool.up(at(10, 10));
     tool.down(at(10, 10));
-    tool.up();
+    tool.up(at(10, 10));
     expect(session.ran).toEqual([]);
     expect(useShown.getState().placement).toBeNull();
   });

@@ -93,6 +93,18 @@ export class Picker {
     return { view, width, height, matrix: new Matrix4().multiplyMatrices(camera.projectionMatrix, camera.matrixWorldInverse).elements };
   }
 
+  /** The triangle under px of the model view, and the shares of its corners there; null beside the model. */
+  shares(x: number, y: number): [number, number, number, number] | null {
+    const geometry = this.ready();
+    if (!geometry || !this.bvh) return null;
+    this.sight(x, y);
+    const hit = this.bvh.raycastFirst(this.ray.ray, DoubleSide);
+    if (hit?.faceIndex == null) return null;
+    const at = (k: number) => new Vector3().fromArray(geometry.positions, hit.faceIndex! * 9 + k * 3);
+    const weights = Triangle.getBarycoord(hit.point, at(0), at(1), at(2), new Vector3());
+    return weights && [hit.faceIndex, weights.x, weights.y, weights.z];
+  }
+
   /** The place in the UV square under px of the model view; null beside the model and on faces without a place. */
   uvAt(x: number, y: number): [number, number] | null {
     const geometry = this.ready();

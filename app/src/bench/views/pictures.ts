@@ -27,6 +27,19 @@ export function blankTexture(): Texture {
 /** A test grid as a PNG file at its full size. Large ones take a second or two: they are made in a worker of their own, which then goes. */
 export const gridPng = (kind: GridKind, size: number): Promise<Uint8Array> => inOwnWorker('gridPng', { kind, size });
 
+/** A square picture with its first row on top, as a texture whose v runs up. Turns the rows round in place. */
+function upright(data: Uint8Array, px: number): Texture {
+  const rows = new Uint32Array(data.buffer, data.byteOffset, px * px);
+  const line = new Uint32Array(px);
+  for (let y = 0; y < px >> 1; y++) {
+    const [a, b] = [y * px, (px - 1 - y) * px];
+    line.set(rows.subarray(a, a + px));
+    rows.copyWithin(a, b, b + px);
+    rows.set(line, b);
+  }
+  return prepared(new DataTexture(data as Uint8Array<ArrayBuffer>, px, px, RGBAFormat, UnsignedByteType));
+}
+
 let grid: { key: string; texture: Promise<Texture> } | null = null;
 
 /** A test grid, made in the worker; the last one is kept. */
@@ -39,23 +52,23 @@ export function gridTexture(kind: GridKind, size: number): Promise<Texture> {
     key,
     texture: inOwnWorker('grid', { kind, size: px }).then((data) => {
       void old?.texture.then((texture) => texture.dispose());
-      // first row on top in the picture, at the bottom in a texture whose v runs up
-      const rows = new Uint32Array(data.buffer, data.byteOffset, px * px);
-      const line = new Uint32Array(px);
-      for (let y = 0; y < px >> 1; y++) {
-        const [a, b] = [y * px, (px - 1 - y) * px];
-        line.set(rows.subarray(a, a + px));
-        rows.copyWithin(a, b, b + px);
-        rows.set(line, b);
-      }
-      return prepared(new DataTexture(data as Uint8Array<ArrayBuffer>, px, px, RGBAFormat, UnsignedByteType));
+      return upright(data, px);
     }),
   };
   return grid.texture;
 }
 
+const layerGrids = new Map<GridKind, Promise<Texture>>();
+
+/** A test grid as layers show it; each kind is made once. */
+export function keptGrid(kind: GridKind): Promise<Texture> {
+  const made = layerGrids.get(kind) ?? inOwnWorker('grid', { kind, size: 1024 }).then((data) => upright(data, 1024));
+  layerGrids.set(kind, made);
+  return made;
+}
+
 const images = new Map<string, Promise<Texture | null>>();
-const kept = 6;
+const kept = 16;
 
 /** An image of the job as a texture, right way up (v runs up, as on the sheet); null if it cannot be read. The last few are kept. */
 export function imageTexture(id: string): Promise<Texture | null> {

@@ -106,11 +106,13 @@ export const fragmentShader = /* glsl */ `
     vec3 color = texel.rgb;
     float alpha = 1.0;
     if (overlay == 0) {
+      // picture begins: layers take its place
       if (unplaced) color = clay;
       else {
         vec4 sampled = placed(picture, vUv * repeats);
         color = channel == 0 ? mix(clay, sampled.rgb, sampled.a) : vec3(channel == 4 ? sampled.a : sampled[channel - 1]);
       }
+      // picture ends
     } else if (overlay == 2) color = clay;
     if (onSheet) alpha = overlay == 0 ? sheetOpacity : 0.94;
     // overlapping: ink hatching; flipped: dots; outside: faded; badly served by what is previewed: crosses
@@ -139,6 +141,7 @@ export const fragmentShader = /* glsl */ `
       vec3 eye = normalize(vView);
       bool back = !gl_FrontFacing;
       if (back) n = -n;
+      // relief goes here
       color = lit(color, n, eye, light, lamp);
       if (back) color = color * 0.45 + vec3(0.04, 0.05, 0.07);
     }

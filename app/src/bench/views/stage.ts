@@ -1,4 +1,4 @@
-import { Color, DoubleSide, Matrix3, Scene, ShaderMaterial, Vector3, type Texture, type WebGLRenderer } from 'three';
+import { Color, DoubleSide, Matrix3, Scene, ShaderMaterial, Vector3, type BufferGeometry, type IUniform, type Texture, type WebGLRenderer } from 'three';
 import { asItLies, outsideKinds, placementMatrix, type ImagePlacement, type Jig } from '@jig-peel/core';
 import type { ContextGeometry, LayoutView, PartGeometry, SheetPart, UvPreview } from '../../session/messages.ts';
 import { fillsSelection, type BenchState } from '../../store/bench.ts';
@@ -21,6 +21,14 @@ export interface Rect {
   top: number;
   width: number;
   height: number;
+}
+
+/** What the part at work is drawn with in place of its own picture: layers. */
+export interface Skin {
+  readonly model: ShaderMaterial;
+  readonly sheet: ShaderMaterial;
+  /** Puts what the shaders need on the geometry. */
+  dress(geometry: BufferGeometry): void;
 }
 
 const one = { columns: 1, rows: 1 };
@@ -54,6 +62,7 @@ export class Stage {
     picture: { value: this.textures.grid },
     faces: { value: null as Texture | null },
     overlay: { value: 0 },
+    layered: { value: false },
     repeats: { value: 1 },
     placement: { value: new Matrix3() },
     outside: { value: [0, 0] },
@@ -99,11 +108,10 @@ export class Stage {
     this.setMode('light');
   }
 
-  private faceMaterial(onSheet: boolean): ShaderMaterial {
+  private faceMaterial(onSheet: boolean, shaders = { vertexShader, fragmentShader }, more: Record<string, IUniform> = {}): ShaderMaterial {
     return new ShaderMaterial({
-      vertexShader,
-      fragmentShader,
-      uniforms: { ...this.uniforms, onSheet: { value: onSheet } },
+      ...shaders,
+      uniforms: { ...this.uniforms, ...more, onSheet: { value: onSheet } },
       side: DoubleSide,
       transparent: onSheet,
       depthTest: !onSheet,
@@ -113,6 +121,26 @@ export class Stage {
       polygonOffsetUnits: 2,
     });
   }
+
+  /** Both materials of the part at work with other shaders. */
+  materialsWith(shaders: { vertexShader: string; fragmentShader: string }, more: Record<string, IUniform>): { model: ShaderMaterial; sheet: ShaderMaterial } {
+    return { model: this.faceMaterial(false, shaders, more), sheet: this.faceMaterial(true, shaders, more) };
+  }
+
+  /** Layers on the part at work; null: its own picture alone. */
+  setSkin(skin: Skin | null): void {
+    if (skin) this.part?.dress(skin, (geometry) => skin.dress(geometry));
+    else this.part?.dress(this.materials);
+    this.invalidate();
+  }
+
+  /** Tiles that the part's own picture consists of. */
+  get pictureTiles(): { columns: number; rows: number } | null {
+    return this.textures.tiles;
+  }
+
+  /** For a picture that cannot be read. */
+  readonly blank = blankTexture();
 
   private get lines(): WideLines[] {
     return [...Object.values(this.marks.lines), ...this.jig.lines, this.ground.edge, ...this.neighbours.lines];
@@ -243,6 +271,7 @@ export class Stage {
     const shown = overlay === 'picture' ? (image ?? grid) : grid;
     const channelOf = (texture: Texture) => (texture === grid ? 0 : channels.indexOf(look.channel));
     u.picture.value = shown;
+    u.layered.value = overlay === 'picture';
     u.repeats.value = shown === grid ? repeats : 1;
     const placement = shown === grid ? asItLies : this.placement;
     const [a, b, c, d, e, f] = placementMatrix(placement);

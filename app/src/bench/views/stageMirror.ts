@@ -139,11 +139,27 @@ export function useStageMirror(stage: Stage, picker: Picker) {
     return () => {
       paintOn();
       showOn();
-      show({ uvs: null, placement: null, jig: null });
+      show({ uvs: null, placement: null, jig: null, layer: null });
     };
   }, [stage, picker]);
+  const isLayered = useBench((s) => hasAnyLayers(s.summary));
+  useEffect(() => {
+    if (!isLayered) return;
+    let end: (() => void) | null = null;
+    let current = true;
+    void import('./surface/attach.ts').then(({ attachSurface }) => {
+      if (current) end = attachSurface(stage);
+    });
+    return () => {
+      current = false;
+      end?.();
+    };
+  }, [stage, isLayered]);
   useEffect(() => () => stage.dispose(), [stage]);
 }
+
+const hasAnyLayers = (summary: BenchState['summary']) =>
+  (summary?.materialLayers.length ?? 0) > 0 || summary?.parts.some(({ layers }) => layers !== null) === true;
 
 /** Tiles of the sheet that is shown. */
 export function tilesOf(summary: BenchState['summary']): number {

@@ -1,5 +1,17 @@
 import { JigError } from '@jig-peel/core/jigError';
-import type { Advice, CheckReport, FaultFaces, GridKind, IslandResult, IslandTask, JigErrorCode } from '@jig-peel/core';
+import type {
+  Advice,
+  BakedFile,
+  BakeInput,
+  BakeOptions,
+  Band,
+  CheckReport,
+  FaultFaces,
+  GridKind,
+  IslandResult,
+  IslandTask,
+  JigErrorCode,
+} from '@jig-peel/core';
 import type { InputFile, Job, Mesh, PackOptions, PackReport, PictureField, SmallPicture, StateLine, UvSet } from '@jig-peel/core';
 import type { DeliverPart, DeliverTask } from '../delivery.ts';
 import type { DeliveredFile } from '../messages.ts';
@@ -31,6 +43,9 @@ export interface Tasks {
   warm: { input: null; output: null };
   solve: { input: IslandTask[]; output: IslandResult[] };
   pack: { input: { set: UvSet; options: PackOptions }; output: { set: UvSet; report: PackReport } };
+  /** A share of the bands of a baked picture. */
+  bake: { input: BakeInput; output: Band[] };
+  finishBake: { input: { bands: readonly Band[]; options: BakeOptions; bleed: number | 'full' }; output: BakedFile };
   check: { input: ToCheck; output: Checked };
   /** A spatial index over the triangles on the sheet. */
   index: { input: { set: UvSet }; output: ArrayBuffer };
@@ -95,6 +110,8 @@ const handlers: { [N in TaskName]: () => Promise<Handler<N>> } = {
   warm: async () => (await import('./solving.ts')).warm,
   solve: async () => (await import('./solving.ts')).solve,
   pack: async () => (await import('./packing.ts')).pack,
+  bake: async () => (await import('./baking.ts')).bake,
+  finishBake: async () => (await import('./baking.ts')).finish,
   check: async () => (await import('./checking.ts')).check,
   index: async () => (await import('./indexing.ts')).index,
   advise: async () => (await import('./advising.ts')).advise,

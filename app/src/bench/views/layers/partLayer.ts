@@ -49,6 +49,13 @@ export class PartLayer {
     this.hide(null);
   }
 
+  /** Draws the faces with other materials. */
+  dress(materials: { model: Material; sheet: Material }, put?: (geometry: BufferGeometry) => void): void {
+    put?.(this.onModel.geometry);
+    this.onModel.material = materials.model;
+    this.onSheet.material = materials.sheet;
+  }
+
   recolor(wireColor: string): void {
     for (const wire of [this.modelWire, this.sheetWire]) wire.material.color.set(wireColor);
   }

@@ -1,0 +1,16 @@
+import { BakeCard } from './images/BakeCard.tsx';
+import { LayersCard } from './images/LayersCard.tsx';
+import { PictureCard } from './PictureCard.tsx';
+import { PlacementCard } from './PlacementCard.tsx';
+
+/** Pictures on the model: which, how they lie, what lies over them, and the picture that is made of all. */
+export default function ImagesPanel() {
+  return (
+    <>
+      <PictureCard />
+      <PlacementCard />
+      <LayersCard />
+      <BakeCard />
+    </>
+  );
+}

@@ -1,0 +1,289 @@
+import { Box, Button, IconButton, Menu, MenuItem, TextField, Tooltip, Typography } from '@mui/material';
+import AddIcon from '@mui/icons-material/Add';
+import RemoveIcon from '@mui/icons-material/DeleteOutlined';
+import { useState } from 'react';
+import type { Layer, LayerMask } from '@jig-peel/core';
+import { NumberField } from '../../../fields/NumberField.tsx';
+import { NumberRow, sixFigures } from '../../../fields/NumberRow.tsx';
+import { Toggle } from '../../../fields/Toggle.tsx';
+import { useBench } from '../../../store/bench.ts';
+import { useJob } from '../../../store/useJob.ts';
+import { useImageGrip } from '../../tools/imageTool.ts';
+import { BrushTool, useBrush } from './brushTool.ts';
+import { Dragged } from './Dragged.tsx';
+import { activeOf, facesChosen, partSize, previewLayer, rounded, setLayer } from './layerWork.ts';
+
+const maskWords: Record<LayerMask['kind'], string> = {
+  image: 'Picture',
+  fade: 'Fade',
+  noise: 'Noise',
+  faces: 'Chosen faces',
+  material: 'Material',
+  brush: 'Brushed',
+};
+const common = { isInverted: false, how: 'and' as const };
+
+/** Where the layer is seen: masks one after the other. */
+export function MasksEditor({ layer, unit }: { layer: Layer; unit: string }) {
+  const summary = useJob('parts', 'activePart', 'images');
+  const part = activeOf({ ...summary, materialLayers: [] });
+  const [anchor, setAnchor] = useState<HTMLElement | null>(null);
+  const { masks } = layer;
+  const put = (next: LayerMask[], what: string) => void setLayer({ ...layer, masks: next }, what);
+  const add = (mask: LayerMask) => {
+    setAnchor(null);
+    put([...masks, mask], 'masked');
+  };
+  const [x0, y0, z0, x1, y1, z1] = useBench((s) => s.geometry?.bounds) ?? [0, 0, 0, 1, 1, 1];
+  const middle: [number, number, number] = [(x0 + x1) / 2, (y0 + y1) / 2, (z0 + z1) / 2];
+  const noise = { seed: 1, size: rounded(partSize() / 12), detail: 3 };
+  // asked when the menu is opened
+  const faces = anchor ? facesChosen() : [];
+  return (
+    <Box role="group" aria-label="Masks" sx={{ display: 'flex', flexDirection: 'column', gap: 1 }}>
+      {masks.map((mask, k) => (
+        <MaskFields
+          key={k}
+          mask={mask}
+          first={k === 0}
+          unit={unit}
+          see={(next) => previewLayer({ ...layer, masks: masks.map((one, j) => (j === k ? next : one)) })}
+          change={(next, what) =>
+            put(
+              masks.map((one, j) => (j === k ? next : one)),
+              what,
+            )
+          }
+          remove={() =>
+            put(
+              masks.filter((_, j) => j !== k),
+              'unmasked',
+            )
+          }
+          brush={() => new BrushTool(layer.id, k)}
+        />
+      ))}
+      <Button size="small" variant="outlined" startIcon={<AddIcon />} disabled={masks.length >= 8} onClick={(event) => setAnchor(event.currentTarget)}>
+        {masks.length === 0 ? 'Mask it' : 'Another mask'}
+      </Button>
+      <Menu anchorEl={anchor} open={anchor !== null} onClose={() => setAnchor(null)}>
+        <MenuItem disabled={faces.length === 0} onClick={() => add({ kind: 'faces', faces, soft: 0, ...common })}>
+          The selected faces{faces.length === 0 ? ' (none is)' : ` (${faces.length.toLocaleString('en')})`}
+        </MenuItem>
+        <MenuItem
+          onClick={() =>
+            add({ kind: 'fade', fade: { shape: 'linear', from: [middle[0], y1, middle[2]], to: [middle[0], y0, middle[2]] }, ragged: 0, noise, ...common })
+          }
+        >
+          A fade from the top down
+        </MenuItem>
+        <MenuItem
+          onClick={() =>
+            add({ kind: 'fade', fade: { shape: 'radial', centre: middle, inner: partSize() / 8, outer: partSize() / 3 }, ragged: 0, noise, ...common })
+          }
+        >
+          A round fade
+        </MenuItem>
+        <MenuItem onClick={() => add({ kind: 'noise', noise, low: 0.4, high: 0.6, ...common })}>Noise</MenuItem>
+        <MenuItem onClick={() => add({ kind: 'brush', dabs: [], ...common })}>Brushed on the model</MenuItem>
+        {part.materials.map((material) => (
+          <MenuItem key={material} onClick={() => add({ kind: 'material', material, soft: 0, ...common })}>
+            The material {material}
+          </MenuItem>
+        ))}
+        {summary.images.map((image) => (
+          <MenuItem key={image.id} onClick={() => add({ kind: 'image', image: image.id, channel: 'all', placement: null, ...common })}>
+            Light and dark of {image.name}
+          </MenuItem>
+        ))}
+      </Menu>
+    </Box>
+  );
+}
+
+interface MaskProps {
+  mask: LayerMask;
+  first: boolean;
+  unit: string;
+  see(mask: LayerMask): void;
+  change(mask: LayerMask, what: string): void;
+  remove(): void;
+  brush(): BrushTool;
+}
+
+function MaskFields({ mask, first, unit, see, change, remove, brush }: MaskProps) {
+  const { images } = useJob('images');
+  const hand = useImageGrip((s) => s.hand);
+  const { radius, strength, erases } = useBrush();
+  const isBrushing = hand instanceof BrushTool;
+  return (
+    <Box sx={{ display: 'flex', flexDirection: 'column', gap: 1, border: 1, borderColor: 'divider', borderRadius: 1, p: 1 }}>
+      <Box sx={{ display: 'flex', alignItems: 'center', gap: 1 }}>
+        <Typography variant="body2" sx={{ flex: 1 }}>
+          {first ? 'Mask: ' : mask.how === 'and' ? 'and: ' : 'or: '}
+          {mask.kind === 'image'
+            ? (images.find(({ id }) => id === mask.image)?.name ?? 'a picture that is gone')
+            : mask.kind === 'material'
+              ? mask.material
+              : maskWords[mask.kind]}
+          {mask.kind === 'faces' ? ` (${mask.faces.length.toLocaleString('en')})` : ''}
+        </Typography>
+        <Tooltip title="Remove this mask">
+          <IconButton size="small" aria-label="Remove this mask" onClick={remove} sx={{ p: 0.25 }}>
+            <RemoveIcon sx={{ fontSize: 17 }} />
+          </IconButton>
+        </Tooltip>
+      </Box>
+      {(mask.kind === 'faces' || mask.kind === 'material') && (
+        <NumberField
+          label="Soft edge"
+          unit={unit}
+          value={sixFigures(mask.soft)}
+          old={0}
+          min={0}
+          max={1e6}
+          step={rounded(partSize() / 50)}
+          onChange={(soft) => change({ ...mask, soft }, 'softened')}
+        />
+      )}
+      {mask.kind === 'fade' && (
+        <>
+          {mask.fade.shape === 'linear' ? (
+            <NumberRow
+              labels={['Full at height', 'Ends at height']}
+              unit={unit}
+              values={[mask.fade.from[1], mask.fade.to[1]]}
+              old={[mask.fade.from[1], mask.fade.to[1]]}
+              step={rounded(partSize() / 50)}
+              onChange={([a, b]) => {
+                if (mask.fade.shape !== 'linear') return;
+                const { from, to } = mask.fade;
+                change({ ...mask, fade: { shape: 'linear', from: [from[0], a, from[2]], to: [to[0], b, to[2]] } }, 'moved the mask of');
+              }}
+            />
+          ) : (
+            <>
+              <NumberRow
+                labels={['Middle x', 'y', 'z']}
+                values={mask.fade.centre}
+                old={mask.fade.centre}
+                step={rounded(partSize() / 50)}
+                onChange={(centre) => mask.fade.shape === 'radial' && change({ ...mask, fade: { ...mask.fade, centre } }, 'moved the mask of')}
+              />
+              <NumberRow
+                labels={['Full within', 'Ends at']}
+                unit={unit}
+                values={[mask.fade.inner, mask.fade.outer]}
+                old={[mask.fade.inner, mask.fade.outer]}
+                min={0}
+                step={rounded(partSize() / 50)}
+                onChange={([inner, outer]) =>
+                  mask.fade.shape === 'radial' && change({ ...mask, fade: { ...mask.fade, inner, outer: Math.max(outer, inner + 1e-6) } }, 'sized the mask of')
+                }
+              />
+            </>
+          )}
+          <Dragged
+            label="Ragged by noise"
+            value={mask.ragged}
+            min={0}
+            max={1}
+            step={0.01}
+            words={(x) => `${Math.round(x * 100)} %`}
+            onDrag={(ragged) => see({ ...mask, ragged })}
+            onChange={(ragged) => change({ ...mask, ragged }, 'changed the mask of')}
+          />
+        </>
+      )}
+      {(mask.kind === 'noise' || (mask.kind === 'fade' && mask.ragged > 0)) && (
+        <NumberRow
+          labels={['Size of the bumps', 'Seed']}
+          values={[sixFigures(mask.noise.size), mask.noise.seed]}
+          old={[1, 1]}
+          min={1e-6}
+          onChange={([size, seed]) => change({ ...mask, noise: { ...mask.noise, size, seed: Math.round(Math.max(0, seed)) } }, 'changed the mask of')}
+        />
+      )}
+      {mask.kind === 'noise' && (
+        <>
+          <Dragged
+            label="Nothing below"
+            value={mask.low}
+            min={0}
+            max={1}
+            step={0.01}
+            words={(x) => x.toFixed(2)}
+            onDrag={(low) => see({ ...mask, low })}
+            onChange={(low) => change({ ...mask, low }, 'changed the mask of')}
+          />
+          <Dragged
+            label="Full above"
+            value={mask.high}
+            min={0}
+            max={1}
+            step={0.01}
+            words={(x) => x.toFixed(2)}
+            onDrag={(high) => see({ ...mask, high })}
+            onChange={(high) => change({ ...mask, high }, 'changed the mask of')}
+          />
+        </>
+      )}
+      {mask.kind === 'image' && (
+        <TextField
+          select
+          fullWidth
+          label="Channel"
+          value={mask.channel}
+          onChange={(event) => change({ ...mask, channel: event.target.value as typeof mask.channel }, 'changed the mask of')}
+        >
+          {(['all', 'red', 'green', 'blue', 'alpha'] as const).map((name) => (
+            <MenuItem key={name} value={name}>
+              {name === 'all' ? 'light and dark' : name}
+            </MenuItem>
+          ))}
+        </TextField>
+      )}
+      {mask.kind === 'brush' && (
+        <>
+          <Button
+            size="small"
+            variant={isBrushing ? 'contained' : 'outlined'}
+            aria-pressed={isBrushing}
+            onClick={() => {
+              useImageGrip.setState({ grip: null, hand: isBrushing ? null : brush() });
+              useBench.getState().set({ overlay: 'picture' });
+            }}
+          >
+            {isBrushing ? 'A drag over the model brushes' : 'Brush it'}
+          </Button>
+          <NumberField
+            label="Brush radius"
+            unit={unit}
+            value={sixFigures(radius ?? rounded(partSize() / 15))}
+            min={1e-6}
+            max={1e6}
+            step={rounded(partSize() / 60)}
+            onChange={(next) => useBrush.setState({ radius: next })}
+          />
+          <Dragged
+            label="Strength"
+            value={strength}
+            min={0.05}
+            max={1}
+            step={0.05}
+            words={(x) => `${Math.round(x * 100)} %`}
+            onDrag={() => {}}
+            onChange={(next) => useBrush.setState({ strength: next })}
+          />
+          <Toggle label="Take away (or hold Ctrl)" checked={erases} onChange={(on) => useBrush.setState({ erases: on })} />
+        </>
+      )}
+      <Box sx={{ display: 'flex', gap: 1, flexWrap: 'wrap' }}>
+        <Toggle label="Inverted" checked={mask.isInverted} onChange={(isInverted) => change({ ...mask, isInverted }, 'inverted the mask of')} />
+        {!first && (
+          <Toggle label="Either will do" checked={mask.how === 'or'} onChange={(or) => change({ ...mask, how: or ? 'or' : 'and' }, 'changed the masks of')} />
+        )}
+      </Box>
+    </Box>
+  );
+}

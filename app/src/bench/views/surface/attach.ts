@@ -1,0 +1,105 @@
+import type { Texture } from 'three';
+import type { GridKind } from '@jig-peel/core';
+import type { SurfaceView } from '../../../session/surfaceView.ts';
+import { useBench, type BenchState } from '../../../store/bench.ts';
+import { useShown } from '../../../store/shown.ts';
+import { coreApi } from '../../../worker/client.ts';
+import { imageTexture, keptGrid } from '../pictures.ts';
+import type { Stage } from '../stage.ts';
+import { mostDrivers, mostFields, structureKey, surfaceCode } from './code.ts';
+import { SurfaceSkin } from './skin.ts';
+
+/** Textures of layers that the graphics take beside the part's own. */
+const mostPictures = 12;
+
+const textureOf = (key: string): Promise<Texture | null> => (key.startsWith('grid:') ? keptGrid(key.slice(5) as GridKind) : imageTexture(key));
+
+const activeOf = (s: BenchState) => s.summary?.parts.find((part) => part.id === s.summary?.activePart);
+
+/** What the layers that are drawn depend on. */
+const watched = (s: BenchState): unknown[] => {
+  const part = activeOf(s);
+  return [part?.id, part?.layers, part?.imageId, part?.placement, s.summary?.materialLayers, s.summary?.jigs, s.summary?.images, s.layout, s.geometry];
+};
+
+/** Shows the layers of the part at work on the stage, as they change. @returns ends it */
+export function attachSurface(stage: Stage): () => void {
+  let skin: SurfaceSkin | null = null;
+  let arrays = { key: 0, meshId: -1 };
+  let kept: Pick<SurfaceView, 'drivers' | 'fields'> = { drivers: null, fields: null };
+  let asked = 0;
+  let told = '';
+
+  const drop = () => {
+    stage.setSkin(null);
+    skin?.dispose();
+    skin = null;
+    arrays = { key: 0, meshId: -1 };
+  };
+
+  async function refresh(): Promise<void> {
+    const mine = ++asked;
+    const view = await coreApi()
+      .surface(arrays.key)
+      .catch(() => null);
+    if (mine !== asked) return;
+    if (!view) {
+      drop();
+      return;
+    }
+    if (view.meshId !== stage.geometry?.meshId) return;
+    if (view.drivers) kept = { drivers: view.drivers, fields: view.fields };
+    const changed = view.drivers !== null || arrays.meshId !== view.meshId;
+    arrays = { key: view.key, meshId: view.meshId };
+    const whole = { ...view, ...kept };
+    if (skin && !changed && structureKey(view.layers) === skin.key) {
+      skin.update(whole, stage.pictureTiles);
+      stage.setSkin(skin);
+      return;
+    }
+    const { images } = surfaceCode(view.layers);
+    const refused =
+      kept.drivers!.length > mostDrivers
+        ? `These layers are driven by ${kept.drivers!.length} UV sets and jigs; ${mostDrivers} can be drawn at once.`
+        : kept.fields!.length > mostFields
+          ? `These layers have ${kept.fields!.length} masks of faces; ${mostFields} can be drawn at once.`
+          : images.length > mostPictures
+            ? `These layers show ${images.length} images; ${mostPictures} can be drawn at once.`
+            : '';
+    if (refused) {
+      if (refused !== told) useBench.getState().notice(`${refused} Bake some of them into one picture.`, 'warning');
+      told = refused;
+      drop();
+      return;
+    }
+    const textures = await Promise.all(images.map(textureOf));
+    if (mine !== asked) return;
+    const next = new SurfaceSkin(
+      whole,
+      stage.pictureTiles,
+      textures.map((texture) => texture ?? stage.blank),
+      (shaders, uniforms) => stage.materialsWith(shaders, uniforms),
+    );
+    stage.setSkin(next);
+    skin?.dispose();
+    skin = next;
+  }
+
+  void refresh();
+  const endBench = useBench.subscribe((s, before) => {
+    if (s === before) return;
+    const [now, then] = [watched(s), watched(before)];
+    if (now.some((one, k) => one !== then[k])) void refresh();
+  });
+  const endShown = useShown.subscribe((now, before) => {
+    if (now.layer === before.layer || !skin) return;
+    if (now.layer && skin.preview(now.layer, stage.pictureTiles)) stage.invalidate();
+    else if (!now.layer) void refresh();
+  });
+  return () => {
+    asked++;
+    endBench();
+    endShown();
+    drop();
+  };
+}

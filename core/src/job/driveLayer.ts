@@ -1,0 +1,99 @@
+import { placementMatrix, placementSchema, placedAt, type ImagePlacement } from '../images/placement.ts';
+import { triplanarPlace } from '../images/surface/frames.ts';
+import { layerSchema, type Layer, type LayerDriver } from '../images/surface/layer.ts';
+import { planSurface } from '../images/surface/plan.ts';
+import { imageFacts } from '../images/imageFacts.ts';
+import { faceAreas, faceNormals } from '../mesh/normals.ts';
+import type { Job, Part } from './job.ts';
+import { surfaceInputOf } from './layers.ts';
+
+/** Where a driver puts the corners of a part's faces (2 numbers each), and which faces it reaches. */
+function placesBy(job: Job, part: Part, driver: LayerDriver, aspect: number): { at: Float64Array; reaches: (face: number) => boolean } | null {
+  const { mesh } = part;
+  if (driver.kind === 'decal') return null;
+  if (driver.kind === 'triplanar') {
+    const at = new Float64Array(mesh.corners.length * 2);
+    const normals = faceNormals(mesh);
+    const uv = new Float64Array(3);
+    for (let f = 0; f + 1 < mesh.faceStart.length; f++) {
+      const n = [0, 1, 2].map((d) => Math.abs(normals[f * 3 + d]!));
+      const axis = n.indexOf(Math.max(...n)) as 0 | 1 | 2;
+      const sign = normals[f * 3 + axis]! < 0 ? -1 : 1;
+      for (let c = mesh.faceStart[f]!; c < mesh.faceStart[f + 1]!; c++) {
+        const p = mesh.corners[c]! * 3;
+        triplanarPlace(driver, axis, sign, mesh.points[p]!, mesh.points[p + 1]!, mesh.points[p + 2]!, aspect, uv);
+        at.set(uv.subarray(0, 2), c * 2);
+      }
+    }
+    return { at, reaches: () => true };
+  }
+  const layer = layerSchema.parse({ id: 'x', name: 'x', source: { kind: 'colour' }, driver });
+  const { drivers, fields, layers } = planSurface({ ...surfaceInputOf(job, part), layers: [{ layer, material: null }] });
+  const planned = layers[0];
+  if (!planned) return null;
+  const reach = planned.reach >= 0 ? fields[planned.reach]! : null;
+  return { at: drivers[planned.driver]!, reaches: (f) => !reach || reach[mesh.faceStart[f]!] === 1 };
+}
+
+/**
+ * A layer driven otherwise, its picture as large and turned as before on the mean of the faces that both drivers reach: the linear part by least squares over
+ * the edges of faces, weighed by area, made into repeats and a turn; the offset from the largest face. Where there is nothing to go by it begins as it is.
+ * O(corners).
+ */
+export function drivenBy(job: Job, part: Part, layer: Layer, driver: LayerDriver): Layer {
+  const image = layer.source.kind === 'image' ? layer.source.image : null;
+  const bytes = job.images.find(({ id }) => id === image);
+  let aspect = 1;
+  if (bytes) {
+    const { width, height } = imageFacts(bytes.bytes, bytes.name);
+    aspect = height / width;
+  }
+  const before = placesBy(job, part, layer.driver, aspect);
+  const after = placesBy(job, part, driver, aspect);
+  if (!before || !after) return { ...layer, driver };
+  const { mesh } = part;
+  const areas = faceAreas(mesh);
+  const matrix = placementMatrix(layer.placement);
+  const old = (c: number) => placedAt(matrix, before.at[c * 2]!, before.at[c * 2 + 1]!);
+  // normal equations of  A · Δnew = Δold  for both rows
+  let [uu, uv, vv, xu, xv, yu, yv] = [0, 0, 0, 0, 0, 0, 0];
+  let largest = -1;
+  for (let f = 0; f + 1 < mesh.faceStart.length; f++) {
+    if (!before.reaches(f) || !after.reaches(f)) continue;
+    if (largest < 0 || areas[f]! > areas[largest]!) largest = f;
+    for (let c = mesh.faceStart[f]! + 1; c < mesh.faceStart[f + 1]!; c++) {
+      const first = mesh.faceStart[f]!;
+      const [u, v] = [after.at[c * 2]! - after.at[first * 2]!, after.at[c * 2 + 1]! - after.at[first * 2 + 1]!];
+      const [p, q] = [old(c), old(first)];
+      const [x, y] = [p[0] - q[0], p[1] - q[1]];
+      const w = areas[f]!;
+      uu += w * u * u;
+      uv += w * u * v;
+      vv += w * v * v;
+      xu += w * x * u;
+      xv += w * x * v;
+      yu += w * y * u;
+      yv += w * y * v;
+    }
+  }
+  const det = uu * vv - uv * uv;
+  if (largest < 0 || !(det > 1e-18 * (uu + vv) ** 2)) return { ...layer, driver };
+  const [a, b] = [(xu * vv - xv * uv) / det, (xv * uu - xu * uv) / det];
+  const [d, e] = [(yu * vv - yv * uv) / det, (yv * uu - yu * uv) / det];
+  const wide = Math.hypot(a, b);
+  const turn = Math.atan2(b, a);
+  const tall = -Math.sin(turn) * d + Math.cos(turn) * e;
+  const limit = (x: number) => Math.max(1e-6, Math.min(1e5, Math.abs(x)));
+  const { outsideU, outsideV } = layer.placement;
+  const flat: ImagePlacement = placementSchema.parse({
+    repeats: [limit(wide), limit(tall)],
+    turn: (turn * 180) / Math.PI,
+    mirrorV: tall < 0,
+    outsideU,
+    outsideV,
+  });
+  const c = mesh.faceStart[largest]!;
+  const [x, y] = placedAt(placementMatrix(flat), after.at[c * 2]!, after.at[c * 2 + 1]!);
+  const [ox, oy] = old(c);
+  return { ...layer, driver, placement: { ...flat, offset: [x - ox, y - oy] } };
+}

@@ -1,0 +1,192 @@
+import { expect, test, type Page } from '@playwright/test';
+import { encode } from 'fast-png';
+import { benchReady, drop, settled } from './bench.ts';
+import { blendColours } from '../../core/src/images/surface/blend.ts';
+import { blendModes } from '../../core/src/images/surface/layer.ts';
+import { withPower } from '../playwright.config.ts';
+
+test.use({ storageState: withPower('off') });
+
+interface Handle {
+  edit(name: string, params: object): Promise<{ ok: boolean; report?: Record<string, unknown>; sentence?: string }>;
+  compared(points: [number, number][]): Promise<{ drawn: number[]; core: number[]; shares: number[] }[]>;
+  rect(view: 'model'): { width: number; height: number };
+  state(): { setLook(look: object): void; set(patch: object): void };
+}
+const edit = (page: Page, name: string, params: object) =>
+  page.evaluate(
+    async ([name, params]) => {
+      const outcome = await (window as unknown as { jigPeel: Handle }).jigPeel.edit(name as string, params as object);
+      if (!outcome.ok) throw new Error(outcome.sentence);
+      return outcome.report!;
+    },
+    [name, params] as const,
+  );
+
+interface Difference {
+  /** What 99 of 100 channels stay within: lines are drawn over a few. */
+  most: number;
+  mean: number;
+  count: number;
+}
+
+/** Differences between what is drawn and what core says is there, 0 to 255, over places away from the edges of triangles. */
+async function difference(page: Page, apart = 6): Promise<Difference> {
+  return page.evaluate(async (apart) => {
+    const { jigPeel } = window as unknown as { jigPeel: Handle };
+    const { width, height } = jigPeel.rect('model');
+    const points: [number, number][] = [];
+    for (let y = 8; y < height - 8; y += apart) for (let x = 8; x < width - 8; x += apart) points.push([x, y]);
+    const found = await jigPeel.compared(points);
+    const all: number[] = [];
+    for (const { drawn, core, shares } of found) {
+      if (Math.min(shares[1]!, shares[2]!, shares[3]!) < 0.1 || core[3]! < 0.999) continue;
+      for (let c = 0; c < 3; c++) all.push(Math.abs(drawn[c]! - core[c]! * 255));
+    }
+    all.sort((a, b) => a - b);
+    return { most: all[Math.floor(all.length * 0.99)]!, mean: all.reduce((sum, d) => sum + d, 0) / all.length, count: all.length / 3 };
+  }, apart);
+}
+
+/** A cube with a corner cut off, so that not all faces look along an axis; each face with the whole UV square. */
+const cube = `v -0.5 -0.5 0.5
+v 0.5 -0.5 0.5
+v 0.5 0.5 0.1
+v -0.5 0.5 0.1
+v -0.5 -0.5 -0.5
+v 0.5 -0.5 -0.5
+v 0.5 0.5 -0.5
+v -0.5 0.5 -0.5
+vt 0 0
+vt 1 0
+vt 1 1
+vt 0 1
+f 1/1 2/2 3/3 4/4
+f 2/1 6/2 7/3 3/4
+f 6/1 5/2 8/3 7/4
+f 5/1 1/2 4/3 8/4
+f 4/1 3/2 7/3 8/4
+f 5/1 6/2 2/3 1/4
+`;
+
+/** A smooth picture, small, so that it is drawn enlarged: graphics reduce pictures by copies of their own. */
+function picture(): number[] {
+  const [width, height] = [24, 16];
+  const data = new Uint8Array(width * height * 3);
+  for (let y = 0; y < height; y++)
+    for (let x = 0; x < width; x++) data.set([128 + 100 * Math.sin(x), 128 + 90 * Math.cos(y * 0.8), 20 + 9 * x], (y * width + x) * 3);
+  return [...encode({ width, height, data, channels: 3, depth: 8 })];
+}
+
+async function start(page: Page): Promise<string> {
+  page.on('console', (message) => {
+    if (message.text().includes('Shader Error')) console.log(message.text().slice(0, 3000));
+  });
+  // faces so large that their edges take up little of what is seen
+  await page.goto('/');
+  await drop(page, [{ name: 'cube.obj', text: cube }]);
+  await benchReady(page);
+  await settled(page);
+  await page.evaluate((bytes) => {
+    const { jigPeel } = window as unknown as { jigPeel: Handle };
+    jigPeel.state().setLook({ light: 'even' });
+    return jigPeel.edit('addImages', { images: [{ name: 'smooth.png', bytes: Uint8Array.from(bytes) }], show: false });
+  }, picture());
+  const image = await page.evaluate(
+    () => (window as unknown as { jigPeel: { state(): { summary: { images: { id: string }[] } } } }).jigPeel.state().summary.images[0]!.id,
+  );
+  await edit(page, 'addLayer', { layer: { name: 'under', source: { kind: 'image', image } } });
+  await page.evaluate(() => (window as unknown as { jigPeel: Handle }).jigPeel.state().set({ overlay: 'picture' }));
+  await settled(page);
+  return image;
+}
+
+/** Waits until the layers are drawn as they are now: what is asked of the session has been answered and drawn. */
+const drawn = async (page: Page) => {
+  await settled(page);
+  let before = '';
+  await expect
+    .poll(async () => {
+      const now = JSON.stringify(await difference(page, 40));
+      const same = now === before;
+      before = now;
+      return same;
+    })
+    .toBe(true);
+};
+
+test('the graphics draw each blend mode and each driver as core has it', async ({ page }) => {
+  const image = await start(page);
+  const noise = { kind: 'noise', noise: { seed: 2, size: 0.3, detail: 2 }, colours: ['#203060', '#f0d080'] };
+  const over = (more: object) => ({ id: 'layer-2', name: 'over', source: noise, opacity: 0.7, ...more });
+  const { id: _, ...first } = over({});
+  await edit(page, 'addLayer', { layer: first });
+  const found: Record<string, Difference> = {};
+  const look = async (name: string, layer: object) => {
+    await edit(page, 'setLayer', { layer });
+    await drawn(page);
+    found[name] = await difference(page);
+  };
+  for (const blend of blendModes) await look(blend, over({ blend }));
+  const image2 = { kind: 'image', image, channel: 'all' };
+  await look('triplanar', over({ source: image2, driver: { kind: 'triplanar', size: 0.7, blend: 0.6, offset: [0.1, 0.2, 0.3], turn: [20, 40, 60] } }));
+  await look(
+    'decal',
+    over({
+      source: image2,
+      driver: { kind: 'decal', centre: [0.5, 0, 0], right: [0, 0, -1], up: [0, 1, 0], size: [1.6, 1.2], depth: 2, facing: 100, bend: 40 },
+    }),
+  );
+  await look(
+    'placed',
+    over({
+      source: image2,
+      placement: { repeats: [1.2, 0.8], turn: 25, offset: [0.2, 0.1], pivot: [0.5, 0.5], mirrorU: true, mirrorV: false, outsideU: 'mirror', outsideV: 'edge' },
+    }),
+  );
+  await look('adjusted', over({ adjust: { black: 0.1, white: 0.8, gamma: 1.4, brightness: 1.2, contrast: 0.8, saturation: 1.5, hue: 70 } }));
+  await look('channel', over({ source: { kind: 'image', image, channel: 'green' } }));
+  const fade = { kind: 'fade', fade: { shape: 'linear', from: [0, 0.5, 0], to: [0, -0.5, 0] }, ragged: 0.4, noise: { seed: 5, size: 0.2, detail: 3 } };
+  await look('masks', over({ masks: [fade, { kind: 'faces', faces: [0, 1, 2], how: 'or' }, { kind: 'noise', isInverted: true }, { kind: 'image', image }] }));
+  await look('brush', over({ masks: [{ kind: 'brush', dabs: [0.5, 0, 0.2, 0.4, 1, 0.5, 0.2, 0.1, 0.3, -0.5] }] }));
+  for (const [name, { most, mean, count }] of Object.entries(found)) {
+    expect(count, name).toBeGreaterThan(1000);
+    expect(most, `${name}: drawn and core differ by so much`).toBeLessThanOrEqual(2);
+    expect(mean, name).toBeLessThan(0.6);
+  }
+});
+
+test('blend modes are those of the browser’s own canvas', async ({ page }) => {
+  await page.goto('/');
+  const pairs = Array.from({ length: 40 }, (_, k) => [0, 1, 2, 3, 4, 5].map((c) => (k * 37 + c * 71 + k * k * 13) % 256));
+  const modes = blendModes.filter((mode) => mode !== 'normal');
+  const theirs = await page.evaluate(
+    ([modes, pairs]) => {
+      const c = new OffscreenCanvas(1, 1).getContext('2d', { willReadFrequently: true })!;
+      return modes.map((mode) =>
+        pairs.map(([r, g, b, x, y, z]) => {
+          c.globalCompositeOperation = 'source-over';
+          c.fillStyle = `rgb(${r} ${g} ${b})`;
+          c.fillRect(0, 0, 1, 1);
+          c.globalCompositeOperation = mode as GlobalCompositeOperation;
+          c.fillStyle = `rgb(${x} ${y} ${z})`;
+          c.fillRect(0, 0, 1, 1);
+          return [...c.getImageData(0, 0, 1, 1).data.slice(0, 3)];
+        }),
+      );
+    },
+    [modes, pairs] as const,
+  );
+  const own = new Float64Array(3);
+  modes.forEach((mode, m) =>
+    pairs.forEach((pair, k) => {
+      blendColours(
+        mode,
+        pair.slice(0, 3).map((x) => x / 255),
+        pair.slice(3).map((x) => x / 255),
+        own,
+      );
+      for (let c = 0; c < 3; c++) expect(Math.abs(own[c]! * 255 - theirs[m]![k]![c]!), `${mode} of ${pair.join()}`).toBeLessThanOrEqual(2);
+    }),
+  );
+});
