@@ -83,6 +83,8 @@ export * from './images/bakeKinds.ts';
 export * from './images/bakeBands.ts';
 export * from './images/bleed.ts';
 export * from './images/decode.ts';
+export * from './images/joins.ts';
+export * from './measure/continuity.ts';
 export * from './images/tangents.ts';
 export * from './images/shadingNormals.ts';
 export * from './images/surface/layer.ts';

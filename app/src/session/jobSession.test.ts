@@ -162,7 +162,14 @@ async function everyOperation(one: Bench, each: (name: OperationName, before: Jo
       .toReversed(),
   });
   await run('copyLayers', { to: [id()] });
+  await run('driveLayer', { layer: layers()[0]!.id, by: { kind: 'triplanar' } });
   await run('removeLayer', { layer: layers()[0]!.id });
+  await run('continuity', {});
+  await run('vary', { seed: 3 });
+  const { states, ofFace } = islandsOf(partOf(present(one)).mesh, activeSet(partOf(present(one))));
+  if (states.includes(1) && new Set(ofFace).size > 1) await run('goOn', neighbours(present(one)).goOnPair);
+  await run('placeImage', { placement: { repeats: [2, 2] } });
+  await run('writePlacement', {});
   await run('bake', { size: '64', samples: 1, show: true });
   await run('weigh', { weight: 2, of: 'part' });
   await run('stack', { which: 'sheet' });
@@ -186,7 +193,7 @@ function pushPath(job: Job): { path: number[]; radius: number } {
 }
 
 /** Two islands of the active part that touch. */
-function neighbours(job: Job): { layoutPair: { island: number; to: number } } {
+function neighbours(job: Job): { layoutPair: { island: number; to: number }; goOnPair: { island: number; from: number } } {
   const part = partOf(job);
   const { states, ofFace } = islandsOf(part.mesh, activeSet(part));
   const sides = new Map<number, number[]>();
@@ -201,7 +208,11 @@ function neighbours(job: Job): { layoutPair: { island: number; to: number } } {
       sides.set(e, [...(sides.get(e) ?? []), f]);
     }
   expect(states.length).toBe(sides.size);
-  for (const [f, g] of sides.values()) if (g !== undefined && ofFace[f!] !== ofFace[g]) return { layoutPair: { island: ofFace[f!]!, to: ofFace[g]! } };
+  for (const [f, g] of sides.values())
+    if (g !== undefined && ofFace[f!] !== ofFace[g]) {
+      const pair = { layoutPair: { island: ofFace[f!]!, to: ofFace[g]! } };
+      return { ...pair, goOnPair: { island: ofFace[f!]!, from: ofFace[g]! } };
+    }
   throw new Error('no two islands touch');
 }
 

@@ -33,6 +33,7 @@ import {
   type PlacementAxis,
   type Region,
   type ReportOf,
+  type SelfJoin,
 } from '@jig-peel/core';
 import { deliver, missingFrom } from './deliver.ts';
 import type { DeliverChoice, Delivered } from './delivery.ts';
@@ -440,6 +441,20 @@ export class JobSession {
   /** What the active part shows at places: a triangle and the shares of its corners each. */
   surfaceAt(places: ArrayLike<number>): Promise<Outcome<SurfaceValue[]>> {
     return attempt(async () => ({ ok: true, sentence: '', report: await this.surfaceValues.at(this.job, this.surfaces.planOf(this.job), places) }));
+  }
+
+  /** Jumps of the active part's picture along its seams. */
+  continuity(): Promise<Outcome<ReportOf<'continuity'>>> {
+    return attempt(async () => {
+      const { report, sentence } = await runOperation(this.job, 'continuity', {}, quietContext);
+      return { ok: true, sentence, report: report as ReportOf<'continuity'> };
+    });
+  }
+
+  /** How well an image goes on in itself; null where it cannot be read. */
+  selfJoin(id: string): Promise<SelfJoin | null> {
+    const image = this.history?.present.images.find((one) => one.id === id);
+    return image ? this.surfaceValues.selfJoin(image) : Promise.resolve(null);
   }
 
   /** See `Measuring`; null when it was left meanwhile. */

@@ -1,4 +1,4 @@
-import { partOf, type Job, type SurfacePlan } from '@jig-peel/core';
+import { partOf, type Job, type SelfJoin, type SurfacePlan } from '@jig-peel/core';
 import type { Surface } from '@jig-peel/core/images/surface/surface';
 
 /** What a surface shows at one place: all layers together, its relief, and each layer by itself. */
@@ -29,6 +29,17 @@ export class SurfaceValues {
       });
       return { colour: [...all] as SurfaceValue['colour'], relief, layers };
     });
+  }
+
+  async selfJoin(image: { id: string; name: string; bytes: Uint8Array }): Promise<SelfJoin | null> {
+    const [{ decodedImages }, { selfJoin }, { decodeByBrowser }] = await Promise.all([
+      import('@jig-peel/core/images/bakeBands'),
+      import('@jig-peel/core/images/joins'),
+      import('./pool/baking.ts'),
+    ]);
+    const { pixels } = await decodedImages([image], new Set([image.id]), decodeByBrowser);
+    const found = pixels.get(image.id);
+    return found ? selfJoin(found) : null;
   }
 
   private async make(job: Job, plan: SurfacePlan): Promise<Surface> {

@@ -1,7 +1,8 @@
 import { asItLies } from '../images/placement.ts';
-import { layerSchema, mostLayers, type Layer } from '../images/surface/layer.ts';
+import { layerSchema, mostLayers, type Layer, type LayerDriver } from '../images/surface/layer.ts';
 import { planSurface, type DriverJig, type SurfaceInput, type SurfaceLayer, type SurfacePlan } from '../images/surface/plan.ts';
 import { JigError } from '../jigError.ts';
+import { bounds } from '../mesh/mesh.ts';
 import { activeSet, partOf, type Job, type Part } from './job.ts';
 
 /** Whose layers they are: a part's own, or those of a material. */
@@ -48,11 +49,26 @@ export function freshLayer(layers: readonly Layer[], name: string): { id: string
   return { id: `layer-${k}`, name: unique };
 }
 
-/** The part's own picture as the layer under all others; null where it shows the test grid. */
+/** The part's own picture as the layer under all others; null where it shows the test grid. Without any UVs it is shown from three sides. */
 export function pictureAsLayer(job: Job, part: Part): Layer | null {
   const image = job.images.find(({ id }) => id === part.imageId);
   if (!image) return null;
-  return layerSchema.parse({ id: pictureLayer, name: image.name, source: { kind: 'image', image: image.id }, placement: part.placement ?? asItLies });
+  return layerSchema.parse({
+    id: pictureLayer,
+    name: image.name,
+    source: { kind: 'image', image: image.id },
+    placement: part.placement ?? asItLies,
+    ...(isBare(part) ? { driver: fromSides(part) } : {}),
+  });
+}
+
+const isBare = (part: Part): boolean => activeSet(part).unplaced.every((away) => away === 1);
+
+/** Three sides, the picture a third of the part wide. */
+function fromSides({ mesh }: Part): LayerDriver {
+  const [x0, y0, z0, x1, y1, z1] = bounds(mesh);
+  const size = Math.max(1e-6, Math.hypot(x1 - x0, y1 - y0, z1 - z0) / 3);
+  return { kind: 'triplanar', size: Number(size.toPrecision(2)), blend: 0.3, offset: [0, 0, 0], turn: [0, 0, 0] };
 }
 
 /** What a part shows, from the bottom to the top: its picture, then its own layers, or else those of its materials on their faces. */
@@ -69,8 +85,9 @@ export function layersOf(job: Job, part: Part): SurfaceLayer[] {
   ];
 }
 
-/** Whether more than its own picture is on a part. */
-export const hasLayers = (job: Job, part: Part): boolean => layersOf(job, part).some(({ layer }) => layer.id !== pictureLayer);
+/** Whether more than its own picture, laid by its UVs, is on a part. */
+export const hasLayers = (job: Job, part: Part): boolean =>
+  layersOf(job, part).some(({ layer }) => layer.id !== pictureLayer) || (part.imageId !== null && isBare(part));
 
 /** Jigs as layers of a part use them. */
 export function driverJigs(job: Job, part: Part): Map<string, DriverJig> {

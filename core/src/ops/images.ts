@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { contentHash } from '../images/contentHash.ts';
 import { imageFacts } from '../images/imageFacts.ts';
+import type { Layer } from '../images/surface/layer.ts';
 import { JigError } from '../jigError.ts';
 import { tileImages, tileOfName, type TileImage } from '../images/tileImages.ts';
 import { partOf, type Job, type JobImage } from '../job/job.ts';
@@ -19,6 +20,8 @@ export interface ImagesReport {
   refused: string[];
   /** Names of images that a material file asks for and that are here now. */
   found: string[];
+  /** Images that came back changed, in words: what showed them shows the new ones. */
+  replaced: string[];
 }
 
 export const addImages = defineOperation({
@@ -30,13 +33,26 @@ export const addImages = defineOperation({
   params: z.object({
     images: z.array(z.object({ name: z.string().min(1), bytes: bytesSchema })).min(1),
     show: z.boolean().default(false).describe('show the first of them on the active part'),
+    replace: z.boolean().default(true).describe('one of the name of an image that is there takes its place, wherever that is shown'),
   }),
-  run(job, { images, show }) {
+  run(given, { images, show, replace }) {
+    let job = given;
     const list = [...job.images];
-    const report: ImagesReport = { ids: [], added: 0, refused: [], found: [] };
+    const report: ImagesReport = { ids: [], added: 0, refused: [], found: [], replaced: [] };
     for (const { name, bytes } of images) {
       try {
-        report.ids.push(keep(list, name, bytes, report));
+        const before = list.find((image) => sameName(image.name, name));
+        const id = keep(list, name, bytes, report);
+        report.ids.push(id);
+        if (!replace || !before || before.id === id) continue;
+        report.replaced.push(
+          replacedWords(
+            before,
+            list.find((image) => image.id === id)!,
+          ),
+        );
+        list.splice(list.indexOf(before), 1);
+        job = withOtherImage(job, before.id, id);
       } catch (error) {
         if (!(error instanceof JigError) || images.length === 1) throw error;
         report.refused.push(error.message);
@@ -51,10 +67,12 @@ export const addImages = defineOperation({
     const shown = tiles?.[0]!.id ?? report.ids[0]!;
     return { job: withTiles({ ...next, parts: next.parts.map((part) => (part.id === job.activePart ? { ...part, imageId: shown } : part)) }, tiles), report };
   },
-  sentence: (_, { added, ids, found }) =>
-    added === 0
-      ? `${ids.length === 1 ? 'This image is' : 'These images are'} in the job already`
-      : `Added ${plural(added, 'image')}${found.length > 0 ? `: ${found.join(', ')}` : ''}`,
+  sentence: (_, { added, ids, found, replaced }) =>
+    replaced.length > 0
+      ? `Took in changed: ${replaced.join(', ')}`
+      : added === 0
+        ? `${ids.length === 1 ? 'This image is' : 'These images are'} in the job already`
+        : `Added ${plural(added, 'image')}${found.length > 0 ? `: ${found.join(', ')}` : ''}`,
 });
 
 /** The sheet at work has the tiles that there are images of. */
@@ -63,6 +81,35 @@ function withTiles(job: Job, tiles: readonly TileImage[] | null): Job {
   const last = tiles ? tiles.at(-1)!.tile + 1 : 1;
   if (!sheet || sheet.tiles >= last) return job;
   return { ...job, sheets: sheetsOf(job).map((one) => (one.id === sheet.id ? { ...one, tiles: last } : one)) };
+}
+
+const sizeWords = (image: JobImage) => {
+  const { width, height } = imageFacts(image.bytes, image.name);
+  return `${width} × ${height} px`;
+};
+
+function replacedWords(before: JobImage, after: JobImage): string {
+  const [was, is] = [sizeWords(before), sizeWords(after)];
+  return was === is ? `“${after.name}”` : `“${after.name}”, now ${is} instead of ${was}`;
+}
+
+/** Whatever shows one image shows another: parts, layers and their masks. */
+function withOtherImage(job: Job, from: string, to: string): Job {
+  const inLayers = (layers: readonly Layer[]): Layer[] =>
+    layers.map((layer) => ({
+      ...layer,
+      source: layer.source.kind === 'image' && layer.source.image === from ? { ...layer.source, image: to } : layer.source,
+      masks: layer.masks.map((mask) => (mask.kind === 'image' && mask.image === from ? { ...mask, image: to } : mask)),
+    }));
+  return {
+    ...job,
+    parts: job.parts.map((part) => ({
+      ...part,
+      imageId: part.imageId === from ? to : part.imageId,
+      ...(part.layers ? { layers: inLayers(part.layers) } : {}),
+    })),
+    ...(job.materialLayers ? { materialLayers: job.materialLayers.map((one) => ({ ...one, layers: inLayers(one.layers) })) } : {}),
+  };
 }
 
 function keep(list: JobImage[], name: string, bytes: Uint8Array, report: ImagesReport): string {

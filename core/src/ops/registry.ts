@@ -10,6 +10,8 @@ import { activatePart, placeImage, renameJob, settings, showImage } from './jobO
 import { assignMaterial, renamePart, repair, selectNamed, starterForm, uvSets } from './intake.ts';
 import { addImages, removeImage } from './images.ts';
 import { bake } from './bake.ts';
+import { continuity, goOn } from './continuity.ts';
+import { vary, writePlacement } from './surfaceUvs.ts';
 import { addLayer, copyLayers, driveLayer, orderLayers, ownLayers, removeLayer, setLayer } from './layers.ts';
 import { layTouched, openSeams } from './follow.ts';
 import { alignIslands, arrange, distributeIslands } from './alignIslands.ts';
@@ -124,6 +126,10 @@ const list = [
   copyLayers,
   ownLayers,
   bake,
+  writePlacement,
+  vary,
+  continuity,
+  goOn,
   info,
   check,
   guide,

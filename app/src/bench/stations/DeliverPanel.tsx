@@ -1,4 +1,4 @@
-import { Alert, Box, Button, Checkbox, FormControlLabel, MenuItem, TextField, Typography } from '@mui/material';
+import { Alert, Box, Button, Checkbox, FormControlLabel, Link, MenuItem, TextField, Typography } from '@mui/material';
 import DoneIcon from '@mui/icons-material/TaskAlt';
 import { useJob } from '../../store/useJob.ts';
 import { useBench } from '../../store/bench.ts';
@@ -23,10 +23,13 @@ const kinds = [
 
 /** What to write; each file is read back before it is handed over. */
 export function DeliverPanel() {
-  const { parts, activePart } = useJob('parts', 'activePart');
+  const { parts, activePart, materialLayers } = useJob('parts', 'activePart', 'materialLayers');
   const layout = useBench((s) => s.layout);
   const { choice, guideSize, onlyActive, delivered, bundle, notes, working, normals, asked, set } = useDeliver();
   const delivering = onlyActive ? parts.filter((part) => part.id === activePart) : parts;
+  const layered = delivering.filter((part) =>
+    part.layers ? part.layers.some(({ isOn }) => isOn) : materialLayers.some(({ material }) => part.materials.includes(material)),
+  );
   const ownNormals = delivering.every((part) => part.fromGltf);
   const active = parts.find((part) => part.id === activePart)!;
   const many = parts.length > 1;
@@ -36,6 +39,15 @@ export function DeliverPanel() {
         <Button variant="contained" fullWidth disabled={working || !Object.values(choice).some(Boolean)} onClick={() => void deliverNow()}>
           Deliver
         </Button>
+        {layered.length > 0 && (
+          <Alert severity="info" variant="outlined" sx={{ py: 0.25, px: 1 }}>
+            {layered.length === 1 ? `${layered[0]!.name} shows layers` : `${layered.length} parts show layers`}, which only a job archive holds: OBJ and GLB get
+            the parts’ own pictures. Bake them into one first.{' '}
+            <Link component="button" type="button" variant="body2" onClick={() => useBench.getState().goTo('images')}>
+              Go to Images
+            </Link>
+          </Alert>
+        )}
         <Typography variant="caption" color="text.secondary">
           Every model is read back and compared with the job before it is handed over.
         </Typography>

@@ -1,4 +1,5 @@
 import { BakeCard } from './images/BakeCard.tsx';
+import { ContinuityCard, VaryCard } from './images/ContinuityCard.tsx';
 import { LayersCard } from './images/LayersCard.tsx';
 import { PictureCard } from './PictureCard.tsx';
 import { PlacementCard } from './PlacementCard.tsx';
@@ -10,6 +11,8 @@ export default function ImagesPanel() {
       <PictureCard />
       <PlacementCard />
       <LayersCard />
+      <ContinuityCard />
+      <VaryCard />
       <BakeCard />
     </>
   );

@@ -15,25 +15,61 @@ import {
   Typography,
 } from '@mui/material';
 import RemoveIcon from '@mui/icons-material/DeleteOutlined';
-import { gridKinds, gridSizes, type GridKind } from '@jig-peel/core';
-import { useState } from 'react';
+import { gridKinds, gridSizes, joinsWithItself, type GridKind, type SelfJoin } from '@jig-peel/core';
+import { useEffect, useState } from 'react';
 import { useDropzone } from 'react-dropzone';
 import { useBench, type Look } from '../../store/bench.ts';
 import { useActivePart, useJob } from '../../store/useJob.ts';
-import { run } from '../../worker/client.ts';
+import { coreApi, run } from '../../worker/client.ts';
 import { addImageFiles } from '../addImages.ts';
 import { save } from '../deliver.ts';
 import { gridPng } from '../views/pictures.ts';
 import { mostTexturePx } from '../views/webgl.ts';
 import { Card } from './Card.tsx';
+import { wordsOfUse } from './images/uses.ts';
 
 const gridWords: Record<GridKind, string> = { letters: 'Letters', squares: 'Squares', circles: 'Circles', stripes: 'Stripes (grain)', ramp: 'Ramp of u, v' };
 
 const sizeWords = (bytes: number) => (bytes < 1e5 ? `${Math.max(1, Math.round(bytes / 1e3))} kB` : `${(bytes / 1e6).toFixed(1)} MB`);
 
+async function removeAll(ids: readonly string[]): Promise<void> {
+  for (const image of ids) await run('removeImage', { image }, true);
+}
+
+/** Whether the picture goes on in itself, as measured over its borders. */
+function SelfJoinWords({ id }: { id: string }) {
+  const [join, setJoin] = useState<{ id: string; found: SelfJoin | null } | null>(null);
+  useEffect(() => {
+    let current = true;
+    void coreApi()
+      .selfJoin(id)
+      .then((found) => current && setJoin({ id, found }))
+      .catch(() => {});
+    return () => {
+      current = false;
+    };
+  }, [id]);
+  if (join?.id !== id || !join.found) return null;
+  const { across, up } = joinsWithItself(join.found);
+  const figures = `jump over its borders ${join.found.across.toFixed(1)} across and ${join.found.up.toFixed(1)} up, of 255; ${join.found.inside.toFixed(1)} between px inside`;
+  return (
+    <Typography variant="caption" color="text.secondary">
+      {across && up
+        ? 'It joins with itself'
+        : across
+          ? 'It joins with itself across, not up'
+          : up
+            ? 'It joins with itself up, not across'
+            : 'It does not join with itself'}
+      : {figures}.
+    </Typography>
+  );
+}
+
 /** The test grid, and the images of the job: which is on the part, which are missing, what of them is shown. */
 export function PictureCard() {
-  const { settings, images, missingImages } = useJob('settings', 'images', 'missingImages');
+  const { settings, images, missingImages, parts, materialLayers } = useJob('settings', 'images', 'missingImages', 'parts', 'materialLayers');
+  const unused = images.filter(({ id }) => wordsOfUse({ parts, materialLayers }, id) === 'not used');
   const look = useBench((s) => s.look);
   const setLook = useBench((s) => s.setLook);
   const active = useActivePart();
@@ -136,7 +172,7 @@ export function PictureCard() {
                 <ListItemButton selected={image.id === active.imageId} onClick={() => show(image.id)} sx={{ borderRadius: 1, px: 1 }}>
                   <ListItemText
                     primary={image.name}
-                    secondary={`${image.width} × ${image.height} px · ${sizeWords(image.bytes)}${image.id === active.imageId ? ' · on this part' : ''}`}
+                    secondary={`${image.width} × ${image.height} px · ${sizeWords(image.bytes)} · ${image.id === active.imageId ? 'on this part' : wordsOfUse({ parts, materialLayers }, image.id)}`}
                     slotProps={{ primary: { noWrap: true } }}
                   />
                 </ListItemButton>
@@ -148,6 +184,12 @@ export function PictureCard() {
           <Typography variant="caption" color="text.secondary">
             Shown from a copy of {mostTexturePx()} px: this machine’s graphics take no larger. The image itself is kept whole.
           </Typography>
+        )}
+        {shown && <SelfJoinWords id={shown.id} />}
+        {unused.length > 0 && unused.length < images.length && (
+          <Button size="small" variant="text" onClick={() => void removeAll(unused.map(({ id }) => id))}>
+            Remove {unused.length === 1 ? 'the one' : `the ${unused.length}`} not used
+          </Button>
         )}
         <Box sx={{ display: 'flex', gap: 1 }}>
           <Button size="small" variant={images.length === 0 ? 'contained' : 'outlined'} fullWidth onClick={open}>

@@ -167,6 +167,20 @@ export function PlacementCard() {
       ))}
       <Toggle label="Stretch and density count this image" checked={settings.countImage} onChange={(countImage) => void run('settings', { countImage })} />
       {!isAsItLies(placement) && (
+        <Box sx={{ display: 'flex', gap: 1 }}>
+          <Tooltip title="The UVs take repeats, turn and offset over: the picture looks the same, for every program">
+            <Button size="small" fullWidth variant="outlined" onClick={() => void run('writePlacement', {})}>
+              Write to the UVs
+            </Button>
+          </Tooltip>
+          <Tooltip title="The same in a copy of the UV set; the present one stays">
+            <Button size="small" fullWidth variant="outlined" onClick={() => void run('writePlacement', { into: 'copy' })}>
+              To a copy
+            </Button>
+          </Tooltip>
+        </Box>
+      )}
+      {!isAsItLies(placement) && (
         <Button size="small" variant="outlined" onClick={() => void run('placeImage', { placement: asItLies })}>
           Back to the whole UV square
         </Button>

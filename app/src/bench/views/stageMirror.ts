@@ -159,7 +159,8 @@ export function useStageMirror(stage: Stage, picker: Picker) {
 }
 
 const hasAnyLayers = (summary: BenchState['summary']) =>
-  (summary?.materialLayers.length ?? 0) > 0 || summary?.parts.some(({ layers }) => layers !== null) === true;
+  (summary?.materialLayers.length ?? 0) > 0 ||
+  summary?.parts.some(({ layers, imageId, unplaced, faces }) => layers !== null || (imageId !== null && unplaced === faces)) === true;
 
 /** Tiles of the sheet that is shown. */
 export function tilesOf(summary: BenchState['summary']): number {

@@ -189,6 +189,11 @@ export function LayerEditor({ layer, material }: { layer: Layer; material: strin
           )}
         </>
       )}
+      {isPicture && driver.kind === 'set' && material === null && JSON.stringify(placement) !== JSON.stringify(asItLies) && (
+        <Button size="small" variant="outlined" onClick={() => void run('writePlacement', { layer: layer.id, into: 'copy' })}>
+          Write to a copy of the UVs
+        </Button>
+      )}
       <MasksEditor layer={layer} unit={unit} />
       {isPicture || goesBySpace ? (
         <Accordion disableGutters elevation={0} sx={{ '&::before': { display: 'none' }, bgcolor: 'transparent' }}>
@@ -235,6 +240,7 @@ export function LayerEditor({ layer, material }: { layer: Layer; material: strin
           select
           fullWidth
           label="Copy this layer to"
+          slotProps={{ select: { displayEmpty: true, renderValue: () => 'choose' }, inputLabel: { shrink: true } }}
           value=""
           onChange={(event) =>
             void run('copyLayers', {

@@ -25,6 +25,7 @@ export function LayersCard() {
   const owner = material !== null && part.materials.includes(material) ? material : null;
   const layers = layersIn(summary, owner);
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
+  const [decals, setDecals] = useState<HTMLElement | null>(null);
   const sensors = useSensors(
     useSensor(PointerSensor, { activationConstraint: { distance: 4 } }),
     useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
@@ -56,6 +57,7 @@ export function LayersCard() {
           select
           fullWidth
           label="Layers of"
+          slotProps={{ select: { displayEmpty: true }, inputLabel: { shrink: true } }}
           value={owner ?? ''}
           onChange={(event) => useLayerChoice.setState({ material: event.target.value || null, layer: null })}
         >
@@ -98,6 +100,9 @@ export function LayersCard() {
           </SortableContext>
         </DndContext>
       )}
+      {part.imageId !== null && part.unplaced === part.faces && (
+        <Typography variant="caption">No UVs yet: the part’s picture is shown from three sides. Unwrap it, or place a jig, to lay it by UVs.</Typography>
+      )}
       <Typography variant="caption" color="text.secondary">
         {layers.length === 0
           ? 'Colours, pictures, noise or relief over the part’s own picture; each with what drives it, a blend mode and masks.'
@@ -120,12 +125,7 @@ export function LayersCard() {
           variant={grip ? 'contained' : 'outlined'}
           aria-pressed={grip !== null}
           disabled={summary.images.length === 0}
-          onClick={() => {
-            const image = summary.images.find(({ id }) => id === part.imageId) ?? summary.images[0]!;
-            const aspect = image.width > 0 ? image.height / image.width : 1;
-            useImageGrip.setState({ grip: null, hand: grip ? null : new DecalTool({ ...image, aspect }) });
-            useBench.getState().set({ overlay: 'picture' });
-          }}
+          onClick={(event) => (grip ? useImageGrip.setState({ hand: null }) : setDecals(event.currentTarget))}
         >
           Put a decal
         </Button>
@@ -155,6 +155,21 @@ export function LayersCard() {
           <MenuItem
             key={image.id}
             onClick={() => add({ name: image.name.replace(/\.[^.]*$/, ''), source: { kind: 'image', image: image.id, channel: 'all' }, driver: firstDriver() })}
+          >
+            {image.name}
+          </MenuItem>
+        ))}
+      </Menu>
+      <Menu anchorEl={decals} open={decals !== null} onClose={() => setDecals(null)}>
+        {summary.images.map((image) => (
+          <MenuItem
+            key={image.id}
+            onClick={() => {
+              setDecals(null);
+              const aspect = image.width > 0 ? image.height / image.width : 1;
+              useImageGrip.setState({ grip: null, hand: new DecalTool({ ...image, aspect }) });
+              useBench.getState().set({ overlay: 'picture' });
+            }}
           >
             {image.name}
           </MenuItem>

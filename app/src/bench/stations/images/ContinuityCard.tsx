@@ -1,0 +1,166 @@
+import { Box, Button, IconButton, List, ListItem, ListItemButton, ListItemText, MenuItem, TextField, Typography } from '@mui/material';
+import NextIcon from '@mui/icons-material/NavigateNext';
+import BeforeIcon from '@mui/icons-material/NavigateBefore';
+import { useEffect, useState } from 'react';
+import { goOnWays, islandLetter, type GoOnWay, type ReportOf } from '@jig-peel/core';
+import { NumberRow } from '../../../fields/NumberRow.tsx';
+import { Toggle } from '../../../fields/Toggle.tsx';
+import { useBench } from '../../../store/bench.ts';
+import { coreApi, run } from '../../../worker/client.ts';
+import { Card } from '../Card.tsx';
+
+type Report = ReportOf<'continuity'>;
+type Jump = Report['jumps'][number];
+
+/** Seams that are listed at once. */
+const listed = 40;
+
+const wayWords: Record<GoOnWay, string> = { move: 'moved alone', turn: 'moved and turned', size: 'moved, turned and sized' };
+
+const jumpWords = ({ offset, turn, scale, isMirrored }: Jump) =>
+  [
+    offset > 0.05 && `${offset.toFixed(offset < 10 ? 1 : 0)} px off`,
+    turn > 0.05 && `turned ${turn.toFixed(turn < 10 ? 1 : 0)}°`,
+    scale > 1.0005 && `${((scale - 1) * 100).toFixed(scale < 1.1 ? 1 : 0)} % larger`,
+    isMirrored && 'mirrored',
+  ]
+    .filter(Boolean)
+    .join(', ');
+
+/** Where the picture does not go on over a seam, worst first, and what can be done about it. */
+export function ContinuityCard() {
+  const layout = useBench((s) => s.layout);
+  const [report, setReport] = useState<Report | null>(null);
+  const [at, setAt] = useState(-1);
+  const [way, setWay] = useState<GoOnWay>('turn');
+  const [asked, setAsked] = useState(false);
+  useEffect(() => {
+    if (!asked || !layout || layout.allUnplaced) return;
+    let current = true;
+    void coreApi()
+      .continuity()
+      .then((outcome) => {
+        if (current && outcome.ok) setReport(outcome.report);
+      })
+      .catch(() => {});
+    return () => {
+      current = false;
+    };
+  }, [asked, layout]);
+  const show = (k: number) => {
+    const jump = report?.jumps[k];
+    if (!jump) return;
+    setAt(k);
+    void run('select', { kind: 'edges', ids: Uint32Array.from(jump.edges).sort() }).then(() => useBench.getState().frame());
+  };
+  const jump = report?.jumps[at];
+  const none = !layout || layout.allUnplaced;
+  return (
+    <Card title="Where the picture jumps">
+      {!report ? (
+        <>
+          <Typography variant="caption" color="text.secondary">
+            Along each seam: how far the picture is off in px of the image, turned or sized otherwise. Whole repeats are no jump.
+          </Typography>
+          <Button size="small" variant="outlined" disabled={none} onClick={() => setAsked(true)}>
+            {asked && !none ? 'Measuring …' : 'Measure the seams'}
+          </Button>
+        </>
+      ) : report.seams === 0 ? (
+        <Typography variant="body2">The picture goes on over all seams.</Typography>
+      ) : (
+        <>
+          <Box sx={{ display: 'flex', alignItems: 'center' }}>
+            <Typography variant="body2" sx={{ flex: 1 }}>
+              {report.seams === 1 ? 'One seam' : `${report.seams} seams`}, px of {report.width} × {report.height}
+            </Typography>
+            <IconButton size="small" aria-label="Seam before" disabled={at <= 0} onClick={() => show(at - 1)}>
+              <BeforeIcon />
+            </IconButton>
+            <IconButton size="small" aria-label="Next seam" disabled={at + 1 >= report.jumps.length} onClick={() => show(at + 1)}>
+              <NextIcon />
+            </IconButton>
+          </Box>
+          <List dense disablePadding aria-label="Seams where the picture jumps, worst first" sx={{ maxHeight: 180, overflow: 'auto' }}>
+            {report.jumps.slice(0, listed).map((one, k) => (
+              <ListItem key={one.islands.join()} disablePadding>
+                <ListItemButton selected={k === at} sx={{ borderRadius: 1, px: 1, py: 0 }} onClick={() => show(k)}>
+                  <ListItemText
+                    primary={
+                      one.islands[0] === one.islands[1]
+                        ? `within ${islandLetter(one.islands[0])}`
+                        : `${islandLetter(one.islands[0])} to ${islandLetter(one.islands[1])}`
+                    }
+                    secondary={jumpWords(one)}
+                  />
+                </ListItemButton>
+              </ListItem>
+            ))}
+          </List>
+          {report.seams > listed && <Typography variant="caption">The {listed} worst are listed.</Typography>}
+          {jump && jump.islands[0] !== jump.islands[1] && (
+            <>
+              <TextField select fullWidth label="An island that goes on is" value={way} onChange={(event) => setWay(event.target.value as GoOnWay)}>
+                {goOnWays.map((one) => (
+                  <MenuItem key={one} value={one}>
+                    {wayWords[one]}
+                  </MenuItem>
+                ))}
+              </TextField>
+              <Box sx={{ display: 'flex', gap: 1 }}>
+                {([jump.islands, [jump.islands[1], jump.islands[0]]] as const).map(([from, island]) => (
+                  <Button key={island} size="small" fullWidth variant="outlined" onClick={() => void run('goOn', { island: island!, from: from!, way })}>
+                    {islandLetter(island!)} goes on from {islandLetter(from!)}
+                  </Button>
+                ))}
+              </Box>
+              <Typography variant="caption" color="text.secondary">
+                Or join them under Seams, move the seam, or drive a layer by three sides over it.
+              </Typography>
+            </>
+          )}
+        </>
+      )}
+    </Card>
+  );
+}
+
+/** Random offsets and turns, so that a repeated picture does not show its repeats. */
+export function VaryCard() {
+  const none = useBench((s) => !s.layout || s.layout.allUnplaced);
+  const [offset, setOffset] = useState(true);
+  const [turn, setTurn] = useState<'none' | 'half' | 'quarter' | 'free'>('none');
+  const [mirror, setMirror] = useState(false);
+  const [seed, setSeed] = useState(1);
+  const [by, setBy] = useState<'island' | 'part'>('island');
+  return (
+    <Card title="Vary a repeated picture">
+      <Box sx={{ display: 'flex', gap: 1 }}>
+        <TextField select fullWidth label="Each" value={by} onChange={(event) => setBy(event.target.value as 'island' | 'part')}>
+          <MenuItem value="island">island</MenuItem>
+          <MenuItem value="part">part as one</MenuItem>
+        </TextField>
+        <TextField select fullWidth label="Turned by" value={turn} onChange={(event) => setTurn(event.target.value as typeof turn)}>
+          <MenuItem value="none">nothing</MenuItem>
+          <MenuItem value="half">half turns</MenuItem>
+          <MenuItem value="quarter">quarters</MenuItem>
+          <MenuItem value="free">any angle</MenuItem>
+        </TextField>
+      </Box>
+      <Toggle label="Slid by whole texels" checked={offset} onChange={setOffset} />
+      <Toggle label="Half of them mirrored" checked={mirror} onChange={setMirror} />
+      <NumberRow labels={['Seed']} values={[seed]} old={[1]} min={1} max={1e9} step={1} onChange={([next]) => setSeed(Math.round(next))} />
+      <Button
+        size="small"
+        variant="outlined"
+        disabled={none || (!offset && turn === 'none' && !mirror)}
+        onClick={() => void run('vary', { by, offset, turn, mirror, seed, which: 'selected' })}
+      >
+        Vary
+      </Button>
+      <Typography variant="caption" color="text.secondary">
+        The selected islands, or all where none is. Islands leave their places on the sheet: for pictures that repeat.
+      </Typography>
+    </Card>
+  );
+}

@@ -1,0 +1,79 @@
+import { z } from 'zod';
+import { imageFacts } from '../images/imageFacts.ts';
+import { JigError } from '../jigError.ts';
+import { activeSet, partOf, withSet } from '../job/job.ts';
+import { sheetAspect } from '../job/sheets.ts';
+import { goOnFrom, goOnWays, seamJumps, type SeamJump } from '../measure/continuity.ts';
+import { islandsOf } from '../uv/islands.ts';
+import { defineOperation, partSchema } from './operation.ts';
+
+/** How many seams are told at most. */
+const mostTold = 200;
+
+export const continuity = defineOperation({
+  name: 'continuity',
+  label: 'Where the picture jumps',
+  words: 'seam continuity alignment texture',
+  changes: [],
+  commandLine: { output: 'none', hidden: ['part'] },
+  summary: 'Seams where the picture does not go on: offset in px of the image, turn and scale, worst first',
+  params: z.object({ part: partSchema }),
+  run(job, { part: id }) {
+    const part = partOf(job, id);
+    const image = job.images.find((one) => one.id === part.imageId);
+    const size = image ? imageFacts(image.bytes, image.name) : { width: 1024, height: 1024 };
+    const jumps: SeamJump[] = seamJumps(part.mesh, activeSet(part), image ? part.placement : undefined, size);
+    return {
+      job,
+      report: {
+        part: part.name,
+        /** Px of the picture that offsets are told in. */
+        width: size.width,
+        height: size.height,
+        seams: jumps.length,
+        jumps: jumps.slice(0, mostTold),
+      },
+    };
+  },
+  sentence: (_, { seams }) => (seams === 0 ? 'The picture goes on over all seams' : `The picture jumps at ${seams} ${seams === 1 ? 'seam' : 'seams'}`),
+});
+
+export const goOn = defineOperation({
+  name: 'goOn',
+  label: 'Go on from another island',
+  words: 'continue align texture seam',
+  changes: ['uvs', 'jigs'],
+  headings: 'set',
+  summary: 'Place an island so that its picture goes on from its neighbour’s over their seam, without joining them',
+  params: z.object({
+    part: partSchema,
+    island: z.number().int().min(0).describe('the island that is placed'),
+    from: z.number().int().min(0).describe('the island that stays'),
+    way: z.enum(goOnWays).default('turn').describe('moved alone, also turned, or also sized'),
+  }),
+  run(job, { part: id, island, from, way }) {
+    const part = partOf(job, id);
+    const set = activeSet(part);
+    const { mesh } = part;
+    const islands = islandsOf(mesh, set);
+    if (island >= islands.count || from >= islands.count) throw new JigError('bad-parameter', `There is no such island: there are ${islands.count}.`);
+    const faces = islands.faces.subarray(islands.start[island], islands.start[island + 1]);
+    if (island === from) throw new JigError('nothing-to-do', 'Both sides of this seam are one island.', '', 'Move the seam, or drive it by three sides.');
+    if (faces.some((f) => set.locked?.[f] === 1)) throw new JigError('nothing-to-do', 'This island is locked.', '', 'Unlock it, or place the other one.');
+    const aspect = sheetAspect(job);
+    const change = goOnFrom(mesh, set, island, from, way, aspect);
+    if (!change) throw new JigError('nothing-to-do', 'These two islands have no seam in common.');
+    const uv = set.uv.slice();
+    const points = new Set<number>();
+    for (const f of faces) for (let k = mesh.faceStart[f]!; k < mesh.faceStart[f + 1]!; k++) points.add(set.cornerUv[k]!);
+    const { a, b, c, d, left } = change;
+    for (const p of points) {
+      const [u, v] = [set.uv[p * 2]! * aspect, set.uv[p * 2 + 1]!];
+      uv[p * 2] = (a * u - b * v + c) / aspect;
+      uv[p * 2 + 1] = b * u + a * v + d;
+    }
+    return { job: withSet(job, part.id, { ...set, uv }), report: { left, width: job.settings.width } };
+  },
+  sentence: (_, { left, width }) =>
+    `The picture goes on${left * width > 0.5 ? `, but for ${(left * width).toFixed(1)} px on the sheet that the two sides differ by` : ''}`,
+});

@@ -1,0 +1,151 @@
+import { encode } from 'fast-png';
+import { describe, expect, it } from 'vitest';
+import { asItLies, placedAt, placementMatrix, placementSchema } from '../images/placement.ts';
+import { joinsWithItself, selfJoin } from '../images/joins.ts';
+import { activeSet, newJob, partOf, type Job } from '../job/job.ts';
+import { drivenBy } from '../job/driveLayer.ts';
+import { surfacePlanOf } from '../job/layers.ts';
+import { Surface } from '../images/surface/surface.ts';
+import { makeJig } from '../jigs/jig.ts';
+import { trianglesOf } from '../mesh/triangles.ts';
+import { islandsOf } from '../uv/islands.ts';
+import { runOperation } from './registry.ts';
+
+const png = (width: number, value: (x: number, y: number) => number) =>
+  encode({
+    width,
+    height: 8,
+    data: Uint8Array.from({ length: width * 8 * 3 }, (_, k) => value(Math.floor(k / 3) % width, Math.floor(k / 3 / width))),
+    channels: 3,
+    depth: 8,
+  });
+const step = async (job: Job, name: string, params: object) => (await runOperation(job, name, params as Record<string, unknown>)).job;
+
+async function start(): Promise<Job> {
+  const job = await step(newJob('j', 'j', []), 'makeForm', { kind: 'box' });
+  return step(job, 'addImages', { images: [{ name: 'a.png', bytes: png(16, (x, y) => x * 15 + y) }], show: true });
+}
+
+/** What the part shows in the middle of each triangle. */
+function shown(job: Job): number[] {
+  const part = partOf(job);
+  const data = Uint8Array.from({ length: 16 * 8 * 4 }, (_, k) => (k % 4 === 3 ? 255 : ((k >> 2) % 16) * 15 + Math.floor((k >> 2) / 16)));
+  const surface = new Surface(part.mesh, surfacePlanOf(job, part), () => ({ width: 16, height: 8, data }));
+  const out = new Float64Array(4);
+  return Array.from({ length: trianglesOf(part.mesh).count }, (_, t) => {
+    surface.at(t, 0.3, 0.3, 0.4);
+    surface.colour(out);
+    return Math.round(out[0]! * 1e9) / 1e9;
+  });
+}
+
+describe('writing a placement to the UVs', () => {
+  it('the picture looks as before, its placement is at rest; a copy leaves the set as it was', async () => {
+    let job = await start();
+    const placement = placementSchema.parse({ repeats: [2, 3], turn: 30, offset: [0.2, 0.1], mirrorU: true });
+    job = await step(job, 'placeImage', { placement });
+    const before = shown(job);
+    const written = await step(job, 'writePlacement', {});
+    expect(partOf(written)).not.toHaveProperty('placement');
+    shown(written).forEach((x, k) => expect(x).toBeCloseTo(before[k]!, 6));
+    const copied = await step(job, 'writePlacement', { into: 'copy' });
+    expect(partOf(copied).uvSets[0]).toBe(partOf(job).uvSets[0]);
+    expect(partOf(copied).activeUv).toBe(1);
+    shown(copied).forEach((x, k) => expect(x).toBeCloseTo(before[k]!, 6));
+    await expect(step(written, 'writePlacement', {})).rejects.toThrow('lies as the UVs have it already');
+  });
+
+  it('of a layer: what else the set drives is told', async () => {
+    let job = await start();
+    const layer = { source: { kind: 'image', image: job.images[0]!.id }, placement: placementSchema.parse({ repeats: [2, 2] }) };
+    job = await step(job, 'addLayer', { layer: { name: 'one', ...layer } });
+    job = await step(job, 'addLayer', { layer: { name: 'two', ...layer } });
+    const { report, sentence } = await runOperation(job, 'writePlacement', { layer: 'layer-1' });
+    expect(report).toMatchObject({ alsoMoved: ['the part’s own picture', '“two”'] });
+    expect(sentence).toContain('moved along');
+    const copied = await step(job, 'writePlacement', { layer: 'layer-1', into: 'copy' });
+    expect(partOf(copied).layers![0]).toMatchObject({ driver: { kind: 'set', set: 'UV set 1 2' }, placement: asItLies });
+    expect(shown(copied)).toEqual(shown(job));
+  });
+});
+
+describe('driving a layer otherwise', () => {
+  it('keeps size and heading on the model: to a jig and back, to three sides', async () => {
+    let job = await start();
+    const jig = makeJig({ kind: 'box', origin: [0, 0, 0], size: [1, 1, 1], repeats: [1, 1] });
+    job = { ...job, jigs: [{ id: 'j', name: 'Box', jig, state: 'off', drives: [], belongs: 'part' }] };
+    job = await step(job, 'addLayer', {
+      layer: {
+        name: 'one',
+        source: { kind: 'image', image: job.images[0]!.id },
+        driver: { kind: 'jig', jig: 'j' },
+        placement: placementSchema.parse({ repeats: [2, 4], turn: 20 }),
+      },
+    });
+    const [layer] = partOf(job).layers!;
+    // units of the model per picture along its own sides
+    const sizeOf = (one: typeof layer, perUnit: (axis: 0 | 1) => number) => [one!.placement.repeats[0] * perUnit(0), one!.placement.repeats[1] * perUnit(1)];
+    const tri = drivenBy(job, partOf(job), layer!, { kind: 'triplanar', size: 0.5, blend: 0.2, offset: [0, 0, 0], turn: [0, 0, 0] });
+    // the jig's picture is one unit wide and tall, that of three sides half a unit wide and a quarter tall (16 × 8 px)
+    const [wide, tall] = sizeOf(tri, (axis) => (axis === 0 ? 2 : 4));
+    expect([wide! / 2, tall! / 4]).toEqual([expect.closeTo(1, 1), expect.closeTo(1, 1)]);
+    const back = drivenBy(job, partOf(job), tri, { kind: 'jig', jig: 'j' });
+    expect(back.placement.repeats[0]).toBeCloseTo(2, 1);
+    expect(back.placement.repeats[1]).toBeCloseTo(4, 1);
+    const same = drivenBy(job, partOf(job), layer!, { kind: 'jig', jig: 'j' });
+    expect(same.placement.repeats).toEqual([expect.closeTo(2, 9), expect.closeTo(4, 9)]);
+    expect(same.placement.turn).toBeCloseTo(20, 9);
+    const [u, v] = placedAt(placementMatrix(same.placement), 0.3, 0.8);
+    const [x, y] = placedAt(placementMatrix(layer!.placement), 0.3, 0.8);
+    expect([u, v]).toEqual([expect.closeTo(x, 9), expect.closeTo(y, 9)]);
+  });
+});
+
+describe('variation', () => {
+  it('is the same for the same seed, by whole texels, and keeps shapes', async () => {
+    const job = await step(await start(), 'unwrap', {});
+    const cut = await step(await step(job, 'seams', { by: 'crease', angle: 40 }), 'unwrap', {});
+    const one = await step(cut, 'vary', { seed: 7, texels: 16 });
+    expect(activeSet(partOf(await step(cut, 'vary', { seed: 7, texels: 16 }))).uv).toEqual(activeSet(partOf(one)).uv);
+    expect(activeSet(partOf(await step(cut, 'vary', { seed: 8, texels: 16 }))).uv).not.toEqual(activeSet(partOf(one)).uv);
+    const [before, after] = [activeSet(partOf(cut)), activeSet(partOf(one))];
+    expect(islandsOf(partOf(cut).mesh, before).count).toBe(6);
+    for (let p = 0; p < before.uv.length; p++) {
+      const texels = (after.uv[p]! - before.uv[p]!) * 16;
+      expect(texels).toBeCloseTo(Math.round(texels), 9);
+    }
+    const turned = await step(cut, 'vary', { offset: false, turn: 'quarter', mirror: true, seed: 3 });
+    const area = (uv: Float64Array) => Math.abs((uv[2]! - uv[0]!) * (uv[5]! - uv[1]!) - (uv[4]! - uv[0]!) * (uv[3]! - uv[1]!));
+    expect(area(activeSet(partOf(turned)).uv)).toBeCloseTo(area(before.uv), 9);
+    await expect(step(cut, 'vary', { offset: false })).rejects.toThrow('Nothing is to vary');
+  });
+});
+
+describe('images that come back', () => {
+  it('take the place of the one of their name in parts, layers and masks; a changed size is told', async () => {
+    let job = await start();
+    const old = job.images[0]!.id;
+    job = await step(job, 'addLayer', { layer: { name: 'l', source: { kind: 'image', image: old }, masks: [{ kind: 'image', image: old }] } });
+    const { job: next, sentence } = await runOperation(job, 'addImages', { images: [{ name: 'A.png', bytes: png(24, (x) => x) }] });
+    expect(next.images).toHaveLength(1);
+    const id = next.images[0]!.id;
+    expect(id).not.toBe(old);
+    expect(partOf(next).imageId).toBe(id);
+    expect(partOf(next).layers).toMatchObject([{ source: { image: id }, masks: [{ image: id }] }]);
+    expect(sentence).toContain('24 × 8 px instead of 16 × 8 px');
+    expect((await step(job, 'addImages', { images: [{ name: 'a.png', bytes: png(24, (x) => x) }], replace: false })).images).toHaveLength(2);
+  });
+
+  it('a picture says whether it joins with itself', () => {
+    const pixels = (value: (x: number, y: number) => number) => ({
+      width: 64,
+      height: 64,
+      data: Uint8Array.from({ length: 64 * 64 * 4 }, (_, k) => (k % 4 === 3 ? 255 : value((k >> 2) % 64, Math.floor((k >> 2) / 64)))),
+    });
+    const wave = selfJoin(pixels((x, y) => 128 + 60 * Math.sin((x / 64) * 2 * Math.PI) + 60 * Math.cos((y / 64) * 4 * Math.PI)));
+    expect(joinsWithItself(wave)).toEqual({ across: true, up: true });
+    const ramp = selfJoin(pixels((x) => x * 4));
+    expect(joinsWithItself(ramp)).toEqual({ across: false, up: true });
+    expect(ramp.across).toBeCloseTo(252, 9);
+  });
+});
