@@ -3,8 +3,11 @@ import { basename, dirname, extname, join, resolve } from 'node:path';
 import {
   decodedUri,
   JigError,
+  materialImages,
   openFiles,
   readBack,
+  runOperation,
+  sameName,
   statementOf,
   writeArchive,
   writeGlb,
@@ -36,7 +39,30 @@ export async function readJob(path: string): Promise<Job> {
     if (!beside.includes(basename(name))) continue;
     files.push({ name: basename(name), bytes: new Uint8Array(await readFile(join(dirname(path), basename(name)))) });
   }
-  return openFiles(files, 'cli');
+  return withImages(await openFiles(files, 'cli'), dirname(path));
+}
+
+/** Images that material files name, as far as they are beside the model. */
+async function withImages(job: Job, folder: string): Promise<Job> {
+  const missing = materialImages(job).flatMap((one) => one.missing);
+  if (missing.length === 0) return job;
+  const beside = await readdir(folder || '.').catch(() => []);
+  const images: InputFile[] = [];
+  for (const name of new Set(missing)) {
+    const found = beside.find((file) => sameName(file, name));
+    if (found) images.push({ name: found, bytes: new Uint8Array(await readFile(join(folder, found))) });
+  }
+  if (images.length === 0) return job;
+  // one that is no picture is left out, as if it were not there
+  return runOperation(job, 'addImages', { images, replace: false }).then(
+    (ran) => {
+      // what was missing when the model was read is here now
+      const left = materialImages(ran.job).flatMap((one) => one.missing);
+      const intake = left.length > 0 ? ran.job.intake : ran.job.intake.filter((line) => !/named in “.*” (was|were) not given/.test(line));
+      return { ...ran.job, intake };
+    },
+    () => job,
+  );
 }
 
 /** A file that is ready to be put in place. */

@@ -131,6 +131,8 @@ export class Baker {
     const sums = new Float32Array(rows * width * 4);
     const owners = new Uint16Array(rows * width);
     const counts = new Uint8Array(rows * width);
+    /** Samples that another island wanted, too. */
+    const wanted = new Uint16Array(rows * width);
     const pattern = patterns[samples]!;
     const value = new Float64Array(4);
     let [contested, taken] = [0, 0];
@@ -181,7 +183,10 @@ export class Baker {
             const wa = 1 - wb - wc;
             if (wa < 0 || wb < 0 || wc < 0) continue;
             if ((owners[px]! & (1 << s)) !== 0) {
-              if (wa > edgeShare && wb > edgeShare && wc > edgeShare) contested++;
+              if (wa > edgeShare && wb > edgeShare && wc > edgeShare && (wanted[px]! & (1 << s)) === 0) {
+                wanted[px]! |= 1 << s;
+                contested++;
+              }
               continue;
             }
             owners[px]! |= 1 << s;

@@ -76,14 +76,23 @@ export class TriangleTree {
   nearest(x: number, y: number, z: number, within: number, accepts: (triangle: number) => boolean = () => true): NearPlace | null {
     let best: NearPlace | null = null;
     let least = within * within;
+    const look = (t: number) => {
+      if (!accepts(t)) return;
+      const squared = this.nearestOn(t, x, y, z);
+      if (squared > least || (best && squared === least)) return;
+      least = squared;
+      best = { triangle: t, w0: this.found[0]!, w1: this.found[1]!, w2: this.found[2]!, distance: Math.sqrt(squared) };
+      this.lastNear = t;
+    };
+    // places are asked for side by side: what was nearest last time is near this time
+    if (this.lastNear >= 0) look(this.lastNear);
+    const { boxes } = this;
     const away = (node: number) => {
-      let sum = 0;
-      for (let d = 0; d < 3; d++) {
-        const v = d === 0 ? x : d === 1 ? y : z;
-        const gap = Math.max(this.boxes[node * 6 + d]! - v, 0, v - this.boxes[node * 6 + d + 3]!);
-        sum += gap * gap;
-      }
-      return sum;
+      const k = node * 6;
+      const gx = Math.max(boxes[k]! - x, 0, x - boxes[k + 3]!);
+      const gy = Math.max(boxes[k + 1]! - y, 0, y - boxes[k + 4]!);
+      const gz = Math.max(boxes[k + 2]! - z, 0, z - boxes[k + 5]!);
+      return gx * gx + gy * gy + gz * gz;
     };
     const stack: number[] = this.nodes > 0 ? [0] : [];
     while (stack.length > 0) {
@@ -96,46 +105,67 @@ export class TriangleTree {
         else stack.push(a, b);
         continue;
       }
-      for (let i = 0; i < count; i++) {
-        const t = this.order[this.first[node]! + i]!;
-        if (!accepts(t)) continue;
-        const [w0, w1, w2, squared] = this.nearestOn(t, x, y, z);
-        if (squared > least || (best && squared === least)) continue;
-        least = squared;
-        best = { triangle: t, w0, w1, w2, distance: Math.sqrt(squared) };
-      }
+      for (let i = 0; i < count; i++) look(this.order[this.first[node]! + i]!);
     }
     return best;
   }
 
-  /** Nearest place of one triangle (C. Ericson, "Real-Time Collision Detection", 2005, 5.1.5; from memory). */
-  private nearestOn(t: number, x: number, y: number, z: number): [number, number, number, number] {
-    const q = this.corners.subarray(t * 9, t * 9 + 9);
-    const [abx, aby, abz] = [q[3]! - q[0]!, q[4]! - q[1]!, q[5]! - q[2]!];
-    const [acx, acy, acz] = [q[6]! - q[0]!, q[7]! - q[1]!, q[8]! - q[2]!];
-    const dotOf = (px: number, py: number, pz: number): [number, number] => [abx * px + aby * py + abz * pz, acx * px + acy * py + acz * pz];
-    const [d1, d2] = dotOf(x - q[0]!, y - q[1]!, z - q[2]!);
-    const [d3, d4] = dotOf(x - q[3]!, y - q[4]!, z - q[5]!);
-    const [d5, d6] = dotOf(x - q[6]!, y - q[7]!, z - q[8]!);
-    const done = (v: number, w: number): [number, number, number, number] => {
-      const [px, py, pz] = [q[0]! + abx * v + acx * w - x, q[1]! + aby * v + acy * w - y, q[2]! + abz * v + acz * w - z];
-      return [1 - v - w, v, w, px * px + py * py + pz * pz];
-    };
-    if (d1 <= 0 && d2 <= 0) return done(0, 0);
-    if (d3 >= 0 && d4 <= d3) return done(1, 0);
+  private lastNear = -1;
+  /** Shares of the corners at the place that `nearestOn` found. */
+  private readonly found = new Float64Array(3);
+
+  /** Nearest place of one triangle (C. Ericson, "Real-Time Collision Detection", 2005, 5.1.5; from memory). @returns its squared distance */
+  private nearestOn(t: number, x: number, y: number, z: number): number {
+    const q = this.corners;
+    const k = t * 9;
+    const ax = q[k]!;
+    const ay = q[k + 1]!;
+    const az = q[k + 2]!;
+    const abx = q[k + 3]! - ax;
+    const aby = q[k + 4]! - ay;
+    const abz = q[k + 5]! - az;
+    const acx = q[k + 6]! - ax;
+    const acy = q[k + 7]! - ay;
+    const acz = q[k + 8]! - az;
+    const apx = x - ax;
+    const apy = y - ay;
+    const apz = z - az;
+    const d1 = abx * apx + aby * apy + abz * apz;
+    const d2 = acx * apx + acy * apy + acz * apz;
+    // from b and from c it is the same less the sides
+    const abab = abx * abx + aby * aby + abz * abz;
+    const abac = abx * acx + aby * acy + abz * acz;
+    const acac = acx * acx + acy * acy + acz * acz;
+    const d3 = d1 - abab;
+    const d4 = d2 - abac;
+    const d5 = d1 - abac;
+    const d6 = d2 - acac;
+    let v = 0;
+    let w = 0;
     const vc = d1 * d4 - d3 * d2;
-    if (vc <= 0 && d1 >= 0 && d3 <= 0) return done(d1 / (d1 - d3), 0);
-    if (d6 >= 0 && d5 <= d6) return done(0, 1);
     const vb = d5 * d2 - d1 * d6;
-    if (vb <= 0 && d2 >= 0 && d6 <= 0) return done(0, d2 / (d2 - d6));
     const va = d3 * d6 - d5 * d4;
-    if (va <= 0 && d4 - d3 >= 0 && d5 - d6 >= 0) {
-      const w = (d4 - d3) / (d4 - d3 + (d5 - d6));
-      return done(1 - w, w);
+    if (d1 <= 0 && d2 <= 0) v = w = 0;
+    else if (d3 >= 0 && d4 <= d3) v = 1;
+    else if (vc <= 0 && d1 >= 0 && d3 <= 0) v = d1 / (d1 - d3);
+    else if (d6 >= 0 && d5 <= d6) w = 1;
+    else if (vb <= 0 && d2 >= 0 && d6 <= 0) w = d2 / (d2 - d6);
+    else if (va <= 0 && d4 - d3 >= 0 && d5 - d6 >= 0) {
+      w = (d4 - d3) / (d4 - d3 + (d5 - d6));
+      v = 1 - w;
+    } else {
+      const sum = va + vb + vc;
+      // a triangle without area: its first corner
+      v = sum > 0 ? vb / sum : 0;
+      w = sum > 0 ? vc / sum : 0;
     }
-    const sum = va + vb + vc;
-    // a triangle without area: its first corner
-    return sum > 0 ? done(vb / sum, vc / sum) : done(0, 0);
+    this.found[0] = 1 - v - w;
+    this.found[1] = v;
+    this.found[2] = w;
+    const dx = abx * v + acx * w - apx;
+    const dy = aby * v + acy * w - apy;
+    const dz = abz * v + acz * w - apz;
+    return dx * dx + dy * dy + dz * dz;
   }
 
   /**

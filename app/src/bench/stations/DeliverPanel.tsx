@@ -1,5 +1,6 @@
 import { Alert, Box, Button, Checkbox, FormControlLabel, Link, MenuItem, TextField, Typography } from '@mui/material';
 import DoneIcon from '@mui/icons-material/TaskAlt';
+import { fileLayer } from '@jig-peel/core';
 import { useJob } from '../../store/useJob.ts';
 import { useBench } from '../../store/bench.ts';
 import { deliverNow, save, useDeliver } from '../deliver.ts';
@@ -28,7 +29,9 @@ export function DeliverPanel() {
   const { choice, guideSize, onlyActive, delivered, bundle, notes, working, normals, asked, set } = useDeliver();
   const delivering = onlyActive ? parts.filter((part) => part.id === activePart) : parts;
   const layered = delivering.filter((part) =>
-    part.layers ? part.layers.some(({ isOn }) => isOn) : materialLayers.some(({ material }) => part.materials.includes(material)),
+    part.layers
+      ? part.layers.some(({ isOn }) => isOn)
+      : materialLayers.some(({ material, layers }) => part.materials.includes(material) && layers.some(({ id }) => id !== fileLayer)),
   );
   const ownNormals = delivering.every((part) => part.fromGltf);
   const active = parts.find((part) => part.id === activePart)!;
