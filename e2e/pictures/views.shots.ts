@@ -178,7 +178,7 @@ test('intake and selection', async ({ page }) => {
 
 test('table, grids, parts', async ({ page }) => {
   await openDemo(page);
-  await page.getByRole('button', { name: 'Intake' }).click();
+  await page.getByRole('button', { name: 'Images', exact: true }).click();
   await look(page, 0.7, 0.25);
   await page.getByRole('combobox', { name: 'Test grid' }).click();
   await page.getByRole('option', { name: 'Circles' }).click();
@@ -223,7 +223,7 @@ test('jigs', async ({ page }) => {
 test('image', async ({ page }) => {
   await openDemo(page);
   await choosePart(page, 'Beacon lens');
-  await page.getByRole('button', { name: 'Intake' }).click();
+  await page.getByRole('button', { name: 'Images', exact: true }).click();
   await page.getByRole('button', { name: 'Overlay: Picture' }).click();
   await page.getByLabel('Image turned by', { exact: true }).fill('20');
   await page.keyboard.press('Enter');

@@ -220,7 +220,7 @@ test('accessibility: no faults that axe finds on the jobs page and at each stati
   // the divider says where it stands as soon as it has been measured
   await expect(page.getByRole('separator', { name: 'Divider between the views' })).toHaveAttribute('aria-valuenow', /./);
   for (const theme of ['light', 'dark']) {
-    for (const station of ['Intake', 'Jigs', 'Seams', 'Pack', 'Deliver']) {
+    for (const station of ['Intake', 'Jigs', 'Seams', 'Pack', 'Images', 'Deliver']) {
       await page.getByRole('navigation', { name: 'Stations' }).getByRole('button', { name: station }).click();
       await page.waitForTimeout(400);
       expect(await accessibilityFaults(page), `${station}, ${theme}`).toEqual([]);

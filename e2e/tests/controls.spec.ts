@@ -177,7 +177,7 @@ test('controls of every station, over the views, in the top bar and the gauges d
     dead.push(...found.dead);
     seen += found.seen;
   };
-  for (const station of ['Intake', 'Jigs', 'Seams', 'Pack', 'Deliver']) {
+  for (const station of ['Intake', 'Jigs', 'Seams', 'Pack', 'Images', 'Deliver']) {
     await goTo(page, station);
     await settled(page);
     await take(page.getByRole('region', { name: new RegExp('^Station', 'i') }), station);

@@ -349,7 +349,7 @@ test('an image laid apart from the UVs: by numbers and by hand, delivered to glT
     .click();
   await benchReady(page);
   await settled(page);
-  await goTo(page, 'Intake');
+  await goTo(page, 'Images');
   await choosePart(page, 'Beacon lens');
   await settled(page);
   await expect(page.getByText('prism-pattern.png is driven by UV set 1.')).toBeVisible();

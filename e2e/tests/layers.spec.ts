@@ -1,6 +1,6 @@
 import { expect, test, type Page } from '@playwright/test';
 import { encode } from 'fast-png';
-import { benchReady, drop, settled } from './bench.ts';
+import { benchReady, drop, goTo, settled } from './bench.ts';
 import { blendColours } from '../../core/src/images/surface/blend.ts';
 import { blendModes } from '../../core/src/images/surface/layer.ts';
 import { withPower } from '../playwright.config.ts';
@@ -189,4 +189,133 @@ test('blend modes are those of the browser’s own canvas', async ({ page }) => 
       for (let c = 0; c < 3; c++) expect(Math.abs(own[c]! * 255 - theirs[m]![k]![c]!), `${mode} of ${pair.join()}`).toBeLessThanOrEqual(2);
     }),
   );
+});
+
+interface Seen {
+  summary: {
+    parts: {
+      id: string;
+      imageId: string | null;
+      layers:
+        { name: string; isOn: boolean; opacity: number; driver: { kind: string; centre?: number[]; bend?: number }; masks: { dabs?: number[] }[] }[] | null;
+    }[];
+    activePart: string;
+    images: { name: string }[];
+    history: { sentence: string }[];
+  };
+}
+const seen = (page: Page) => page.evaluate(() => (window as unknown as { jigPeel: { state(): Seen } }).jigPeel.state());
+const layersOf = async (page: Page) => {
+  const { summary } = await seen(page);
+  return summary.parts.find(({ id }) => id === summary.activePart)!.layers ?? [];
+};
+
+test.describe('by hand', () => {
+  test.use({ storageState: withPower('on') });
+
+  test('layers by hand: added, reordered by keys, a decal dragged and wrapped, a mask brushed, baked, shown, undone', async ({ page }) => {
+    test.setTimeout(120_000);
+    await page.goto('/');
+    await drop(page, [{ name: 'cube.obj', text: cube }]);
+    await benchReady(page);
+    await goTo(page, 'Images');
+    await page.getByLabel('Image files').setInputFiles([{ name: 'stamp.png', mimeType: 'image/png', buffer: Buffer.from(picture()) }]);
+    await settled(page);
+    const add = async (name: string) => {
+      await page.getByRole('button', { name: 'Add a layer' }).click();
+      await page.getByRole('menuitem', { name }).click();
+      await settled(page);
+    };
+    await add('A colour');
+    await add('Noise, by the place in space');
+    expect((await layersOf(page)).map(({ name }) => name)).toEqual(['Colour', 'Noise']);
+    // the topmost is told first; taken with Space, moved with an arrow, put down with Space
+    await page.getByRole('button', { name: 'Move Noise', exact: true }).focus();
+    await page.keyboard.press('Space');
+    await page.waitForTimeout(300);
+    await page.keyboard.press('ArrowDown');
+    await page.waitForTimeout(300);
+    await page.keyboard.press('Space');
+    await expect.poll(async () => (await layersOf(page)).map(({ name }) => name)).toEqual(['Noise', 'Colour']);
+    // by keys on the slider: one step for each press
+    const opacity = page.getByRole('slider', { name: 'Opacity' });
+    await opacity.focus();
+    await page.keyboard.press('ArrowLeft');
+    await expect.poll(async () => (await layersOf(page)).find(({ name }) => name === 'Noise')!.opacity).toBeCloseTo(0.59, 6);
+
+    await page.getByRole('button', { name: 'Put a decal' }).click();
+    await page.getByRole('menuitem', { name: 'stamp.png' }).click();
+    // the menu takes its time to go, and the press would be its own
+    await expect(page.locator('.MuiBackdrop-root')).toHaveCount(0);
+    const view = (await page.locator('[data-view="model"]').boundingBox())!;
+    const [cx, cy] = [view.x + view.width / 2, view.y + view.height / 2];
+    await page.mouse.click(cx, cy);
+    await expect.poll(async () => (await layersOf(page)).length).toBe(3);
+    const put = (await layersOf(page)).at(-1)!;
+    expect(put).toMatchObject({ name: 'Decal stamp', driver: { kind: 'decal' } });
+    await page.mouse.move(cx, cy);
+    await page.mouse.down();
+    await page.mouse.move(cx + 20, cy - 10, { steps: 3 });
+    // Escape in the middle of it puts it back
+    await page.keyboard.press('Escape');
+    await page.mouse.up();
+    await settled(page);
+    expect((await layersOf(page)).at(-1)!.driver.centre).toEqual(put.driver.centre);
+    await page.mouse.move(cx, cy);
+    await page.mouse.down();
+    await page.mouse.move(cx + 30, cy - 12, { steps: 4 });
+    await page.mouse.up();
+    await expect.poll(async () => (await layersOf(page)).at(-1)!.driver.centre).not.toEqual(put.driver.centre);
+    await page.getByRole('button', { name: 'Drag over the model moves it' }).click();
+    await page.getByRole('slider', { name: 'Wrapped round' }).focus();
+    await page.keyboard.press('ArrowRight');
+    await expect.poll(async () => (await layersOf(page)).at(-1)!.driver.bend).toBe(5);
+
+    await page.getByRole('button', { name: 'Mask it' }).click();
+    await page.getByRole('menuitem', { name: 'Brushed on the model' }).click();
+    await settled(page);
+    await page.getByRole('button', { name: 'Brush it' }).click();
+    await page.mouse.move(cx - 20, cy);
+    await page.mouse.down();
+    await page.mouse.move(cx + 40, cy, { steps: 6 });
+    await page.mouse.up();
+    await expect.poll(async () => (await layersOf(page)).at(-1)!.masks[0]!.dabs!.length).toBeGreaterThan(5);
+    await page.getByRole('button', { name: 'A drag over the model brushes' }).click();
+
+    const before = await seen(page);
+    await page.getByRole('combobox', { name: 'Size, px' }).last().click();
+    await page.getByRole('option', { name: '256', exact: true }).click();
+    await page.getByRole('button', { name: 'Bake and show' }).click();
+    await expect.poll(async () => (await seen(page)).summary.images.length, { timeout: 20_000 }).toBe(before.summary.images.length + 1);
+    expect((await layersOf(page)).every(({ isOn }) => !isOn)).toBe(true);
+    await page.getByRole('button', { name: 'Undo', exact: true }).click();
+    await settled(page);
+    expect((await layersOf(page)).every(({ isOn }) => isOn)).toBe(true);
+
+    // the image comes back changed: whatever shows it shows the new one
+    const changed = encode({ width: 8, height: 8, data: new Uint8Array(192).fill(200), channels: 3, depth: 8 });
+    await page.getByLabel('Image files').setInputFiles([{ name: 'stamp.png', mimeType: 'image/png', buffer: Buffer.from(changed) }]);
+    await expect.poll(async () => (await seen(page)).summary.history.at(-1)!.sentence).toContain('now 8 × 8 px instead of 24 × 16 px');
+    expect((await seen(page)).summary.images).toHaveLength(1);
+  });
+
+  test('seams where the picture jumps are listed, shown, and mended by going on', async ({ page }) => {
+    await page.goto('/');
+    await drop(page, [{ name: 'cube.obj', text: cube }]);
+    await benchReady(page);
+    await goTo(page, 'Images');
+    await page.getByRole('button', { name: 'Measure the seams' }).click();
+    const list = page.getByRole('list', { name: 'Seams where the picture jumps, worst first' });
+    const first = list.getByRole('button').first();
+    await first.click();
+    await settled(page);
+    const count = await list.getByRole('button').count();
+    expect(count).toBeGreaterThan(2);
+    await page
+      .getByRole('button', { name: /goes on from/ })
+      .first()
+      .click();
+    await settled(page);
+    await expect.poll(async () => (await seen(page)).summary.history.at(-1)!.sentence).toContain('The picture goes on');
+  });
 });

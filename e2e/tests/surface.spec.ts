@@ -60,7 +60,7 @@ async function openQuad(page: Page, files: { name: string; text?: string; bytes?
   await benchReady(page);
   await settled(page);
   await look(page, 0, 0);
-  await goTo(page, 'Intake');
+  await goTo(page, 'Images');
   await views(page).focus();
   await page.keyboard.press('f');
   await still(page);
@@ -207,7 +207,7 @@ test('under the islands: picture or grid with its own opacity; removing the imag
 test('test grids: five kinds that differ on the model, any size, repeats at hand, G on and off, saved as PNG', async ({ page }) => {
   const errors = watchErrors(page);
   await openForm(page, 'Box');
-  await goTo(page, 'Intake');
+  await goTo(page, 'Images');
   const model = page.locator('[data-view="model"]');
   const r = (await model.boundingBox())!;
   const seen = new Set<string>();

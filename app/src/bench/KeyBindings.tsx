@@ -19,6 +19,8 @@ function Binding({ command, hotkey }: { command: Command; hotkey: string }) {
     (event) => {
       const active = document.activeElement;
       if (useBench.getState().dialog || active?.closest('[role=dialog], [role=menu], [role=listbox]')) return;
+      // arrows, Space and Escape move what is dragged by keys
+      if (active?.closest('[aria-roledescription]')) return;
       if (command.inViews && active && active !== document.body && active.id !== 'views') return;
       if (command.inFields === 'settled' && !isSettled(active)) return;
       event.preventDefault();
