@@ -58,3 +58,16 @@ export function glazedTiles(size = 1024): Canvas {
   }
   return canvas;
 }
+
+/** The stamp of the harbour's inspection: two rings, a bar and ticks, on nothing. */
+export function inspectionStamp(size = 512): Canvas {
+  const canvas = new Canvas(size, size);
+  const ink = [158, 38, 34];
+  const middle = size / 2;
+  ring(canvas, middle, middle, size * 0.44, size * 0.05, ink);
+  ring(canvas, middle, middle, size * 0.34, size * 0.02, ink);
+  canvas.fillRect(size * 0.2, size * 0.46, size * 0.8, size * 0.54, ink);
+  for (let k = 0; k < 5; k++) canvas.fillRect(size * (0.27 + k * 0.1), size * 0.3, size * (0.31 + k * 0.1), size * 0.42, ink);
+  for (let k = 0; k < 3; k++) canvas.fillRect(size * 0.3, size * (0.6 + k * 0.06), size * (0.7 - k * 0.1), size * (0.63 + k * 0.06), ink);
+  return canvas;
+}

@@ -8,7 +8,7 @@ import { chevrons, quayKerbs } from './kerb.ts';
 import { jettyDeck, railPosts } from './deck.ts';
 import { harbourLamp } from './lamp.ts';
 import { puntHull } from './punt.ts';
-import { glazedTiles, letteredGrid, prismPattern } from './pictures.ts';
+import { glazedTiles, inspectionStamp, letteredGrid, prismPattern } from './pictures.ts';
 import { sealFigurehead, sealStrokes } from './seal.ts';
 
 export { flagOutlines } from './flags.ts';
@@ -108,6 +108,7 @@ export function pictures(): JobImage[] {
     picture('flags', 'signal-flags.png', flagsPicture()),
     picture('net', 'net.png', netPicture()),
     picture('chevrons', 'chevrons.png', chevrons()),
+    picture('stamp', 'inspection-stamp.png', inspectionStamp()),
     picture('lettered-grid', 'lettered-grid.png', letteredGrid()),
   ];
 }
@@ -138,5 +139,42 @@ export async function demoJob(): Promise<Job> {
   job = (await runOperation(job, 'firstLayout', { part: seal.id })).job;
   // the kerbs lie as they bend: their chevrons do not run along them yet
   for (const kerb of parts.filter(({ name }) => name.startsWith('Quay kerb'))) job = (await runOperation(job, 'unwrap', { part: kerb.id })).job;
+  return withSurfaces(job);
+}
+
+/** Tiles in relief with dirt from the ground up on the kiosk, the inspection's stamp across two strakes of the punt, a cap of paint on the net float. */
+async function withSurfaces(given: Job): Promise<Job> {
+  let job = given;
+  const add = async (name: string, layer: object) => {
+    const part = job.parts.find((one) => one.name === name)!;
+    job = (await runOperation(job, 'addLayer', { part: part.id, layer })).job;
+  };
+  const placeOf = (name: string): [number, number] => props().find((prop) => prop.name === name)!.at;
+  const tiles = { source: { kind: 'image', image: 'glazed-tiles' }, driver: { kind: 'triplanar', size: 1.25, blend: 0.15 } };
+  await add('Tiled kiosk', { name: 'Glazed tiles', ...tiles });
+  await add('Tiled kiosk', { name: 'Relief of the tiles', ...tiles, to: 'relief', strength: 0.02 });
+  const [x, z] = placeOf('Tiled kiosk');
+  const splash = { kind: 'fade', fade: { shape: 'linear', from: [x, 0, z], to: [x, 1.1, z] }, ragged: 0.5, noise: { seed: 4, size: 0.35, detail: 4 } };
+  await add('Tiled kiosk', {
+    name: 'Splashes from the ground',
+    source: { kind: 'colour', colour: '#6b5a45' },
+    blend: 'multiply',
+    opacity: 0.8,
+    masks: [splash],
+  });
+  const [px, pz] = placeOf('Punt hull');
+  await add('Punt hull', {
+    name: 'Inspection stamp',
+    source: { kind: 'image', image: 'stamp' },
+    driver: { kind: 'decal', centre: [px + 0.54, 0.24, pz], right: [0, 0, -1], up: [0, 1, 0], size: [0.42, 0.42], depth: 0.2, facing: 80, bend: 0 },
+  });
+  const [fx, fz] = placeOf('Net float');
+  const cap = {
+    kind: 'fade',
+    fade: { shape: 'radial', centre: [fx, 0.62, fz], inner: 0.14, outer: 0.24 },
+    ragged: 0.3,
+    noise: { seed: 2, size: 0.08, detail: 3 },
+  };
+  await add('Net float', { name: 'Cap of paint', source: { kind: 'colour', colour: '#c2552d' }, opacity: 0.85, masks: [cap] });
   return job;
 }

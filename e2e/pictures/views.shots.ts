@@ -242,3 +242,37 @@ test('other parts, other theme', async ({ page }) => {
   await settled(page);
   await shot(page, 'lens-dark');
 });
+
+test('layers on the kiosk', async ({ page }) => {
+  await openDemo(page);
+  await choosePart(page, 'Tiled kiosk');
+  await page.getByRole('button', { name: 'Images', exact: true }).click();
+  await page.evaluate(() => {
+    const { jigPeel } = window as unknown as { jigPeel: { state(): { setLook(look: object): void } } };
+    jigPeel.state().setLook({ light: 'lamp', lampSide: -60, lampHeight: 30 });
+  });
+  await page.getByRole('button', { name: /^Splashes from the ground/ }).click();
+  await page.getByRole('heading', { name: /^Layers/ }).evaluate((element) => element.scrollIntoView());
+  await look(page, 0.5, 0.15);
+  await settled(page);
+  await page.waitForTimeout(1500);
+  await shot(page, 'layers');
+});
+
+test('a decal, and baking', async ({ page }) => {
+  await openDemo(page);
+  await choosePart(page, 'Punt hull');
+  await page.getByRole('button', { name: 'Images', exact: true }).click();
+  await page.getByRole('button', { name: /^Inspection stamp/ }).click();
+  await page.getByRole('heading', { name: /^Layers/ }).evaluate((element) => element.scrollIntoView());
+  await look(page, 1.35, -0.12);
+  await settled(page);
+  await page.waitForTimeout(1500);
+  await shot(page, 'decal');
+  await choosePart(page, 'Beacon lens');
+  await page.getByRole('button', { name: 'Measure the seams' }).click();
+  await page.getByRole('heading', { name: 'Where the picture jumps' }).evaluate((element) => element.scrollIntoView());
+  await settled(page);
+  await page.waitForTimeout(800);
+  await shot(page, 'bake');
+});
