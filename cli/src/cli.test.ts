@@ -1,7 +1,7 @@
 import { mkdtempSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { basename, dirname, join } from 'node:path';
-import { encode } from 'fast-png';
+import { decode, encode } from 'fast-png';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { box, newJob, emptyUvSet, torus, writeArchive, writeObj, type Part } from '@jig-peel/core';
 import { run } from './program.ts';
@@ -71,6 +71,34 @@ describe('the contract of the command line', () => {
     expect(report).toMatchObject({ islands: 6, flippedTriangles: 0, overlapArea: 0, facesWithoutUv: 0 });
     expect(report.symmetricDirichlet).toBeCloseTo(4, 6);
   });
+
+  it('bake: a model with several materials and images, its picture taken over to a new layout, in threads', async () => {
+    const flat = (rgb: number[]) => encode({ width: 8, height: 8, data: Uint8Array.from({ length: 192 }, (_, k) => rgb[k % 3]!), channels: 3, depth: 8 });
+    writeFileSync(at('red.png'), flat([200, 20, 10]));
+    writeFileSync(at('blue.png'), flat([10, 30, 220]));
+    writeFileSync(at('painted.mtl'), 'newmtl a\nmap_Kd red.png\nnewmtl b\nmap_Kd blue.png\n');
+    writeFileSync(
+      at('painted.obj'),
+      'mtllib painted.mtl\nv 0 0 0\nv 1 0 0\nv 2 0 0\nv 0 1 0\nv 1 1 0\nv 2 1 0\nvt 0 0\nvt 1 0\nvt 1 1\nvt 0 1\nusemtl a\nf 1/1 2/2 5/3 4/4\nusemtl b\nf 2/1 3/2 6/3 5/4\n',
+    );
+    expect((await jig('unwrap', at('painted.obj'), '-o', at('laid.obj'), '--overwrite')).code).toBe(0);
+    const { code, json } = await jig('bake', at('laid.obj'), '--from', at('painted.obj'), '-o', at('tex.png'), '--size', '512', '--bleed', 'full', '--json');
+    expect(code).toBe(0);
+    expect(json().report).toMatchObject({ width: 512, height: 512, contested: 0 });
+    const { data, channels } = decode(readFileSync(at('tex.png')));
+    const colours = new Map<string, number>();
+    for (let k = 0; k < data.length; k += channels) {
+      const key = [...data.slice(k, k + 3)].join();
+      colours.set(key, (colours.get(key) ?? 0) + 1);
+    }
+    // both, in like shares, and little else but between them
+    expect(colours.get('200,20,10')!).toBeGreaterThan(50_000);
+    expect(colours.get('10,30,220')!).toBeGreaterThan(50_000);
+    const wrong = await jig('bake', at('box.obj'), '-o', at('x.png'));
+    expect([wrong.code, wrong.err]).toEqual([1, expect.stringContaining('no layout to bake to')]);
+    expect((await jig('bake', at('laid.obj'), '-o', at('x.obj'))).code).toBe(2);
+    expect((await jig('bake', at('laid.obj'), '-o', at('x.png'), '--samples', '5')).code).toBe(2);
+  }, 60_000);
 
   it('unwrap, density, pack, convert, guide one after the other; polygons and names stay', async () => {
     expect((await jig('unwrap', at('two.obj'), '-o', at('1.jigpeel'), '--seams', 'crease')).code).toBe(0);

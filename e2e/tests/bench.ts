@@ -116,7 +116,7 @@ export async function placePx(page: Page, place: [number, number, number]): Prom
 /** Presses Deliver and returns the files, unpacked if they came as one zip. */
 export async function deliverFiles(page: Page): Promise<Map<string, Uint8Array>> {
   const download = page.waitForEvent('download');
-  await page.getByRole('button', { name: 'Deliver', exact: true }).last().click();
+  await page.getByRole('region', { name: 'Station deliver' }).getByRole('button', { name: 'Deliver', exact: true }).click();
   return filesOf(await download);
 }
 

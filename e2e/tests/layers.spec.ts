@@ -2,7 +2,7 @@ import { expect, test, type Page } from '@playwright/test';
 import { encode } from 'fast-png';
 import { benchReady, drop, goTo, settled } from './bench.ts';
 import { blendColours } from '../../core/src/images/surface/blend.ts';
-import { blendModes } from '../../core/src/images/surface/layer.ts';
+import { blendModes } from '../../core/src/images/surface/names.ts';
 import { withPower } from '../playwright.config.ts';
 
 test.use({ storageState: withPower('off') });
@@ -283,7 +283,7 @@ test.describe('by hand', () => {
     await page.getByRole('button', { name: 'A drag over the model brushes' }).click();
 
     const before = await seen(page);
-    await page.getByRole('combobox', { name: 'Size, px' }).last().click();
+    await page.getByRole('combobox', { name: 'Picture size, px' }).click();
     await page.getByRole('option', { name: '256', exact: true }).click();
     await page.getByRole('button', { name: 'Bake and show' }).click();
     await expect.poll(async () => (await seen(page)).summary.images.length, { timeout: 20_000 }).toBe(before.summary.images.length + 1);

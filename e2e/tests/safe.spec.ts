@@ -326,7 +326,7 @@ test('Deliver asks for islands that are not on the sheet, naming them; the gauge
   await expect(gauge(page, 'Outside')).toContainText('1');
   await expect(gauge(page, 'In the tray')).toContainText('1');
   await goTo(page, 'Deliver');
-  await page.getByRole('button', { name: 'Deliver', exact: true }).last().click();
+  await page.getByRole('region', { name: 'Station deliver' }).getByRole('button', { name: 'Deliver', exact: true }).click();
   const asked = page.getByRole('alertdialog', { name: 'Not all is on the sheet' });
   await expect(asked).toContainText(/1 island waits in the tray \(C\).*1 island is off the sheet \(B\)/);
   const download = page.waitForEvent('download');

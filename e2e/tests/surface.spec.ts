@@ -219,7 +219,7 @@ test('test grids: five kinds that differ on the model, any size, repeats at hand
     seen.add((await page.screenshot({ clip: { x: r.x + r.width / 2 - 60, y: r.y + r.height / 2 - 60, width: 120, height: 120 } })).toString('base64'));
   }
   expect(seen.size).toBe(5);
-  await page.getByRole('combobox', { name: 'Size, px' }).click();
+  await page.getByRole('combobox', { name: 'Size, px', exact: true }).click();
   await page.getByRole('option', { name: '4096' }).click();
   await settled(page);
   const download = page.waitForEvent('download');

@@ -7,7 +7,6 @@ import { Gauges } from '../bench/Gauges.tsx';
 import { KeyBindings } from '../bench/KeyBindings.tsx';
 import { StationRail } from '../bench/StationRail.tsx';
 import { TopBar } from '../bench/TopBar.tsx';
-import { DeliverPanel } from '../bench/stations/DeliverPanel.tsx';
 import { SeamsPanel } from '../bench/stations/SeamsPanel.tsx';
 import { Views } from '../bench/views/Views.tsx';
 import { finishDrafts } from '../fields/drafts.ts';
@@ -32,6 +31,8 @@ const packLater = () => import('../bench/stations/PackPanel.tsx');
 const PackPanel = lazy(async () => ({ default: (await packLater()).PackPanel }));
 const imagesLater = () => import('../bench/stations/ImagesPanel.tsx');
 const ImagesPanel = lazy(imagesLater);
+const deliverLater = () => import('../bench/stations/DeliverPanel.tsx');
+const DeliverPanel = lazy(async () => ({ default: (await deliverLater()).DeliverPanel }));
 const laterAfter = 1500;
 
 const panels = { intake: IntakePanel, jigs: JigsPanel, seams: SeamsPanel, shape: ShapePanel, pack: PackPanel, images: ImagesPanel, deliver: DeliverPanel };
@@ -77,6 +78,8 @@ export default function BenchPage() {
           .then(intakeLater)
           .then(shapeLater)
           .then(packLater)
+          .then(imagesLater)
+          .then(deliverLater)
           .catch(() => {}),
       laterAfter,
     );

@@ -13,7 +13,7 @@ export interface Binned {
 }
 
 /** Removed jobs wait here for thirty days. */
-export function Bin({ rows, change }: { rows: Binned[]; change: (work: () => Promise<unknown>) => Promise<boolean> }) {
+export default function Bin({ rows, change }: { rows: Binned[]; change: (work: () => Promise<unknown>) => Promise<boolean> }) {
   const [open, setOpen] = useState(false);
   const ids = rows.map(({ id }) => id).join();
   const measure = useCallback(

@@ -1,4 +1,4 @@
-import { Alert, Box, Button, ButtonBase, Card, IconButton, CircularProgress, Typography, useTheme } from '@mui/material';
+import { Box, Button, ButtonBase, Card, IconButton, CircularProgress, Typography, useTheme } from '@mui/material';
 import DarkModeIcon from '@mui/icons-material/DarkModeOutlined';
 import DeleteIcon from '@mui/icons-material/DeleteOutlined';
 import FileOpenIcon from '@mui/icons-material/FileOpenOutlined';
@@ -6,7 +6,7 @@ import LightModeIcon from '@mui/icons-material/LightModeOutlined';
 import { useQuery } from '@tanstack/react-query';
 import { useLiveQuery } from '../keep/useLiveQuery.ts';
 import { snackbars } from '../notices/snackbars.ts';
-import { useEffect, useState } from 'react';
+import { lazy, Suspense, useEffect, useState } from 'react';
 import { useDropzone } from 'react-dropzone';
 import { useNavigate } from 'react-router';
 import * as z from 'zod/mini';
@@ -19,8 +19,13 @@ import { useBench } from '../store/bench.ts';
 import { usePreferences } from '../store/preferences.ts';
 import { isLowPower } from '../lowPower.ts';
 import { coreApi, outcomeOf } from '../worker/client.ts';
-import { Bin, type Binned } from './Bin.tsx';
+import type { Binned } from './Bin.tsx';
 import { megabytes } from './megabytes.ts';
+
+/** Comes with the first trouble. */
+const Trouble = lazy(() => import('./Trouble.tsx'));
+/** Comes with the first job that was removed. */
+const Bin = lazy(() => import('./Bin.tsx'));
 
 const samplesSchema = z.array(z.object({ file: z.string(), name: z.string(), kind: z.enum(['job', 'model']), about: z.string() }));
 
@@ -170,15 +175,17 @@ export function JobsPage() {
           </IconButton>
         </Box>
         {!hasWebGl() && (
-          <Alert severity="error" sx={{ mb: 2 }}>
-            This browser draws no WebGL 2, which the views need. Switch on hardware acceleration in its settings, or use another browser; the command line works
-            without it.
-          </Alert>
+          <Suspense>
+            <Trouble>
+              This browser draws no WebGL 2, which the views need. Switch on hardware acceleration in its settings, or use another browser; the command line
+              works without it.
+            </Trouble>
+          </Suspense>
         )}
         {trouble && (
-          <Alert severity="error" onClose={() => setTrouble(null)} sx={{ mb: 2 }}>
-            {trouble}
-          </Alert>
+          <Suspense>
+            <Trouble onClose={() => setTrouble(null)}>{trouble}</Trouble>
+          </Suspense>
         )}
         <Box sx={{ display: 'grid', gridTemplateColumns: { xs: '1fr', md: '1fr 1fr' }, gap: 3, alignItems: 'stretch' }}>
           <Box
@@ -258,9 +265,9 @@ export function JobsPage() {
           Jobs kept in this browser
         </Typography>
         {rows === 'unreadable' && (
-          <Alert severity="error" sx={{ mb: 1 }}>
-            The jobs kept in this browser cannot be read. Check that the browser may store data for this address, then reload.
-          </Alert>
+          <Suspense>
+            <Trouble>The jobs kept in this browser cannot be read. Check that the browser may store data for this address, then reload.</Trouble>
+          </Suspense>
         )}
         {rows !== undefined && rows !== 'unreadable' && jobs.length === 0 && damaged.length === 0 && (
           <Typography color="text.secondary">None yet. Each job you open is kept here with all its steps; nothing needs saving.</Typography>
@@ -307,7 +314,11 @@ export function JobsPage() {
             </Card>
           ))}
         </Box>
-        {bin.length > 0 && <Bin rows={bin} change={change} />}
+        {bin.length > 0 && (
+          <Suspense>
+            <Bin rows={bin} change={change} />
+          </Suspense>
+        )}
         <Room />
         <Typography variant="caption" color="text.secondary" component="p" sx={{ mt: 4 }}>
           A first look: open{' '}

@@ -1,5 +1,7 @@
 import { asItLies } from '../images/placement.ts';
-import { layerSchema, mostLayers, type Layer, type LayerDriver } from '../images/surface/layer.ts';
+import { layerSchema, type Layer, type LayerDriver } from '../images/surface/layer.ts';
+import { mostLayers } from '../images/surface/names.ts';
+import { pictureLayer } from '../images/surface/names.ts';
 import { planSurface, type DriverJig, type SurfaceInput, type SurfaceLayer, type SurfacePlan } from '../images/surface/plan.ts';
 import { JigError } from '../jigError.ts';
 import { bounds } from '../mesh/mesh.ts';
@@ -10,9 +12,6 @@ export interface LayerOwner {
   part?: string | undefined;
   material?: string | undefined;
 }
-
-/** The id of the layer that a part's own picture counts as. */
-export const pictureLayer = 'picture';
 
 /** @throws JigError `not-found` for a part that is not there */
 export function ownerLayers(job: Job, { part, material }: LayerOwner): readonly Layer[] {
@@ -110,22 +109,3 @@ export const surfaceInputOf = (job: Job, part: Part): SurfaceInput => ({
 
 /** See `planSurface`. */
 export const surfacePlanOf = (job: Job, part: Part): SurfacePlan => planSurface(surfaceInputOf(job, part));
-
-/** A driver in words. */
-export function driverInWords(job: { readonly jigs?: readonly { id: string; name: string }[] }, layer: Pick<Layer, 'driver' | 'source'>): string {
-  const { driver, source } = layer;
-  if (source.kind === 'colour' && driver.kind !== 'decal') return 'the same everywhere';
-  if (source.kind === 'noise' || source.kind === 'fade') return 'by the place in space';
-  switch (driver.kind) {
-    case 'set':
-      return driver.set === '' ? 'driven by the UV set at work' : `driven by ${driver.set}`;
-    case 'jig': {
-      const jig = job.jigs?.find(({ id }) => id === driver.jig);
-      return jig ? `driven by the jig “${jig.name}”` : 'its jig is gone: choose what drives it';
-    }
-    case 'triplanar':
-      return 'from three sides, without UVs';
-    case 'decal':
-      return 'once, where it was put on the surface';
-  }
-}

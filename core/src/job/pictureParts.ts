@@ -1,10 +1,8 @@
 import { fromMtlOptions, isAsItLies, type ImagePlacement } from '../images/placement.ts';
 import { layerSchema } from '../images/surface/layer.ts';
+import { fileLayer } from '../images/surface/names.ts';
 import type { Job, JobImage } from './job.ts';
 import { materialImages, sameName } from './materialImages.ts';
-
-/** The id of a layer that stands for what a material file says of a material. */
-export const fileLayer = 'from-file';
 
 /**
  * Parts without an image get the one that their first material names, where the job has it; further materials of a part that name other images get these as

@@ -1,8 +1,10 @@
 import { z } from 'zod';
+import { pictureLayer } from '../images/surface/names.ts';
 import { JigError } from '../jigError.ts';
 import { driverSchema, layerSchema, type Layer } from '../images/surface/layer.ts';
 import { drivenBy } from '../job/driveLayer.ts';
-import { driverInWords, freshLayer, layersOf, ownerLayers, pictureLayer, withLayers, type LayerOwner } from '../job/layers.ts';
+import { driverInWords } from '../job/layerWords.ts';
+import { freshLayer, layersOf, ownerLayers, withLayers, type LayerOwner } from '../job/layers.ts';
 import { partOf, type Job } from '../job/job.ts';
 import { defineOperation, partSchema, plural } from './operation.ts';
 

@@ -57,27 +57,7 @@ export function useTestHandle(stage: Stage, picker: Picker) {
     /** Ends the core worker, as the browser may. */
     endCore,
     /** Colours that the model view draws at px of it, and what core says is there: red, green, blue from 0 to 255, and the share of the picture. */
-    compared: async (points: readonly (readonly [number, number])[]) => {
-      const canvas = document.querySelector<HTMLCanvasElement>('#views canvas')!;
-      const r = stage.rects.model;
-      const scale = canvas.width / canvas.clientWidth;
-      // the middle of the px that is drawn there
-      const middle = (at: number, from: number) => (Math.floor((from + at) * scale) + 0.5) / scale - from;
-      const found = points.flatMap(([x, y]) => {
-        const shares = picker.shares(middle(x, r.left), middle(y, r.top));
-        return shares ? [{ x, y, shares }] : [];
-      });
-      const outcome = await coreApi().surfaceAt(found.flatMap(({ shares }) => shares));
-      if (!outcome.ok) throw new Error(outcome.sentence);
-      stage.invalidate('model');
-      await new Promise((drawn) => requestAnimationFrame(() => requestAnimationFrame(drawn)));
-      const copy = new OffscreenCanvas(canvas.width, canvas.height).getContext('2d')!;
-      copy.drawImage(canvas, 0, 0);
-      return found.map(({ x, y }, k) => {
-        const px = copy.getImageData(Math.floor((r.left + x) * scale), Math.floor((r.top + y) * scale), 1, 1).data;
-        return { drawn: [px[0]!, px[1]!, px[2]!], core: outcome.report[k]!.colour, shares: found[k]!.shares };
-      });
-    },
+    compared: async (points: readonly (readonly [number, number])[]) => (await import('./surface/compare.ts')).comparedAt(stage, picker, points),
     /** One step by hand. */
     edit: run,
     /** Where both eyes are: changes with every move of a view. */

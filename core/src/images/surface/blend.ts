@@ -1,4 +1,4 @@
-import { blendModes, type BlendMode } from './layer.ts';
+import { blendModes, type BlendMode } from './names.ts';
 
 /** Formulas of the W3C's "Compositing and Blending Level 1", sections 9.1 and 10. Colours are 0 to 1, not multiplied by alpha. */
 type Channel = (backdrop: number, source: number) => number;

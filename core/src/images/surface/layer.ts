@@ -1,32 +1,9 @@
 import { z } from 'zod';
 import { asItLies, placementSchema } from '../placement.ts';
 import { gridKinds } from '../testGrid.ts';
+import { blendModes, imageChannels, layerTargets } from './names.ts';
 
 /* What a surface looks like: layers over the part's own picture, from the bottom to the top. Colours are sRGB, 0 to 1, blended as they are. */
-
-/** Blend modes by their names in the W3C recommendation "Compositing and Blending Level 1" (2015 draft standard). */
-export const blendModes = [
-  'normal',
-  'multiply',
-  'screen',
-  'overlay',
-  'darken',
-  'lighten',
-  'color-dodge',
-  'color-burn',
-  'hard-light',
-  'soft-light',
-  'difference',
-  'exclusion',
-  'hue',
-  'saturation',
-  'color',
-  'luminosity',
-] as const;
-export type BlendMode = (typeof blendModes)[number];
-
-export const imageChannels = ['all', 'red', 'green', 'blue', 'alpha'] as const;
-export type ImageChannel = (typeof imageChannels)[number];
 
 const number = z.number().min(-1e6).max(1e6);
 const length = z.number().positive().max(1e6);
@@ -109,7 +86,6 @@ export const adjustSchema = z.object({
   hue: z.number().min(-360).max(360).default(0),
 });
 export type Adjust = z.infer<typeof adjustSchema>;
-export const unadjusted: Adjust = adjustSchema.parse({});
 
 const faceList = z.array(z.number().int().min(0)).max(4_000_000);
 const common = { isInverted: z.boolean().default(false), how: z.enum(['and', 'or']).default('and') };
@@ -134,9 +110,6 @@ export const maskSchema = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('brush'), dabs: z.array(z.number().min(-1e6).max(1e6)).max(5 * 4096), ...common }),
 ]);
 export type LayerMask = z.infer<typeof maskSchema>;
-export const numbersPerDab = 5;
-
-export const layerTargets = ['colour', 'relief'] as const;
 
 export const layerSchema = z.object({
   id: z.string().min(1).max(60),
@@ -153,13 +126,10 @@ export const layerSchema = z.object({
   isAdded: z.boolean().default(false),
   /** Height of white over black, units. */
   strength: z.number().min(-1e6).max(1e6).default(0.01),
-  adjust: adjustSchema.default(unadjusted),
+  adjust: adjustSchema.prefault({}),
   masks: z.array(maskSchema).max(8).default([]),
 });
 export type Layer = z.infer<typeof layerSchema>;
-
-/** Layers of one surface that are worked with at most; each costs a picture of the graphics. */
-export const mostLayers = 8;
 
 /** Images that layers ask for. */
 export function imagesOfLayers(layers: readonly Layer[]): string[] {

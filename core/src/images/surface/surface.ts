@@ -5,8 +5,10 @@ import { shadingNormals } from '../shadingNormals.ts';
 import { testGrid, type GridKind } from '../testGrid.ts';
 import { adjustColour, colourMatrix, isAdjusted } from './adjust.ts';
 import { composite } from './blend.ts';
+import { parseColour } from './colours.ts';
 import { brushAt, decalPlace, fadeAt, triplanarPlace, triplanarWeights } from './frames.ts';
-import { imageChannels, type ImageChannel, type Layer, type LayerMask } from './layer.ts';
+import { type Layer, type LayerMask } from './layer.ts';
+import { imageChannels, type ImageChannel } from './names.ts';
 import { noiseAt } from './noise.ts';
 import { samplePixels, type Pixels } from './pixels.ts';
 import type { PlannedLayer, SurfacePlan } from './plan.ts';
@@ -20,11 +22,6 @@ const gridPixels = (kind: GridKind): Pixels => {
   grids.set(kind, known);
   return known;
 };
-
-export function parseColour(hex: string): [number, number, number] {
-  const n = Number.parseInt(hex.slice(1), 16);
-  return [(n >> 16) / 255, ((n >> 8) & 255) / 255, (n & 255) / 255];
-}
 
 /** Lightness of a colour as height or as a mask (the weights of the W3C's filter effects). */
 export const lightness = (colour: ArrayLike<number>) => 0.213 * colour[0]! + 0.715 * colour[1]! + 0.072 * colour[2]!;

@@ -37,6 +37,7 @@ export function BakeCard() {
   const [set, setSet] = useState(part.activeUv);
   const [notes, setNotes] = useState<readonly string[]>([]);
   const target = set < part.uvSets.length ? set : part.activeUv;
+  const why = !placed ? 'The part has no layout yet' : isBusy ? 'Something is under way' : '';
   const bake = async (how: 'add' | 'show' | 'save') => {
     const outcome = await run('bake', {
       what,
@@ -77,7 +78,7 @@ export function BakeCard() {
         </TextField>
       )}
       <Box sx={{ display: 'flex', gap: 1 }}>
-        <TextField select fullWidth label="Size, px" value={size} onChange={(event) => setSize(Number(event.target.value))}>
+        <TextField select fullWidth label="Picture size, px" value={size} onChange={(event) => setSize(Number(event.target.value))}>
           {gridSizes.map((px) => (
             <MenuItem key={px} value={px}>
               {px}
@@ -102,18 +103,21 @@ export function BakeCard() {
           <MenuItem value={16}>16</MenuItem>
         </TextField>
       </Box>
-      <Button variant="contained" fullWidth disabled={isBusy || !placed} onClick={() => void bake('add')}>
-        Bake to a new image
-      </Button>
-      <Box sx={{ display: 'flex', gap: 1 }}>
-        <Button size="small" variant="outlined" fullWidth disabled={isBusy || !placed} onClick={() => void bake('save')}>
-          Bake and save PNG
+      <Box title={why} sx={{ display: 'flex', flexDirection: 'column', gap: 1 }}>
+        {' '}
+        <Button variant="contained" fullWidth disabled={isBusy || !placed} onClick={() => void bake('add')}>
+          Bake to a new image
         </Button>
-        {what === 'colour' && (
-          <Button size="small" variant="outlined" fullWidth disabled={isBusy || !placed} onClick={() => void bake('show')}>
-            Bake and show
+        <Box sx={{ display: 'flex', gap: 1 }}>
+          <Button size="small" variant="outlined" fullWidth disabled={isBusy || !placed} onClick={() => void bake('save')}>
+            Bake and save PNG
           </Button>
-        )}
+          {what === 'colour' && (
+            <Button size="small" variant="outlined" fullWidth disabled={isBusy || !placed} onClick={() => void bake('show')}>
+              Bake and show
+            </Button>
+          )}
+        </Box>
       </Box>
       {!placed && <Typography variant="caption">The part has no layout yet: unwrap it, or place a projection, then bake.</Typography>}
       {placed && (

@@ -62,9 +62,12 @@ export function ContinuityCard() {
           <Typography variant="caption" color="text.secondary">
             Along each seam: how far the picture is off in px of the image, turned or sized otherwise. Whole repeats are no jump.
           </Typography>
-          <Button size="small" variant="outlined" disabled={none} onClick={() => setAsked(true)}>
-            {asked && !none ? 'Measuring …' : 'Measure the seams'}
-          </Button>
+          <Box title={none ? 'The part has no layout yet' : ''}>
+            {' '}
+            <Button size="small" fullWidth variant="outlined" disabled={none} onClick={() => setAsked(true)}>
+              {asked && !none ? 'Measuring …' : 'Measure the seams'}
+            </Button>
+          </Box>
         </>
       ) : report.seams === 0 ? (
         <Typography variant="body2">The picture goes on over all seams.</Typography>
@@ -150,14 +153,18 @@ export function VaryCard() {
       <Toggle label="Slid by whole texels" checked={offset} onChange={setOffset} />
       <Toggle label="Half of them mirrored" checked={mirror} onChange={setMirror} />
       <NumberRow labels={['Seed']} values={[seed]} old={[1]} min={1} max={1e9} step={1} onChange={([next]) => setSeed(Math.round(next))} />
-      <Button
-        size="small"
-        variant="outlined"
-        disabled={none || (!offset && turn === 'none' && !mirror)}
-        onClick={() => void run('vary', { by, offset, turn, mirror, seed, which: 'selected' })}
-      >
-        Vary
-      </Button>
+      <Box title={none ? 'The part has no layout yet' : !offset && turn === 'none' && !mirror ? 'Choose what is to vary' : ''}>
+        {' '}
+        <Button
+          size="small"
+          fullWidth
+          variant="outlined"
+          disabled={none || (!offset && turn === 'none' && !mirror)}
+          onClick={() => void run('vary', { by, offset, turn, mirror, seed, which: 'selected' })}
+        >
+          Vary
+        </Button>
+      </Box>
       <Typography variant="caption" color="text.secondary">
         The selected islands, or all where none is. Islands leave their places on the sheet: for pictures that repeat.
       </Typography>

@@ -227,6 +227,7 @@ export function LayerEditor({ layer, material }: { layer: Layer; material: strin
             <Button
               size="small"
               variant="outlined"
+              title="Nothing is adjusted, or all of it is put back"
               disabled={JSON.stringify(adjust) === JSON.stringify(unadjusted)}
               onClick={() => lay({ adjust: unadjusted }, 'put back the adjustments of')}
             >

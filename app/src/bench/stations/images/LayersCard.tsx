@@ -109,26 +109,32 @@ export function LayersCard() {
           : `Under them: ${summary.images.find(({ id }) => id === part.imageId)?.name ?? 'no picture of its own'}.`}
       </Typography>
       <Box sx={{ display: 'flex', gap: 1 }}>
-        <Button
-          size="small"
-          fullWidth
-          variant={layers.length === 0 ? 'contained' : 'outlined'}
-          startIcon={<AddIcon />}
-          disabled={layers.length >= mostLayers}
-          onClick={(event) => setAnchor(event.currentTarget)}
-        >
-          Add a layer
-        </Button>
-        <Button
-          size="small"
-          fullWidth
-          variant={grip ? 'contained' : 'outlined'}
-          aria-pressed={grip !== null}
-          disabled={summary.images.length === 0}
-          onClick={(event) => (grip ? useImageGrip.setState({ hand: null }) : setDecals(event.currentTarget))}
-        >
-          Put a decal
-        </Button>
+        <Box title={layers.length >= mostLayers ? `There are ${mostLayers} layers, as many as can be: bake or remove one first` : ''} sx={{ flex: 1 }}>
+          {' '}
+          <Button
+            size="small"
+            fullWidth
+            variant={layers.length === 0 ? 'contained' : 'outlined'}
+            startIcon={<AddIcon />}
+            disabled={layers.length >= mostLayers}
+            onClick={(event) => setAnchor(event.currentTarget)}
+          >
+            Add a layer
+          </Button>
+        </Box>
+        <Box title={summary.images.length === 0 ? 'There is no image yet: add one first' : ''} sx={{ flex: 1 }}>
+          {' '}
+          <Button
+            size="small"
+            fullWidth
+            variant={grip ? 'contained' : 'outlined'}
+            aria-pressed={grip !== null}
+            disabled={summary.images.length === 0}
+            onClick={(event) => (grip ? useImageGrip.setState({ hand: null }) : setDecals(event.currentTarget))}
+          >
+            Put a decal
+          </Button>
+        </Box>
       </Box>
       {grip && <Typography variant="caption">Press on the model: the decal is put there. Drag it to move it over the surface.</Typography>}
       <Menu anchorEl={anchor} open={anchor !== null} onClose={() => setAnchor(null)}>

@@ -63,7 +63,14 @@ export function MasksEditor({ layer, unit }: { layer: Layer; unit: string }) {
           brush={() => new BrushTool(layer.id, k)}
         />
       ))}
-      <Button size="small" variant="outlined" startIcon={<AddIcon />} disabled={masks.length >= 8} onClick={(event) => setAnchor(event.currentTarget)}>
+      <Button
+        size="small"
+        variant="outlined"
+        startIcon={<AddIcon />}
+        disabled={masks.length >= 8}
+        title={masks.length >= 8 ? 'Eight masks are as many as a layer has' : undefined}
+        onClick={(event) => setAnchor(event.currentTarget)}
+      >
         {masks.length === 0 ? 'Mask it' : 'Another mask'}
       </Button>
       <Menu anchorEl={anchor} open={anchor !== null} onClose={() => setAnchor(null)}>

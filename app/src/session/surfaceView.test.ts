@@ -1,0 +1,66 @@
+import 'fake-indexeddb/auto';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { encode } from 'fast-png';
+import type { Layer, OperationName, ParamsOf } from '@jig-peel/core';
+import { openBench, type Bench } from './testing.ts';
+
+let one: Bench;
+const done = async <N extends OperationName>(name: N, params: ParamsOf<N>) => {
+  const outcome = await one.session.run(name, params, true);
+  if (!outcome.ok) throw new Error(outcome.sentence);
+  return outcome.report;
+};
+const layersNow = () => one.last('summary')!.changed.parts!.at(-1)!.layers as readonly Layer[];
+
+beforeAll(async () => {
+  one = openBench();
+  await one.session.begin('surface', 'box');
+});
+afterAll(() => one.session.close());
+
+describe('what the views are told of layers', () => {
+  it('nothing without any; arrays once, then numbers alone until drivers or chosen faces change', async () => {
+    expect(one.session.surface(0)).toBeNull();
+    await done('addLayer', { layer: { name: 'grid', source: { kind: 'grid' } } });
+    const first = one.session.surface(0)!;
+    expect(first.drivers).toHaveLength(1);
+    expect(first.layers.map(({ layer, driver }) => [layer.name, driver])).toEqual([['grid', 0]]);
+    await done('setLayer', { layer: { ...layersNow()[0]!, opacity: 0.25 } });
+    const second = one.session.surface(first.key)!;
+    expect([second.key, second.drivers, second.layers[0]!.layer.opacity]).toEqual([first.key, null, 0.25]);
+    await done('setLayer', { layer: { ...layersNow()[0]!, masks: [{ kind: 'faces', faces: [0], soft: 0, isInverted: false, how: 'and' }] } });
+    const third = one.session.surface(first.key)!;
+    expect(third.key).not.toBe(first.key);
+    expect(third.fields).toHaveLength(1);
+    // three corners of each of the face's two triangles
+    expect(third.fields![0]!.reduce((sum, x) => sum + x, 0)).toBe(6);
+    await done('transform', { move: [3, 0] }).catch(() => {});
+  });
+
+  it('what is at a place is answered by the definition that pictures are baked from', async () => {
+    const outcome = await one.session.surfaceAt([0, 0.2, 0.3, 0.5, 20, 0.2, 0.3, 0.5]);
+    if (!outcome.ok) throw new Error(outcome.sentence);
+    const [inside, outside] = outcome.report;
+    expect(inside!.layers).toMatchObject([{ name: 'grid', share: 0.25 }]);
+    expect(inside!.colour[3]).toBeCloseTo(0.25, 9);
+    expect(outside!.colour[3]).toBe(0);
+  });
+
+  it('baking goes to two workers, can be cancelled, and a picture says whether it joins with itself', async () => {
+    const tasks = () => one.seats.made.reduce((sum, seat) => sum + seat.tasks, 0);
+    const before = tasks();
+    const report = await done('bake', { what: 'position', size: '128', add: true });
+    // two shares of the bands, and what puts them together
+    expect(tasks() - before).toBeGreaterThanOrEqual(3);
+    expect(report.image).not.toBeNull();
+    const baking = one.session.run('bake', { what: 'occlusion', size: '512', samples: 1 });
+    await new Promise((next) => setTimeout(next, 5));
+    one.session.cancel();
+    expect(await baking).toMatchObject({ ok: false, code: 'cancelled' });
+    const ramp = encode({ width: 32, height: 4, data: Uint8Array.from({ length: 32 * 4 * 3 }, (_, k) => (Math.floor(k / 3) % 32) * 8), channels: 3, depth: 8 });
+    const added = await one.session.addImages([{ name: 'ramp.png', bytes: ramp }], false);
+    if (!added.ok) throw new Error(added.sentence);
+    expect((await one.session.selfJoin(added.report.ids[0]!))!.across).toBeCloseTo(248, 6);
+    expect(await one.session.selfJoin('none')).toBeNull();
+  });
+});
