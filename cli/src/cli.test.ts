@@ -81,7 +81,9 @@ describe('the contract of the command line', () => {
       at('painted.obj'),
       'mtllib painted.mtl\nv 0 0 0\nv 1 0 0\nv 2 0 0\nv 0 1 0\nv 1 1 0\nv 2 1 0\nvt 0 0\nvt 1 0\nvt 1 1\nvt 0 1\nusemtl a\nf 1/1 2/2 5/3 4/4\nusemtl b\nf 2/1 3/2 6/3 5/4\n',
     );
-    expect((await jig('unwrap', at('painted.obj'), '-o', at('laid.obj'), '--overwrite')).code).toBe(0);
+    expect((await jig('unwrap', at('painted.obj'), '-o', at('flat.obj'), '--overwrite')).code).toBe(0);
+    // both squares lay on one another
+    expect((await jig('pack', at('flat.obj'), '-o', at('laid.obj'), '--overwrite')).code).toBe(0);
     const { code, json } = await jig('bake', at('laid.obj'), '--from', at('painted.obj'), '-o', at('tex.png'), '--size', '512', '--bleed', 'full', '--json');
     expect(code).toBe(0);
     expect(json().report).toMatchObject({ width: 512, height: 512, contested: 0 });

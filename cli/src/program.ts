@@ -3,7 +3,7 @@ import { SingleBar } from 'cli-progress';
 import { extname } from 'node:path';
 import { bakeThreads } from './bakeThreads.ts';
 import { packThreads } from './packThreads.ts';
-import { activeSet, islandsOf, JigError, operations, runOperation, type Context, type Job } from '@jig-peel/core';
+import { activeSet, hasLayers, islandsOf, JigError, operations, runOperation, type Context, type Job } from '@jig-peel/core';
 import { readJob, putInPlace, readyJob } from './files.ts';
 import { addOptions } from './options.ts';
 
@@ -183,7 +183,11 @@ function withIslands(job: Job, islands: string | undefined): Job {
 
 /** Runs an operation that takes a part of one file as the model for those of another, and gives back the parts of that one. */
 async function runFrom(source: Job, job: Job, operation: string, given: Record<string, unknown>, context: Context) {
-  const first = { ...source.parts.find((part) => part.id === source.activePart)!, id: 'layout source' };
+  const active = source.parts.find((part) => part.id === source.activePart)!;
+  // layers of its materials go along with it
+  const own =
+    hasLayers(source, active) && !active.layers ? (await runOperation(source, 'ownLayers', { part: active.id }).catch(() => ({ job: source }))).job : source;
+  const first = { ...own.parts.find((part) => part.id === active.id)!, id: 'layout source' };
   const both: Job = {
     ...job,
     parts: [first, ...job.parts],

@@ -38,28 +38,6 @@ test('the bench at each station', async ({ page }) => {
   await shot(page, 'deliver');
 });
 
-test('the planks of the deck, stacked', async ({ page }) => {
-  await openDemo(page);
-  await choosePart(page, 'Jetty deck');
-  await settled(page);
-  await page.evaluate(async () => {
-    const { edit } = (window as unknown as { jigPeel: { edit(name: string, params: object): Promise<unknown> } }).jigPeel;
-    await edit('stack', { which: 'sheet' });
-    await edit('pack', { parts: 'sheet' });
-  });
-  await settled(page);
-  await views(page).focus();
-  await page.keyboard.press('Shift+Digit4');
-  await page.getByRole('button', { name: 'Turn and mirror' }).click();
-  await page.getByRole('button', { name: 'Like islands and stacks' }).click();
-  await page.getByRole('button', { name: 'Find on the sheet' }).click();
-  await page.getByRole('list', { name: 'Groups of like islands' }).waitFor();
-  await page.getByRole('button', { name: 'Overlay: Pieces' }).click();
-  await look(page, 0.5, 0.7);
-  await settled(page);
-  await shot(page, 'stacks');
-});
-
 test('packing under way, density with its bars, two tiles', async ({ page }) => {
   await openDemo(page);
   await choosePart(page, 'Jetty deck');
@@ -164,19 +142,9 @@ test('intake and selection', async ({ page }) => {
   await page.getByRole('listitem').filter({ hasText: 'upside down or turned' }).getByRole('button', { name: 'Select them' }).click();
   await settled(page);
   await shot(page, 'intake');
-  await choosePart(page, 'Seal figurehead');
-  await look(page, 0.6, 0.3);
-  await page.keyboard.press('3');
-  const r = (await page.locator('[data-view="model"]').boundingBox())!;
-  await page.mouse.move(r.x + 60, r.y + 180);
-  await page.mouse.down();
-  await page.mouse.move(r.x + 250, r.y + 400, { steps: 3 });
-  await page.mouse.up();
-  await settled(page);
-  await shot(page, 'selection');
 });
 
-test('table, grids, parts', async ({ page }) => {
+test('table and grids', async ({ page }) => {
   await openDemo(page);
   await page.getByRole('button', { name: 'Images', exact: true }).click();
   await look(page, 0.7, 0.25);
@@ -195,14 +163,6 @@ test('table, grids, parts', async ({ page }) => {
   await page.mouse.click(r.x + r.width / 2, r.y + r.height / 2);
   await settled(page);
   await shot(page, 'table');
-  await page.getByRole('button', { name: 'Close the table' }).click();
-  await page.getByRole('button', { name: 'Select parts' }).click();
-  await look(page, 0.5, 0.3);
-  await page.mouse.move(r.x + r.width / 2, r.y + r.height / 2);
-  for (let k = 0; k < 5; k++) await page.mouse.wheel(0, 120);
-  await page.mouse.click(r.x + r.width / 2, r.y + r.height / 2);
-  await settled(page);
-  await shot(page, 'parts');
 });
 
 test('jigs', async ({ page }) => {
@@ -232,15 +192,6 @@ test('image', async ({ page }) => {
   await look(page, 0.4, 0.2);
   await settled(page);
   await shot(page, 'image');
-});
-
-test('other parts, other theme', async ({ page }) => {
-  await openDemo(page);
-  await choosePart(page, 'Beacon lens');
-  await look(page, 0.5, 0.3);
-  await page.getByRole('button', { name: 'Dark theme' }).click();
-  await settled(page);
-  await shot(page, 'lens-dark');
 });
 
 test('layers on the kiosk', async ({ page }) => {

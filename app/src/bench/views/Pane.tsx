@@ -90,8 +90,7 @@ export function Pane({ view, stage, picker, children }: PaneProps) {
     pane.addEventListener('wheel', wheel, { passive: false });
     const keys = (event: KeyboardEvent) => {
       // on a button, in a field it means something else
-      const elsewhere =
-        event.target instanceof HTMLElement && event.target.closest('button, input, textarea, [role=button], [role=slider], [role=combobox]') !== null;
+      const elsewhere = event.target instanceof HTMLElement && event.target.closest('button,input,textarea,[role=combobox]') !== null;
       if (event.code === 'Space') space.current = event.type === 'keydown' && !elsewhere;
     };
     window.addEventListener('keydown', keys);

@@ -28,7 +28,7 @@ export function blankTexture(): Texture {
 export const gridPng = (kind: GridKind, size: number): Promise<Uint8Array> => inOwnWorker('gridPng', { kind, size });
 
 /** A square picture with its first row on top, as a texture whose v runs up. Turns the rows round in place. */
-function upright(data: Uint8Array, px: number): Texture {
+export function upright(data: Uint8Array, px: number): Texture {
   const rows = new Uint32Array(data.buffer, data.byteOffset, px * px);
   const line = new Uint32Array(px);
   for (let y = 0; y < px >> 1; y++) {
@@ -56,15 +56,6 @@ export function gridTexture(kind: GridKind, size: number): Promise<Texture> {
     }),
   };
   return grid.texture;
-}
-
-const layerGrids = new Map<GridKind, Promise<Texture>>();
-
-/** A test grid as layers show it; each kind is made once. */
-export function keptGrid(kind: GridKind): Promise<Texture> {
-  const made = layerGrids.get(kind) ?? inOwnWorker('grid', { kind, size: 1024 }).then((data) => upright(data, 1024));
-  layerGrids.set(kind, made);
-  return made;
 }
 
 const images = new Map<string, Promise<Texture | null>>();

@@ -60,18 +60,25 @@ export const contextFragmentShader = /* glsl */ `
   }
 `;
 
+/*
+ * Faces of the part at work. Comments stay out of the text: it is sent as it is, but for three marks where layers put their own code.
+ * overlay: 0 picture, 1 colour of the face, 2 bare. placement: from the UVs to the image. outside: 0 repeat, 1 mirrored repeat, 2 the edge's colour, 3 nothing.
+ * channel: 0 all, 1 red, 2 green, 3 blue, 4 alpha. light: 0 room, 1 even, 2 lamp. lamp: towards it, as the eye sees it. mark: strength of the selection's fill.
+ * Flags of a face, in this order: 64 badly served by what is previewed (crosses), or to be kept whole (a no-cut sign: a ring with a bar through it); 128 seams may
+ * go here (grey diagonal lines); 4 overlapping (ink hatching); 2 flipped (dots); 8 outside (faded); 1 selected; 16 without a place; 32 hidden.
+ */
 export const fragmentShader = /* glsl */ `
   uniform sampler2D picture;
   uniform sampler2D faces;
   uniform bool onSheet;
-  uniform int overlay; // 0 picture, 1 colour of the face, 2 bare
+  uniform int overlay;
   uniform float repeats;
-  uniform mat3 placement; // from the UVs to the image
-  uniform ivec2 outside; // 0 repeat, 1 mirrored repeat, 2 the edge's colour, 3 nothing
-  uniform int channel; // 0 all, 1 red, 2 green, 3 blue, 4 alpha
-  uniform int light; // 0 room, 1 even, 2 lamp
-  uniform vec3 lamp; // towards the lamp, as the eye sees it
-  uniform float mark; // strength of the selection's fill
+  uniform mat3 placement;
+  uniform ivec2 outside;
+  uniform int channel;
+  uniform int light;
+  uniform vec3 lamp;
+  uniform float mark;
   uniform vec3 clay;
   uniform vec3 selectedColor;
   uniform vec3 inkColor;
@@ -106,19 +113,17 @@ export const fragmentShader = /* glsl */ `
     vec3 color = texel.rgb;
     float alpha = 1.0;
     if (overlay == 0) {
-      // picture begins: layers take its place
+      //picture
       if (unplaced) color = clay;
       else {
         vec4 sampled = placed(picture, vUv * repeats);
         color = channel == 0 ? mix(clay, sampled.rgb, sampled.a) : vec3(channel == 4 ? sampled.a : sampled[channel - 1]);
       }
-      // picture ends
+      //end
     } else if (overlay == 2) color = clay;
     if (onSheet) alpha = overlay == 0 ? sheetOpacity : 0.94;
-    // overlapping: ink hatching; flipped: dots; outside: faded; badly served by what is previewed: crosses
     if ((flags & 64) != 0) {
       if (keepSign) {
-        // keep whole: a small no-cut sign, a ring with a bar through it
         vec2 cell = mod(gl_FragCoord.xy, 22.0) - 11.0;
         float r = length(cell);
         if (abs(r - 6.0) < 0.9 || (r < 6.0 && abs(cell.x + cell.y) < 1.2)) color = inkColor;
@@ -127,7 +132,6 @@ export const fragmentShader = /* glsl */ `
         if (abs(cell.x - cell.y) < 1.1 && cell.x < 4.5) color = inkColor;
       }
     }
-    // seams may go here: grey diagonal lines
     if ((flags & 128) != 0 && mod(gl_FragCoord.x - gl_FragCoord.y, 10.0) < 2.0) color = mix(color, vec3(0.42), 0.75);
     if ((flags & 4) != 0 && mod(gl_FragCoord.x + gl_FragCoord.y, 9.0) < 2.2) color = inkColor;
     if ((flags & 2) != 0) {
@@ -141,7 +145,7 @@ export const fragmentShader = /* glsl */ `
       vec3 eye = normalize(vView);
       bool back = !gl_FrontFacing;
       if (back) n = -n;
-      // relief goes here
+      //relief
       color = lit(color, n, eye, light, lamp);
       if (back) color = color * 0.45 + vec3(0.04, 0.05, 0.07);
     }

@@ -4,13 +4,23 @@ import type { SurfaceView } from '../../../session/surfaceView.ts';
 import { useBench, type BenchState } from '../../../store/bench.ts';
 import { useShown } from '../../../store/shown.ts';
 import { coreApi } from '../../../worker/client.ts';
-import { imageTexture, keptGrid } from '../pictures.ts';
+import { inOwnWorker } from '../../../worker/seat.ts';
+import { imageTexture, upright } from '../pictures.ts';
 import type { Stage } from '../stage.ts';
 import { mostDrivers, mostFields, structureKey, surfaceCode } from './code.ts';
 import { SurfaceSkin } from './skin.ts';
 
 /** Textures of layers that the graphics take beside the part's own. */
 const mostPictures = 12;
+
+const layerGrids = new Map<GridKind, Promise<Texture>>();
+
+/** A test grid as layers show it; each kind is made once. */
+function keptGrid(kind: GridKind): Promise<Texture> {
+  const made = layerGrids.get(kind) ?? inOwnWorker('grid', { kind, size: 1024 }).then((data) => upright(data, 1024));
+  layerGrids.set(kind, made);
+  return made;
+}
 
 const textureOf = (key: string): Promise<Texture | null> => (key.startsWith('grid:') ? keptGrid(key.slice(5) as GridKind) : imageTexture(key));
 

@@ -34,9 +34,9 @@ export function shadersWith({ vertex, fragment, hasRelief }: SurfaceCode): { ver
     vertexShader: vertexShader.replace('void main() {', `${vertex.declarations}\nvoid main() {\n${vertex.body}`),
     fragmentShader: fragmentShader
       .replace('void main() {', `${fragment}\nvoid main() {`)
-      .replace('// picture begins: layers take its place', 'if (layered) {\n vec4 seen = stackColour(); color = mix(clay, seen.rgb, seen.a);\n} else')
-      .replace('// picture ends', '')
-      .replace('// relief goes here', hasRelief ? `if (layered) ${relief}` : ''),
+      .replace('//picture', 'if (layered) {\n vec4 seen = stackColour(); color = mix(clay, seen.rgb, seen.a);\n} else')
+      .replace('//end', '')
+      .replace('//relief', hasRelief ? `if (layered) ${relief}` : ''),
   };
 }
 
