@@ -116,6 +116,7 @@ const drawn = async (page: Page) => {
 };
 
 test('the graphics draw each blend mode and each driver as core has it', async ({ page }) => {
+  test.setTimeout(240_000);
   const image = await start(page);
   const noise = { kind: 'noise', noise: { seed: 2, size: 0.3, detail: 2 }, colours: ['#203060', '#f0d080'] };
   const over = (more: object) => ({ id: 'layer-2', name: 'over', source: noise, opacity: 0.7, ...more });

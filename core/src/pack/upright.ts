@@ -7,6 +7,20 @@ type Turn = PackOptions['turn'];
 /** Corners of the convex hull of all lines together. */
 const convexHull = (loops: readonly Loop[]): [number, number][] => hullOf(loops.flatMap((loop) => [...loop]));
 
+/** Width and height of the box round a hull that is turned by an angle. */
+function boxSides(hull: readonly (readonly [number, number])[], angle: number): [number, number] {
+  const cos = Math.cos(angle);
+  const sin = Math.sin(angle);
+  let [minX, maxX, minY, maxY] = [Infinity, -Infinity, Infinity, -Infinity];
+  for (const [x, y] of hull) {
+    minX = Math.min(minX, x * cos - y * sin);
+    maxX = Math.max(maxX, x * cos - y * sin);
+    minY = Math.min(minY, x * sin + y * cos);
+    maxY = Math.max(maxY, x * sin + y * cos);
+  }
+  return [maxX - minX, maxY - minY];
+}
+
 /** A straight border is as long as this share of the shape's diameter. */
 const straightShare = 0.35;
 /** The least box is to be so much smaller for a shape to be turned for it. */
@@ -40,16 +54,8 @@ export function uprightTurn(loops: readonly Loop[]): number {
   const hull = convexHull(loops);
   if (hull.length < 3) return 0;
   const boxAt = (angle: number) => {
-    const cos = Math.cos(angle);
-    const sin = Math.sin(angle);
-    let [minX, maxX, minY, maxY] = [Infinity, -Infinity, Infinity, -Infinity];
-    for (const [x, y] of hull) {
-      minX = Math.min(minX, x * cos - y * sin);
-      maxX = Math.max(maxX, x * cos - y * sin);
-      minY = Math.min(minY, x * sin + y * cos);
-      maxY = Math.max(maxY, x * sin + y * cos);
-    }
-    return (maxX - minX) * (maxY - minY);
+    const [wide, tall] = boxSides(hull, angle);
+    return wide * tall;
   };
   const present = boxAt(0);
   let [best, least] = [0, present];
@@ -84,15 +90,8 @@ const anglesTried = 180;
 export function bestFit(loops: readonly Loop[], width: number, height: number, turn: Turn, from = 0): Fit {
   const hull = convexHull(loops);
   const fitAt = (angle: number): number => {
-    const [cos, sin] = [Math.cos(angle), Math.sin(angle)];
-    let [minX, maxX, minY, maxY] = [Infinity, -Infinity, Infinity, -Infinity];
-    for (const [x, y] of hull) {
-      minX = Math.min(minX, x * cos - y * sin);
-      maxX = Math.max(maxX, x * cos - y * sin);
-      minY = Math.min(minY, x * sin + y * cos);
-      maxY = Math.max(maxY, x * sin + y * cos);
-    }
-    return Math.min(width / (maxX - minX), height / (maxY - minY));
+    const [wide, tall] = boxSides(hull, angle);
+    return Math.min(width / wide, height / tall);
   };
   const angles =
     turn === 'none' || turn === 'half'
