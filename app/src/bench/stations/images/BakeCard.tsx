@@ -34,14 +34,16 @@ export function BakeCard() {
   const [samples, setSamples] = useState<1 | 4 | 16>(4);
   const [full, setFull] = useState(true);
   const [depth, setDepth] = useState<8 | 16>(8);
-  const [set, setSet] = useState(part.activeUv);
+  /** A set of one part by its number; without one each part's own that is at work. */
+  const [chosen, setChosen] = useState<{ part: string; set: number } | null>(null);
   const [notes, setNotes] = useState<readonly string[]>([]);
-  const target = set < part.uvSets.length ? set : part.activeUv;
+  // what was chosen for another part is not meant here
+  const set = chosen?.part === part.id && chosen.set < part.uvSets.length ? chosen.set : part.activeUv;
   const why = !placed ? 'The part has no layout yet' : isBusy ? 'Something is under way' : '';
   const bake = async (how: 'add' | 'show' | 'save') => {
     const outcome = await run('bake', {
       what,
-      set: target,
+      ...(set === part.activeUv ? {} : { set }),
       size: String(size),
       samples,
       depth,
@@ -69,7 +71,7 @@ export function BakeCard() {
         ))}
       </TextField>
       {part.uvSets.length > 1 && (
-        <TextField select fullWidth label="Laid out by" value={target} onChange={(event) => setSet(Number(event.target.value))}>
+        <TextField select fullWidth label="Laid out by" value={set} onChange={(event) => setChosen({ part: part.id, set: Number(event.target.value) })}>
           {part.uvSets.map((name, k) => (
             <MenuItem key={name} value={k}>
               {name}

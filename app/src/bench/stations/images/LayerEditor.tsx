@@ -365,13 +365,22 @@ function SourceFields({ source, unit, change, see }: SourceProps) {
             onChange={(size) => change({ ...source, noise: { ...source.noise, size } }, 'sized')}
           />
           <NumberRow
-            labels={['Detail', 'Seed']}
-            values={[source.noise.detail, source.noise.seed]}
-            old={[3, 1]}
+            labels={['Detail']}
+            values={[source.noise.detail]}
+            old={[3]}
             min={1}
             max={6}
             step={1}
-            onChange={([detail, seed]) => change({ ...source, noise: { ...source.noise, detail: Math.round(detail), seed: Math.round(seed) } }, 'changed')}
+            onChange={([detail]) => change({ ...source, noise: { ...source.noise, detail: Math.round(detail) } }, 'changed')}
+          />
+          <NumberRow
+            labels={['Seed']}
+            values={[source.noise.seed]}
+            old={[1]}
+            min={0}
+            max={0xffffff}
+            step={1}
+            onChange={([seed]) => change({ ...source, noise: { ...source.noise, seed: Math.round(seed) } }, 'changed')}
           />
         </>
       )}

@@ -208,7 +208,9 @@ function MaskFields({ mask, first, unit, see, change, remove, brush }: MaskProps
           values={[sixFigures(mask.noise.size), mask.noise.seed]}
           old={[1, 1]}
           min={1e-6}
-          onChange={([size, seed]) => change({ ...mask, noise: { ...mask.noise, size, seed: Math.round(Math.max(0, seed)) } }, 'changed the mask of')}
+          onChange={([size, seed]) =>
+            change({ ...mask, noise: { ...mask.noise, size, seed: Math.round(Math.max(0, Math.min(0xffffff, seed))) } }, 'changed the mask of')
+          }
         />
       )}
       {mask.kind === 'noise' && (
