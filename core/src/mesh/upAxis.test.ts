@@ -6,6 +6,9 @@ import { writeGlb } from '../formats/gltfWrite.ts';
 import { writeObj } from '../formats/objWrite.ts';
 import { writePly } from '../formats/ply.ts';
 import { readArchive, writeArchive } from '../formats/archive.ts';
+import { layerSchema } from '../images/surface/layer.ts';
+import { Surface } from '../images/surface/surface.ts';
+import { surfacePlanOf } from '../job/layers.ts';
 import { newJob, type Part } from '../job/job.ts';
 import { runOperation } from '../ops/registry.ts';
 import { emptyUvSet } from '../uv/uvSet.ts';
@@ -72,5 +75,36 @@ describe('which way is up', () => {
     const { job: back } = await runOperation(lying, 'setUp', { up: 'y' });
     expect(back.jigs).toEqual(job.jigs);
     await expect(runOperation(back, 'setUp', { up: 'y' })).rejects.toThrow(/already/);
+  });
+
+  it('leaves decals, fades and brushed places where they are on the surface', async () => {
+    const layers = [
+      {
+        source: { kind: 'colour', colour: '#ff0000' },
+        driver: { kind: 'decal', centre: [0.2, 0.1, 0.3], right: [1, 0, 0], up: [0, 0, 1], size: [0.5, 0.4], depth: 3, facing: 180 },
+      },
+      { source: { kind: 'fade', fade: { shape: 'linear', from: [0, 0, 0.2], to: [0.3, 1, 1] } }, opacity: 0.5 },
+      {
+        source: { kind: 'colour', colour: '#00ff00' },
+        masks: [
+          { kind: 'brush', dabs: [0.4, 0.2, 0.5, 0.5, 1] },
+          { kind: 'fade', fade: { shape: 'radial', centre: [0, 0.5, 1], inner: 0.1, outer: 2 } },
+        ],
+      },
+    ].map((layer, k) => layerSchema.parse({ id: `l${k}`, name: `${k}`, ...layer }));
+    const job = (await runOperation(newJob('j', 'j', [{ ...part(standing()), layers }]), 'place', { kind: 'box' })).job;
+    const { job: lying } = await runOperation(job, 'setUp', { up: 'z' });
+    const colours = (one: typeof job) => {
+      const surface = new Surface(one.parts[0]!.mesh, surfacePlanOf(one, one.parts[0]!), () => null);
+      const found = new Float64Array(4);
+      return Array.from({ length: 64 }, (_, t) => [surface.at(t, 0.2, 0.3, 0.5), surface.colour(found), ...found]);
+    };
+    const before = colours(job);
+    expect(new Set(before.map(String)).size).toBeGreaterThan(5);
+    // sums are taken in another order
+    const apart = colours(lying)
+      .flat()
+      .map((x, k) => Math.abs((x ?? 0) - (before.flat()[k] ?? 0)));
+    expect(Math.max(...apart)).toBeLessThan(1e-12);
   });
 });

@@ -36,6 +36,7 @@ export function LayerEditor({ layer, material }: { layer: Layer; material: strin
       sx={{ display: 'flex', flexDirection: 'column', gap: 1.25, borderTop: 1, borderColor: 'divider', pt: 1.25 }}
     >
       <TextField
+        key={layer.name}
         fullWidth
         label="Name"
         defaultValue={layer.name}
