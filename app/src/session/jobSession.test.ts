@@ -81,6 +81,7 @@ async function everyOperation(one: Bench, each: (name: OperationName, before: Jo
   await run('seams', { edges: [300, 301, 302] });
   await run('open', {});
   await run('firstLayout', {});
+  await run('laySeams', { edges: [310, 311, 312] });
   await run('cut', { edges: [200, 201] });
   await run('uncut', { edges: [200, 201] });
   await run('check', {});

@@ -527,6 +527,11 @@ export class JobSession {
     }
   }
 
+  /** UVs of the active part as they are given, ready to draw. */
+  previewUv(corner: Float32Array): UvPreview | null {
+    return this.history ? this.previews.given(this.job, corner) : null;
+  }
+
   /** What a hand on the sheet would move. */
   grip(how: GripHow): GripView[] {
     return this.history ? gripViews(this.job, how) : [];

@@ -5,6 +5,8 @@ import {
   grainAngles,
   grainFigures,
   joinParts,
+  keepEdgeSight,
+  knownEdgeSight,
   leftOut,
   partOf,
   partsOnSheet,
@@ -12,7 +14,9 @@ import {
   selectionByPart,
   selectionFigures,
   sheetFor,
+  sightOptionsOf,
   unplacedCount,
+  viewingDirections,
   uvPointsOf,
   type Advice,
   type History,
@@ -169,6 +173,16 @@ export class Measuring {
     );
   }
 
+  /** How much the part's edges are seen, from where the job says and with the other parts before it; kept while those stay. */
+  private async sightOf(job: Job, part: Part): Promise<Float64Array> {
+    const options = sightOptionsOf(job, part);
+    const known = knownEdgeSight(part.mesh, options);
+    if (known) return known;
+    const seen = await this.pool.run('sight', options, { mesh: this.meshOf(job) });
+    keepEdgeSight(part.mesh, options, seen);
+    return seen;
+  }
+
   private async measure(job: Job): Promise<Measures> {
     const part = partOf(job);
     const set = activeSet(part);
@@ -176,7 +190,8 @@ export class Measuring {
     const meant = meantFaces(job, part, set);
     const { width, height, margin, tiles } = sheetFor(job, part.id);
     const { countImage } = settings;
-    const asked = { set, width, height, margin, tiles, meant, landed: countImage ? asImageLands(job, part, set) : null };
+    const sight = await this.sightOf(job, part);
+    const asked = { set, width, height, margin, tiles, meant, landed: countImage ? asImageLands(job, part, set) : null, sight };
     const { report, faults, state } = await this.pool.run('check', asked, { mesh: this.meshOf(job) });
     const sheet = await this.measureSheet(job, part);
     const all = sheet ?? { report, faults, meant };
@@ -208,7 +223,7 @@ export class Measuring {
     const meantOf = parts.map((one) => meantFaces(job, one, activeSet(one)));
     const meant = meantOf.some((one) => one !== null) ? joinedBytes(meantOf.map((one, k) => one ?? new Uint8Array(faceCount(parts[k]!)))) : null;
     const { width, height, margin, tiles } = sheetFor(job, part.id);
-    const asked = { set, width, height, margin, tiles, meant, landed: null };
+    const asked = { set, width, height, margin, tiles, meant, landed: null, sight: viewingDirections[job.settings.seenFrom] };
     const { report, faults } = await this.pool.run('check', asked, { mesh: { id: this.meshIds.of(mesh), mesh } });
     const from = parts
       .slice(

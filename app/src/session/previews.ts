@@ -108,6 +108,12 @@ export class Previews {
     return this.previewOf(part.mesh, this.cornerPlaces(part.mesh, set).slice(), set.unplaced.slice());
   }
 
+  /** Given UVs of the active part, 2 numbers a corner; null where they are not of its mesh. */
+  given(job: Job, corner: Float32Array): UvPreview | null {
+    const { mesh } = partOf(job);
+    return corner.length === mesh.corners.length * 2 ? this.previewOf(mesh, corner, new Uint8Array(mesh.faceStart.length - 1)) : null;
+  }
+
   private pinDragOn(part: Part, points: readonly number[], aspect: number): PinDrag | null {
     const set = activeSet(part);
     const key = points.join();

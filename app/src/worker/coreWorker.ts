@@ -90,6 +90,7 @@ const api = {
   preview: (...asked: Parameters<JobSession['preview']>) => given(theSession().preview(...asked)),
   grip: (...asked: Parameters<JobSession['grip']>) => given(theSession().grip(...asked)),
   previewStep: (async (...asked: Parameters<JobSession['previewStep']>) => given(await theSession().previewStep(...asked))) as JobSession['previewStep'],
+  previewUv: (...asked: Parameters<JobSession['previewUv']>) => given(theSession().previewUv(...asked)),
   movePins: (...asked: Parameters<JobSession['movePins']>) => given(theSession().movePins(...asked)),
   endPins: () => theSession().endPins(),
   density: () => given(theSession().density()),

@@ -3,6 +3,7 @@ import { JigError } from '../jigError.ts';
 import type { ImagePlacement } from '../images/placement.ts';
 import type { Layer } from '../images/surface/layer.ts';
 import { gridKinds, gridSizes } from '../images/testGrid.ts';
+import { viewingSides } from '../measure/seamSight.ts';
 import { formKinds, type FormSpec } from '../mesh/makeForm.ts';
 import type { Jig } from '../jigs/jig.ts';
 import type { Mesh } from '../mesh/mesh.ts';
@@ -56,7 +57,7 @@ export interface Part {
   readonly hidden?: Uint8Array;
   /** 1 for each face that is marked as done; absent if none is. */
   readonly done?: Uint8Array;
-  /** Wishes for proposed seams, a face: 1 keep whole, 2 seams may go here; absent if there is none. */
+  /** Wishes for proposed seams, a face: 1 keep whole, 2 seams may go here, 3 looked at most; absent if there is none. */
   readonly seamMarks?: Uint8Array;
   /** Which way the picture is to run: 3 numbers a face (see `Grain`); absent if no face has a wish. */
   readonly grain?: Float64Array;
@@ -165,6 +166,8 @@ export const settingsSchema = z.object({
   stacksFollow: z.boolean().default(true),
   /** Cuts, pins and moves are mirrored across the part's middle on this axis. */
   mirror: z.enum(['off', 'x', 'y', 'z']).default('off'),
+  /** Where parts are looked at from most: seams there count as seen, and proposals keep away from there. */
+  seenFrom: z.enum(viewingSides).default('standing'),
   /** The way that pictures with a grain run on the sheet. */
   grainAlong: z.enum(['u', 'v']).default('u'),
   /** What one unit of the model is. */

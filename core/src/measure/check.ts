@@ -1,12 +1,11 @@
 import { quietContext, type Context } from '../context.ts';
 import type { Mesh } from '../mesh/mesh.ts';
 import { trianglesOf } from '../mesh/triangles.ts';
-import { topologyOf } from '../mesh/topology.ts';
 import { edgeLengths } from '../seams/crease.ts';
 import { islandsOf } from '../uv/islands.ts';
 import { senseOfIslands } from '../unwrap/safePolygons.ts';
 import { concaveFaces } from '../uv/concave.ts';
-import { EdgeState } from '../uv/seamEdges.ts';
+import { edgesInState, EdgeState } from '../uv/seamEdges.ts';
 import { onceEach } from '../uv/stacks.ts';
 import { tileAt, tilePlace } from '../uv/tiles.ts';
 import { unplacedCount, type UvSet } from '../uv/uvSet.ts';
@@ -14,10 +13,10 @@ import { islandDensities } from '../pack/density.ts';
 import { stretchFigures, triangleStretch, type StretchFigures } from './distortion.ts';
 import { gaps } from './gaps.ts';
 import { overlapFigures } from './overlap.ts';
-import { visibleShare } from './visibility.ts';
+import { edgeSight, seamSight, type SeamSight } from './seamSight.ts';
 
 /** All measures of one layout on one sheet. Areas are shares of the sheet, lengths in units, densities in px per unit. */
-export interface CheckReport extends StretchFigures {
+export interface CheckReport extends StretchFigures, SeamSight {
   islands: number;
   /** Triangles turned over inside their island. */
   flippedTriangles: number;
@@ -37,9 +36,6 @@ export interface CheckReport extends StretchFigures {
   coverage: number;
   smallestGapPx: number | null;
   smallestBorderGapPx: number | null;
-  seamLength: number;
-  /** Share of the seams' length out of sight, averaged over directions all round; null without seams. */
-  hiddenSeamShare: number | null;
   facesWithoutUv: number;
 }
 
@@ -51,7 +47,7 @@ export interface FaultFaces {
 }
 
 /**
- * Measures a layout. @param width, height sheet in px, of each of its tiles
+ * Measures a layout. @param width, height sheet in px, of each of its tiles @param sight how much each edge is seen (`edgeSight`); null: worked out, from all around
  * O(T log T) with small constants; 100k triangles take well under two seconds.
  */
 export function checkLayout(
@@ -61,6 +57,7 @@ export function checkLayout(
   height: number,
   context: Context = quietContext,
   tiles = 1,
+  sight: Float64Array | null = null,
 ): { report: CheckReport; faults: FaultFaces } {
   const islands = islandsOf(mesh, set);
   const stretch = triangleStretch(mesh, set, width, height);
@@ -77,7 +74,8 @@ export function checkLayout(
   context.throwIfCancelled();
   const distances = gaps(mesh, once, width, height, tiles);
   const density = densityFigures(mesh, set, width, height);
-  const seams = seamFigures(mesh, islands.states);
+  const seamEdges = edgesInState(islands.states, EdgeState.seam);
+  const seams = seamSight(edgeLengths(mesh), seamEdges.length > 0 ? (sight ?? edgeSight(mesh)) : [], seamEdges);
   return {
     report: {
       islands: islands.count,
@@ -195,26 +193,4 @@ function densityFigures(mesh: Mesh, set: UvSet, width: number, height: number) {
   const mean = list.reduce((sum, d) => sum + (d.area * d.density) / d.weight, 0) / total;
   const variance = list.reduce((sum, d) => sum + d.area * (d.density / d.weight - mean) ** 2, 0) / total;
   return { densityMin: list[0]!.density, densityMedian: median, densityMax: list.at(-1)!.density, densityCV: Math.sqrt(variance) / mean };
-}
-
-function seamFigures(mesh: Mesh, states: Uint8Array): { seamLength: number; hiddenSeamShare: number | null } {
-  const { edgePoints } = topologyOf(mesh);
-  const lengths = edgeLengths(mesh);
-  const seams: number[] = [];
-  let total = 0;
-  for (let e = 0; e < states.length; e++) {
-    if (states[e] !== EdgeState.seam) continue;
-    seams.push(e);
-    total += lengths[e]!;
-  }
-  if (seams.length === 0 || !(total > 0)) return { seamLength: total, hiddenSeamShare: null };
-  const places = new Float64Array(seams.length * 3);
-  seams.forEach((e, k) => {
-    for (let d = 0; d < 3; d++) places[k * 3 + d] = (mesh.points[edgePoints[e * 2]! * 3 + d]! + mesh.points[edgePoints[e * 2 + 1]! * 3 + d]!) / 2;
-  });
-  const seen = visibleShare(mesh, places);
-  // a place on an open, flat surface is seen from half of all directions: that counts as in plain sight
-  let hidden = 0;
-  seams.forEach((e, k) => (hidden += lengths[e]! * (1 - Math.min(1, 2 * seen[k]!))));
-  return { seamLength: total, hiddenSeamShare: hidden / total };
 }

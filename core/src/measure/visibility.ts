@@ -22,6 +22,8 @@ export interface VisibilityOptions {
   blockers?: readonly Mesh[];
   /** Seen from here most: directions count by how near they are to this one. Default: all alike. */
   towards?: readonly [number, number, number] | null;
+  /** What directions from below count against those from above, with nothing to look from most; default 1: alike. */
+  below?: number;
 }
 
 /**
@@ -33,7 +35,7 @@ export interface VisibilityOptions {
  * O(views · (T + places) + raster cells covered).
  */
 export function visibleShare(mesh: Mesh, places: Float64Array, options: VisibilityOptions = {}): Float64Array {
-  const { views = 40, size = 192, blockers = [], towards = null } = options;
+  const { views = 40, size = 192, blockers = [], towards = null, below = 1 } = options;
   const share = new Float64Array(places.length / 3);
   const [x0, y0, z0, x1, y1, z1] = bounds(mesh);
   const radius = Math.hypot(x1 - x0, y1 - y0, z1 - z0) / 2 || 1;
@@ -42,7 +44,7 @@ export function visibleShare(mesh: Mesh, places: Float64Array, options: Visibili
   const dirs = directions(pairs);
   // of each direction, then of its opposite
   const weights = Float64Array.from({ length: pairs * 2 }, (_, k) => {
-    if (!towards) return 1;
+    if (!towards) return k & 1 ? below : 1;
     const d = (k >> 1) * 3;
     const length = Math.hypot(...towards) || 1;
     const along = ((dirs[d]! * towards[0] + dirs[d + 1]! * towards[1] + dirs[d + 2]! * towards[2]) / length) * (k & 1 ? -1 : 1);

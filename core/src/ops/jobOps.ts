@@ -32,6 +32,7 @@ const words: Record<keyof JobSettings, string> = {
   grainAlong: 'the way pictures run',
   stacksFollow: 'islands of a stack following one another',
   mirror: 'mirrored hand work',
+  seenFrom: 'the side looked at',
   unit: 'unit',
   gridRepeat: 'repeats of the test grid',
   gridKind: 'test grid',

@@ -4,7 +4,7 @@ import type { Job } from '../job/job.ts';
 import type { ChangeKind, Need } from './needs.ts';
 
 /** Parameters of operations that stand for settings of the job. */
-export type SettingParameter = 'size' | 'margin' | 'borderGap' | 'turn' | 'effort' | 'upright' | 'keepPinned' | 'method' | 'apart';
+export type SettingParameter = 'size' | 'margin' | 'borderGap' | 'turn' | 'effort' | 'upright' | 'keepPinned' | 'method' | 'apart' | 'seenFrom';
 
 export const settingValue = ({ settings }: Job, name: SettingParameter): unknown =>
   name === 'size' ? (settings.width === settings.height ? String(settings.width) : `${settings.width}x${settings.height}`) : (settings[name] ?? undefined);

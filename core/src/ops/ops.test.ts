@@ -242,6 +242,7 @@ describe('settings', () => {
       method: 'conformal',
       apart: false,
       mirror: 'x',
+      seenFrom: 'front',
       stacksFollow: false,
       borderGap: 12,
       grainAlong: 'v',

@@ -16,6 +16,7 @@ import { addLayer, copyLayers, driveLayer, orderLayers, ownLayers, removeLayer, 
 import { layTouched, openSeams } from './follow.ts';
 import { alignIslands, arrange, distributeIslands } from './alignIslands.ts';
 import { check, guide, info } from './look.ts';
+import { laySeams } from './laySeams.ts';
 import { settingValue, type Operation } from './operation.ts';
 import { density, pack, packPlan } from './pack.ts';
 import { bringBack, fitSheet, moveTile } from './tiles.ts';
@@ -75,6 +76,7 @@ const list = [
   open,
   seams,
   propose,
+  laySeams,
   markSeams,
   join,
   joinAdvice,

@@ -2,19 +2,26 @@ import { z } from 'zod';
 import { JigError } from '../jigError.ts';
 import { activeSet, emptySelection, partOf, withSet, type Job, type Part } from '../job/job.ts';
 import type { Context } from '../context.ts';
+import { borderGapOf } from '../job/borderGap.ts';
+import { sheetFor } from '../job/sheets.ts';
+import { faceAreas } from '../mesh/normals.ts';
+import type { ProposalSheet } from '../propose/layProposal.ts';
 import type { Mesh } from '../mesh/mesh.ts';
+import { viewingDirections, viewingSides, type SightOptions, type ViewingSide } from '../measure/seamSight.ts';
 import { topologyOf } from '../mesh/topology.ts';
+import { bevelWays, type BevelWay } from '../propose/bevels.ts';
+import { creaseSeams } from '../propose/flatSeams.ts';
 import { seamPrices, type SeamWishes } from '../propose/seamPrices.ts';
 import { proposeSeams, seamWays, type SeamProposal, type SeamWay } from '../propose/proposeSeams.ts';
 import { symmetryOf, withMirrored, type AxisName } from '../select/symmetry.ts';
-import { creaseEdges, edgeLengths } from '../seams/crease.ts';
+import { edgeLengths } from '../seams/crease.ts';
 import { cut as cutEdges } from '../seams/cut.ts';
 import { openIslands } from '../seams/cutGraph.ts';
 import { uncut as uncutEdges } from '../seams/uncut.ts';
 import { islandFacts, islandLetter, islandsOf } from '../uv/islands.ts';
 import { EdgeState } from '../uv/seamEdges.ts';
 import { unwrapIslands } from '../unwrap/unwrapIslands.ts';
-import type { UvSet } from '../uv/uvSet.ts';
+import { emptyUvSet, type UvSet } from '../uv/uvSet.ts';
 import { defineOperation, partSchema, plural } from './operation.ts';
 import { facesBy } from './faceSelector.ts';
 
@@ -87,7 +94,7 @@ export const open = defineOperation({
   params: z.object({ part: partSchema, islands: z.array(z.number().int().min(0)).optional().describe('island numbers; default: all that need it') }),
   run(job, params, context) {
     const part = partOf(job, params.part);
-    const { price } = seamPrices(part.mesh, wishesOf(job, part, 'around'), context);
+    const { price } = seamPrices(part.mesh, wishesOf(job, part, job.settings.seenFrom), context);
     const { set, cuts, opened } = openIslands(part.mesh, activeSet(part), params.islands ?? 'all', price);
     if (cuts.length === 0) throw new JigError('nothing-to-do', 'Every piece can lie flat already.');
     return { job: withSeams(job, part, set), report: { opened: opened.length, edges: cuts.length } };
@@ -97,38 +104,60 @@ export const open = defineOperation({
 
 export const wayParams = {
   angle: z.number().min(1).max(180).optional().describe('degrees: of a fold for crease (default 40), from the mean facing of a group for flat (default 45)'),
-  limit: z.number().min(4.001).max(100).default(4.2).describe('for stretch: symmetric Dirichlet energy to come down to, 4 without stretch'),
+  limit: z.number().min(4.001).max(100).default(4.2).describe('for stretch and limbs: symmetric Dirichlet energy to come down to, 4 without stretch'),
   preferHidden: z.boolean().default(true).describe('seams go where they are seldom seen'),
   symmetry: z.enum(['auto', 'none', 'x', 'y', 'z']).default('none').describe('seams in pairs across this axis; auto: where the part is alike left and right'),
-  seenFrom: z.enum(['around', 'front', 'back', 'left', 'right', 'above', 'below']).default('around').describe('where the part is looked at from most'),
+  bevels: z
+    .enum(bevelWays)
+    .default('larger')
+    .describe('for crease and flat: bevels and rounded edges stay with the larger neighbour, are parted half and half, or become islands'),
+  seenFrom: z.enum(viewingSides).default('standing').describe('where the part is looked at from; standing: around and above, seldom from below'),
 };
-
-const directions = { around: null, front: [0, 0, 1], back: [0, 0, -1], left: [-1, 0, 0], right: [1, 0, 0], above: [0, 1, 0], below: [0, -1, 0] } as const;
 
 /** Seams proposed for a part of a job, with its marks and the other parts before it. */
 export function proposalFor(
   job: Job,
   part: Part,
-  params: { by: SeamWay; angle?: number; limit: number; preferHidden: boolean; symmetry: AxisName | 'auto' | 'none'; seenFrom: keyof typeof directions },
+  params: { by: SeamWay; angle?: number; limit: number; preferHidden: boolean; symmetry: AxisName | 'auto' | 'none'; bevels: BevelWay; seenFrom: ViewingSide },
   context: Context,
+  sheet: ProposalSheet | null = null,
 ): Promise<SeamProposal> {
-  return proposeSeams(part.mesh, activeSet(part), { ...params, ...wishesOf(job, part, params.seenFrom), timeLimit: 20_000 }, context);
+  return proposeSeams(part.mesh, activeSet(part), { ...params, ...wishesOf(job, part, params.seenFrom), timeLimit: 20_000, sheet }, context);
 }
 
+/** The part as if nothing of its layout were cut yet. */
+export function withoutSeams(part: Part): Part {
+  const bare = emptyUvSet(part.mesh, activeSet(part).name);
+  return { ...part, uvSets: part.uvSets.map((set, k) => (k === part.activeUv ? bare : set)) };
+}
+
+/** From where a part is seen, and what stands before it. */
+export const sightOptionsOf = (job: Job, part: Part, seenFrom: ViewingSide = job.settings.seenFrom): SightOptions => ({
+  ...viewingDirections[seenFrom],
+  blockers: job.parts.filter((other) => other.id !== part.id && !other.isHidden).map(({ mesh }) => mesh),
+});
+
 /** Marks on the part's faces, and the other parts that stand before it. */
-function wishesOf(job: Job, part: Part, seenFrom: keyof typeof directions): SeamWishes {
+function wishesOf(job: Job, part: Part, seenFrom: ViewingSide): SeamWishes {
   const { seamMarks } = part;
   const marked = (value: number) => (seamMarks ? seamMarks.map((mark) => (mark === value ? 1 : 0)) : null);
   return {
     keepWhole: marked(1),
     mayGo: marked(2),
-    towards: directions[seenFrom],
-    blockers: job.parts.filter((other) => other.id !== part.id && !other.isHidden).map(({ mesh }) => mesh),
+    lookedAt: marked(3),
+    ...sightOptionsOf(job, part, seenFrom),
   };
 }
 
-/** What is told of a proposal: everything but the layout. */
-export type ProposalReport = Omit<SeamProposal, 'set'>;
+/** What is told of a proposal: everything but the layout itself. */
+export interface ProposalReport extends Omit<SeamProposal, 'set' | 'layout'> {
+  /** Of the part, square units. */
+  area: number;
+  /** Share of the sheet that the pieces would cover; null where they were not laid out. */
+  coverage: number | null;
+  /** Where each corner would be on the sheet, 2 numbers. */
+  uv: Float32Array | null;
+}
 
 export const propose = defineOperation({
   name: 'propose',
@@ -136,22 +165,41 @@ export const propose = defineOperation({
   words: 'propose suggest',
   changes: [],
   summary: 'Work out seams and measure what they would make of the part; nothing is cut',
-  params: z.object({ part: partSchema, by: z.enum(seamWays).default('stretch'), ...wayParams }),
+  fromSettings: ['seenFrom'],
+  params: z.object({
+    part: partSchema,
+    by: z.enum(seamWays).default('stretch'),
+    ...wayParams,
+    keepSeams: z.boolean().default(true).describe('go on from the seams that are there'),
+    layout: z.boolean().default(true).describe('lay the pieces out on the sheet, too'),
+  }),
   async run(job, params, context) {
-    const { set: _, ...report } = await proposalFor(job, partOf(job, params.part), params, context);
+    const part = partOf(job, params.part);
+    const sheet = sheetFor(job, part.id);
+    const on = params.layout ? { width: sheet.width, height: sheet.height, gap: sheet.margin, borderGap: borderGapOf(sheet) } : null;
+    const { set: _, layout, ...rest } = await proposalFor(job, params.keepSeams ? part : withoutSeams(part), params, context, on);
+    const area = faceAreas(part.mesh).reduce((sum, x) => sum + x, 0);
+    const report: ProposalReport = { ...rest, area, coverage: layout?.coverage ?? null, uv: layout ? cornerPlaces(part.mesh, layout.set) : null };
     return { job, report };
   },
   sentence: ({ by }, report: ProposalReport) => `Proposed seams by ${by}: ${plural(report.cuts.length, 'edge')}`,
 });
 
+function cornerPlaces(mesh: Mesh, { uv, cornerUv }: UvSet): Float32Array {
+  const out = new Float32Array(mesh.corners.length * 2);
+  for (let c = 0; c < mesh.corners.length; c++) out.set(uv.subarray(cornerUv[c]! * 2, cornerUv[c]! * 2 + 2), c * 2);
+  return out;
+}
+
 export const seams = defineOperation({
   name: 'seams',
   label: 'Cut seams',
-  words: 'crease stretch flat groups auto',
-  asked: ['by', 'angle', 'limit', 'preferHidden', 'symmetry', 'seenFrom'],
+  words: 'crease stretch flat groups limbs auto',
+  asked: ['by', 'angle', 'limit', 'bevels', 'preferHidden', 'symmetry', 'seenFrom'],
   changes: ['seams', 'uvs', 'marks', 'view'],
   commandLine: { output: 'model', hidden: ['part', 'edges'] },
-  summary: 'Cut seams: by crease, near-flat groups or a stretch limit',
+  summary: 'Cut seams: by crease, near-flat groups, a stretch limit or at the limbs',
+  fromSettings: ['seenFrom'],
   params: z.object({
     part: partSchema,
     by: z.enum(seamWays).default('crease'),
@@ -168,7 +216,7 @@ export const seams = defineOperation({
     }
     if (params.by === 'crease' && params.symmetry === 'none' && !part.seamMarks) {
       const angle = params.angle ?? 40;
-      const { set, changed } = cutEdges(part.mesh, before, creaseEdges(part.mesh, angle));
+      const { set, changed } = cutEdges(part.mesh, before, creaseSeams(part.mesh, angle, params.bevels));
       if (changed.length === 0) throw new JigError('nothing-to-do', `No uncut edge folds by ${angle}° or more.`, '', 'Try a smaller angle.');
       return { job: withSeams(job, part, set), report: { edges: changed.length, met: true } };
     }
@@ -185,14 +233,14 @@ export const markSeams = defineOperation({
   words: 'keep whole protect',
   changes: ['marks'],
   needs: 'selection',
-  summary: 'Say where proposed seams may not or may well run: keep faces whole, or seams may go here',
-  params: z.object({ part: partSchema, mark: z.enum(['keepWhole', 'mayGo', 'clear']), faces: z.string().default('selected') }),
+  summary: 'Say where proposed seams may not or may well run: keep faces whole, looked at most, or seams may go here',
+  params: z.object({ part: partSchema, mark: z.enum(['keepWhole', 'mayGo', 'lookedAt', 'clear']), faces: z.string().default('selected') }),
   run(job, { part: id, mark, faces: selector }) {
     const part = partOf(job, id);
     const faces = facesBy(job, part, selector);
     const marks = part.seamMarks?.slice() ?? new Uint8Array(part.mesh.faceStart.length - 1);
     let changed = 0;
-    const value = mark === 'keepWhole' ? 1 : mark === 'mayGo' ? 2 : 0;
+    const value = mark === 'keepWhole' ? 1 : mark === 'mayGo' ? 2 : mark === 'lookedAt' ? 3 : 0;
     for (const f of faces) {
       if (marks[f] === value) continue;
       marks[f] = value;
@@ -204,7 +252,7 @@ export const markSeams = defineOperation({
     return { job: next, report: { faces: changed } };
   },
   sentence: ({ mark }, report: { faces: number }) =>
-    `${mark === 'keepWhole' ? 'Keep whole' : mark === 'mayGo' ? 'Seams may go here' : 'No wish for seams'}: ${plural(report.faces, 'face')}`,
+    `${{ keepWhole: 'Keep whole', mayGo: 'Seams may go here', lookedAt: 'Looked at', clear: 'No wish for seams' }[mark]}: ${plural(report.faces, 'face')}`,
 });
 
 export const join = defineOperation({

@@ -18,12 +18,12 @@ import { unwrapIslands, type UnwrapReport } from '../unwrap/unwrapIslands.ts';
 import { defineOperation, partSchema, plural } from './operation.ts';
 import { proposalFor, wayParams } from './seams.ts';
 
-const methodSchema = z
+export const methodSchema = z
   .enum(unwrapMethods)
   .default('isometric')
   .describe('conformal keeps angles, rigid keeps shapes, isometric (symmetric Dirichlet) stretches least; the last two turn no triangle over');
 
-const apartSchema = z.boolean().default(true).describe('least stretch: no island lies over itself');
+export const apartSchema = z.boolean().default(true).describe('least stretch: no island lies over itself');
 
 interface UnwrapOutcome {
   islands: number;
@@ -113,14 +113,14 @@ export const firstLayout = defineOperation({
   asked: ['by', 'angle', 'limit', 'method', 'preferHidden', 'symmetry', 'seenFrom'],
   changes: ['uvs', 'seams', 'marks'],
   summary: 'From a bare mesh to a first packed layout in one step',
-  fromSettings: ['method', 'apart'],
+  fromSettings: ['method', 'apart', 'seenFrom'],
   params: z.object({
     part: partSchema,
     method: methodSchema,
     by: z
       .enum(['auto', ...seamWays])
       .default('auto')
-      .describe('how seams are found where there is none; auto: by crease where that lies well already, else by stretch'),
+      .describe('how seams are found where there is none; auto: by crease where that lies well already, else at the limbs and by stretch'),
     ...wayParams,
     apart: apartSchema,
     symmetry: wayParams.symmetry.default('auto'),
@@ -137,7 +137,7 @@ export const firstLayout = defineOperation({
   sentence: (_params, report: UnwrapOutcome) => `Made a first layout: ${plural(report.islands, 'island')}, ${plural(report.cuts, 'edge')} cut`,
 });
 
-/** Creases where these alone lay the part out well; else few seams by a stretch limit. */
+/** Creases where these alone lay the part out well; else rings at the limbs and few seams by a stretch limit. */
 async function firstCuts(
   job: Job,
   part: Part,
@@ -147,7 +147,8 @@ async function firstCuts(
   if (params.by !== 'auto') return (await proposalFor(job, part, { ...params, by: params.by }, context)).cuts;
   const creased = await proposalFor(job, part, { ...params, by: 'crease' }, context);
   if (creased.energy <= params.limit && creased.flips === 0) return creased.cuts;
-  return (await proposalFor(job, part, { ...params, by: 'stretch' }, context)).cuts;
+  // where there are limbs they come off, as a person would do it; else as few seams as serve
+  return (await proposalFor(job, part, { ...params, by: 'limbs' }, context)).cuts;
 }
 
 /** What was done to two parts. */

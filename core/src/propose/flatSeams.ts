@@ -1,7 +1,11 @@
 import type { Mesh } from '../mesh/mesh.ts';
 import { faceAreas, faceNormals } from '../mesh/normals.ts';
 import { topologyOf } from '../mesh/topology.ts';
-import { edgeLengths } from '../seams/crease.ts';
+import { absorbBevels, type BevelWay } from './bevels.ts';
+import { creaseEdges, edgeLengths } from '../seams/crease.ts';
+import { cut } from '../seams/cut.ts';
+import { islandsOf } from '../uv/islands.ts';
+import { emptyUvSet } from '../uv/uvSet.ts';
 
 /**
  * Borders of near-flat groups: faces join the group whose mean facing they are within an angle of, flattest and largest first; groups of next to
@@ -10,11 +14,12 @@ import { edgeLengths } from '../seams/crease.ts';
  * Growing groups by facing is common practice, no source.
  *
  * @param angle degrees from the mean facing of a group; default 45
+ * @param bevels where bevels and rounded edges stay (see `absorbBevels`)
  * @param least smallest share of the whole area that a group may have; default 0.01
  * @returns edges between groups, rising
  * O(F log F).
  */
-export function flatSeams(mesh: Mesh, angle = 45, least = 0.01): number[] {
+export function flatSeams(mesh: Mesh, angle = 45, least = 0.01, bevels: BevelWay = 'larger'): number[] {
   const { cornerEdge, cornerFace, twin, edgeCount, edgeStart, edgeCorners } = topologyOf(mesh);
   const faces = mesh.faceStart.length - 1;
   const normals = faceNormals(mesh);
@@ -50,6 +55,10 @@ export function flatSeams(mesh: Mesh, angle = 45, least = 0.01): number[] {
     }
     groups++;
   }
+  const absorbed = absorbBevels(mesh, group, bevels);
+  group.set(absorbed.group);
+  size.fill(0);
+  for (let f = 0; f < faces; f++) size[group[f]!]! += area[f]!;
   // crumbs, the smallest first
   const members: number[][] = Array.from({ length: groups }, () => []);
   for (let f = 0; f < faces; f++) members[group[f]!]!.push(f);
@@ -76,7 +85,31 @@ export function flatSeams(mesh: Mesh, angle = 45, least = 0.01): number[] {
   for (let e = 0; e < edgeCount; e++) {
     if (edgeStart[e + 1]! - edgeStart[e]! !== 2) continue;
     const [a, b] = [edgeCorners[edgeStart[e]!]!, edgeCorners[edgeStart[e]! + 1]!];
-    if (group[cornerFace[a]!] !== group[cornerFace[b]!]) edges.push(e);
+    if (group[cornerFace[a]!] !== group[cornerFace[b]!] || absorbed.corners[e]) edges.push(e);
   }
   return edges;
+}
+
+/**
+ * Edges that fold by `angle` degrees and more, but for the two sides of bevels and rounded edges: those are cut once (see `absorbBevels`).
+ * @returns edges, rising
+ * O(E log E).
+ */
+export function creaseSeams(mesh: Mesh, angle = 40, bevels: BevelWay = 'larger'): number[] {
+  const { cornerFace, edgeStart, edgeCorners, twin } = topologyOf(mesh);
+  const creases = creaseEdges(mesh, angle);
+  const islands = islandsOf(mesh, cut(mesh, emptyUvSet(mesh), creases).set);
+  const { group, corners } = absorbBevels(mesh, Int32Array.from(islands.ofFace), bevels);
+  const folds = new Uint8Array(corners.length);
+  for (const e of creases) folds[e] = 1;
+  const out: number[] = [];
+  for (let e = 0; e < corners.length; e++) {
+    const c = edgeCorners[edgeStart[e]!]!;
+    if (twin[c]! < 0) continue;
+    const [f, g] = [cornerFace[c]!, cornerFace[twin[c]!]!];
+    // within a bevel a fold is no border any more
+    const stays = folds[e] === 1 && (islands.ofFace[f] === islands.ofFace[g] ? group[f] === islands.ofFace[f] : group[f] !== group[g]);
+    if (stays || corners[e] || (group[f] !== group[g] && islands.ofFace[f] === islands.ofFace[g])) out.push(e);
+  }
+  return out;
 }

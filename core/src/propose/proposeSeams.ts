@@ -1,51 +1,58 @@
 import { quietContext, type Context } from '../context.ts';
+import { seamSight, type SeamSight } from '../measure/seamSight.ts';
 import type { Mesh } from '../mesh/mesh.ts';
-import { findSymmetry, symmetryOf, withMirrored, type AxisName } from '../select/symmetry.ts';
-import { creaseEdges } from '../seams/crease.ts';
+import { findSymmetry, symmetryOf, withMirrored, type AxisName, type Symmetry } from '../select/symmetry.ts';
 import { cut } from '../seams/cut.ts';
 import { openIslands } from '../seams/cutGraph.ts';
 import { islandsOf } from '../uv/islands.ts';
 import { EdgeState } from '../uv/seamEdges.ts';
 import type { UvSet } from '../uv/uvSet.ts';
+import { uprightTurn } from '../unwrap/heading.ts';
+import { pieceOf } from '../unwrap/piece.ts';
 import { unwrapIslands } from '../unwrap/unwrapIslands.ts';
-import { flatSeams } from './flatSeams.ts';
-import { hiddenHalfShare, seamPrices, type SeamWishes } from './seamPrices.ts';
+import type { BevelWay } from './bevels.ts';
+import { creaseSeams, flatSeams } from './flatSeams.ts';
+import { firstPacking, type ProposalSheet } from './layProposal.ts';
+import { limbSeams } from './limbSeams.ts';
+import { seamPrices, type SeamWishes } from './seamPrices.ts';
 import { stretchSeams } from './stretchSeams.ts';
 
-export const seamWays = ['crease', 'flat', 'stretch'] as const;
+export const seamWays = ['crease', 'flat', 'stretch', 'limbs'] as const;
 export type SeamWay = (typeof seamWays)[number];
 
 export interface ProposeOptions extends SeamWishes {
   by: SeamWay;
   /** Degrees: for creases, of a fold; for flat, from the mean facing of a group. */
   angle?: number;
-  /** Symmetric Dirichlet energy, for stretch. */
+  /** Where bevels and rounded edges stay, for creases and flat. */
+  bevels?: BevelWay;
+  /** Symmetric Dirichlet energy, for stretch and limbs. */
   limit?: number;
   /** Seams in pairs across this plane; `auto`: where the mesh is alike. */
   symmetry?: AxisName | 'auto' | 'none';
   timeLimit?: number;
+  /** Lay the pieces out on this sheet, too. */
+  sheet?: ProposalSheet | null;
 }
 
 /** Seams that could be cut, and what they would make of the part. */
-export interface SeamProposal {
+export interface SeamProposal extends SeamSight {
   by: SeamWay;
   /** The set with the seams cut; not laid flat. */
   set: UvSet;
   /** Edges that would become seams, rising. */
   cuts: number[];
   islands: number;
-  /** Length of all seams then, units. */
-  seamLength: number;
-  /** Share of it in plain sight: 1 where it is seen from half of all directions and more. */
-  inSight: number;
-  /** Share of it in the hidden half of the model. */
-  hiddenHalf: number;
   /** Symmetric Dirichlet energy once laid flat, area-weighted mean. */
   energy: number;
   flips: number;
-  /** For stretch: the limit is kept, nothing lies over itself. */
+  /** Limbs that were found and parted, for limbs. */
+  limbs: number;
+  /** For stretch and limbs: the limit is kept, nothing lies over itself. */
   met: boolean;
   symmetry: AxisName | null;
+  /** What it would be on the sheet; null where none was asked for, or nothing could be laid flat. */
+  layout: { set: UvSet; coverage: number } | null;
 }
 
 /**
@@ -53,23 +60,35 @@ export interface SeamProposal {
  * O(one visibility pass) and, for stretch, some ten to twenty solves.
  */
 export async function proposeSeams(mesh: Mesh, given: UvSet, options: ProposeOptions, context: Context = quietContext): Promise<SeamProposal> {
-  const { by, angle, limit = 4.2 } = options;
+  const { by, angle, limit = 4.2, bevels = 'larger' } = options;
   context.progress(0, 'Looking where seams would be seen');
-  const prices = seamPrices(mesh, options, context);
   const wanted = options.symmetry ?? 'none';
   const symmetry = wanted === 'none' ? null : wanted === 'auto' ? findSymmetry(mesh) : symmetryOf(mesh, wanted);
+  const found = seamPrices(mesh, options, context);
+  const prices = symmetry ? { ...found, price: alikePrices(found.price, symmetry) } : found;
   const before = islandsOf(mesh, given).states;
   let set: UvSet;
   let met = true;
   let energy = 4;
   let flips = 0;
-  if (by === 'stretch') {
-    const found = await stretchSeams(mesh, given, prices, { limit, mirror: symmetry, timeLimit: options.timeLimit }, context);
-    set = found.set;
-    met = found.met;
-    energy = found.energy;
+  let limbs = 0;
+  let places: Float64Array | null = null;
+  let flat: UvSet | null = null;
+  if (by === 'stretch' || by === 'limbs') {
+    let from = given;
+    if (by === 'limbs') {
+      context.progress(0.02, 'Looking for limbs');
+      const rings = limbSeams(mesh, given, prices, symmetry);
+      limbs = rings.limbs;
+      from = cut(mesh, given, rings.edges).set;
+    }
+    const searched = await stretchSeams(mesh, from, prices, { limit, mirror: symmetry, timeLimit: options.timeLimit }, context);
+    set = searched.set;
+    met = searched.met;
+    energy = searched.energy;
+    places = searched.places;
   } else {
-    const allowed = withMirrored(symmetry, by === 'crease' ? creaseEdges(mesh, angle ?? 40) : flatSeams(mesh, angle ?? 45)).filter(
+    const allowed = withMirrored(symmetry, by === 'crease' ? creaseSeams(mesh, angle ?? 40, bevels) : flatSeams(mesh, angle ?? 45, 0.01, bevels)).filter(
       (e) => prices.price[e]! < Infinity,
     );
     set = openIslands(mesh, cut(mesh, given, allowed).set, 'all', prices.price).set;
@@ -77,24 +96,51 @@ export async function proposeSeams(mesh: Mesh, given: UvSet, options: ProposeOpt
   context.throwIfCancelled();
   const { states, count } = islandsOf(mesh, set);
   const seams = [...states.keys()].filter((e) => states[e] === EdgeState.seam);
-  const seamLength = seams.reduce((sum, e) => sum + prices.length[e]!, 0);
-  if (by !== 'stretch') {
+  if (by === 'crease' || by === 'flat') {
     const unplaced = new Uint8Array(set.unplaced.length).fill(1);
     // an island that is hard to hold apart is no good proposal: its figure need not be its best
     const how = { apart: true, timeLimit: 2000 };
-    ({ energy, flips } = (await unwrapIslands(mesh, { ...set, unplaced }, 'all', 'isometric', context, how)).report);
-  }
+    const laid = await unwrapIslands(mesh, { ...set, unplaced }, 'all', 'isometric', context, how);
+    ({ energy, flips } = laid.report);
+    flat = laid.set;
+  } else if (places?.every((x) => Number.isFinite(x))) flat = atPlaces(mesh, set, places);
+  const layout = options.sheet && flat ? await firstPacking(mesh, flat, symmetry, options.sheet, context) : null;
   return {
     by,
     set,
     cuts: seams.filter((e) => before[e] !== EdgeState.seam),
     islands: count,
-    seamLength,
-    inSight: seamLength > 0 ? seams.reduce((sum, e) => sum + prices.length[e]! * Math.min(1, 2 * prices.seen[e]!), 0) / seamLength : 0,
-    hiddenHalf: seams.length > 0 ? hiddenHalfShare(prices, seams) : 1,
+    ...seamSight(prices.length, prices.seen, seams),
     energy,
     flips,
+    limbs,
     met,
     symmetry: symmetry?.axis ?? null,
+    layout,
   };
+}
+
+/** How much more a seam costs along edges that have none across the plane. */
+const lopsided = 3;
+
+/** Prices that are alike on both sides of a plane, and high where a seam could not be mirrored. */
+function alikePrices(price: Float64Array, { edges }: Symmetry): Float64Array {
+  return price.map((x, e) => (edges[e]! >= 0 ? (x + price[edges[e]!]!) / 2 : x * lopsided));
+}
+
+/** The set with its corners where they lie, each island turned upright as a new one is. */
+function atPlaces(mesh: Mesh, set: UvSet, places: Float64Array): UvSet {
+  const uv = new Float64Array(set.uv.length);
+  for (let c = 0; c < mesh.corners.length; c++) uv.set(places.subarray(c * 2, c * 2 + 2), set.cornerUv[c]! * 2);
+  const laid = { ...set, uv, unplaced: new Uint8Array(set.unplaced.length) };
+  for (let i = 0; i < islandsOf(mesh, set).count; i++) {
+    const piece = pieceOf(mesh, laid, i);
+    const flat = Float64Array.from({ length: piece.vertices * 2 }, (_, k) => uv[piece.uvPoint[k >> 1]! * 2 + (k & 1)]!);
+    const { cos, sin } = uprightTurn(piece, flat);
+    piece.uvPoint.forEach((p, v) => {
+      uv[p * 2] = flat[v * 2]! * cos - flat[v * 2 + 1]! * sin;
+      uv[p * 2 + 1] = flat[v * 2]! * sin + flat[v * 2 + 1]! * cos;
+    });
+  }
+  return laid;
 }

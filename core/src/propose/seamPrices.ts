@@ -1,14 +1,16 @@
 import { quietContext, type Context } from '../context.ts';
-import { visibleShare, type VisibilityOptions } from '../measure/visibility.ts';
+import { edgeSight, type SightOptions } from '../measure/seamSight.ts';
 import type { Mesh } from '../mesh/mesh.ts';
 import { topologyOf } from '../mesh/topology.ts';
 import { edgeLengths, foldAngles } from '../seams/crease.ts';
 
-export interface SeamWishes extends Pick<VisibilityOptions, 'blockers' | 'towards'> {
+export interface SeamWishes extends SightOptions {
   /** 1 for each face that no seam may run across. */
   keepWhole?: Uint8Array | null;
   /** 1 for each face where seams may go: they are cheap there. */
   mayGo?: Uint8Array | null;
+  /** 1 for each face that is looked at most: seams are costly there. */
+  lookedAt?: Uint8Array | null;
   /** Visibility counts; default true. */
   preferHidden?: boolean;
 }
@@ -32,36 +34,16 @@ const halfSharpness = 16;
 const openShare = 0.3;
 const creaseOff = 0.4;
 const mayGoPrice = 0.25;
-
-/** The middle of each edge, 3 numbers an edge. */
-export function edgeMiddles(mesh: Mesh): Float64Array {
-  const { edgeCount, edgePoints } = topologyOf(mesh);
-  const out = new Float64Array(edgeCount * 3);
-  for (let e = 0; e < edgeCount; e++)
-    for (let d = 0; d < 3; d++) out[e * 3 + d] = (mesh.points[edgePoints[e * 2]! * 3 + d]! + mesh.points[edgePoints[e * 2 + 1]! * 3 + d]!) / 2;
-  return out;
-}
-
-const lastSeen = new WeakMap<Mesh, { blockers: readonly Mesh[]; towards: string; seen: Float64Array }>();
-
-/** How much each edge is seen; the last answer for a mesh is kept, since proposals come in threes. */
-function seenEdges(mesh: Mesh, { blockers = [], towards }: SeamWishes): Float64Array {
-  const direction = String(towards);
-  const known = lastSeen.get(mesh);
-  if (known && known.towards === direction && known.blockers.length === blockers.length && known.blockers.every((m, k) => m === blockers[k])) return known.seen;
-  const seen = visibleShare(mesh, edgeMiddles(mesh), { blockers, towards });
-  lastSeen.set(mesh, { blockers: [...blockers], towards: direction, seen });
-  return seen;
-}
+const lookedAtPrice = 12;
 
 /** Short, hidden, creased edges are cheap; edges within faces to keep whole are not to be had. O(views · (T + E)). */
 export function seamPrices(mesh: Mesh, wishes: SeamWishes = {}, context: Context = quietContext): SeamPrices {
   const { edgeCount, edgeStart, edgeCorners, cornerFace } = topologyOf(mesh);
-  const { keepWhole, mayGo, preferHidden = true } = wishes;
+  const { keepWhole, mayGo, lookedAt, preferHidden = true } = wishes;
   const length = edgeLengths(mesh);
   const folds = foldAngles(mesh);
   context.throwIfCancelled();
-  const seen = preferHidden ? seenEdges(mesh, wishes) : new Float64Array(edgeCount).fill(0.5);
+  const seen = preferHidden ? edgeSight(mesh, wishes) : new Float64Array(edgeCount).fill(0.5);
   // how open a place is by itself, and beside the rest of the model: on round and on technical forms little is hidden, but some is more so
   const share = preferHidden ? shareBelow(seen, length) : null;
   const price = new Float64Array(edgeCount);
@@ -71,13 +53,16 @@ export function seamPrices(mesh: Mesh, wishes: SeamWishes = {}, context: Context
     price[e] = length[e]! * (hiddenPrice + (1 - hiddenPrice) * worth) * (1 - creaseOff * Math.min(1, folds[e]! / 60)) + 1e-12;
     let kept = 0;
     let may = 0;
+    let looked = 0;
     const count = edgeStart[e + 1]! - edgeStart[e]!;
     for (let i = edgeStart[e]!; i < edgeStart[e + 1]!; i++) {
       const f = cornerFace[edgeCorners[i]!]!;
       if (keepWhole?.[f]) kept++;
       if (mayGo?.[f]) may++;
+      if (lookedAt?.[f]) looked++;
     }
     if (may === count) price[e]! *= mayGoPrice;
+    if (looked > 0) price[e]! *= lookedAtPrice;
     if (kept === count && count > 1) price[e] = Infinity;
   }
   return { price, length, seen };
@@ -97,27 +82,4 @@ function shareBelow(seen: Float64Array, length: Float64Array): Float64Array {
     below += alike;
   }
   return out;
-}
-
-/**
- * Shares of the length of some edges that lie in the hidden half of the model: of all edges, weighted by length, the half that is seen least.
- * @returns NaN without edges
- */
-export function hiddenHalfShare({ length, seen }: Pick<SeamPrices, 'length' | 'seen'>, edges: Iterable<number>): number {
-  const order = Uint32Array.from(seen.keys()).sort((a, b) => seen[a]! - seen[b]!);
-  const half = length.reduce((sum, x) => sum + x, 0) / 2;
-  let below = 0;
-  let middle = 0;
-  for (const e of order) {
-    below += length[e]!;
-    middle = seen[e]!;
-    if (below >= half) break;
-  }
-  let all = 0;
-  let hidden = 0;
-  for (const e of edges) {
-    all += length[e]!;
-    if (seen[e]! <= middle) hidden += length[e]!;
-  }
-  return hidden / all;
 }

@@ -6,6 +6,7 @@ import { cut } from '../seams/cut.ts';
 import { islandsOf } from '../uv/islands.ts';
 import { edgesInState, EdgeState } from '../uv/seamEdges.ts';
 import type { UvSet } from '../uv/uvSet.ts';
+import { madeAlike } from './madeAlike.ts';
 import { coarseSeams, type Prices } from './coarseSeams.ts';
 import { StretchSearch } from './stretchSearch.ts';
 
@@ -29,6 +30,8 @@ export interface StretchSeams {
   /** Is the limit kept, without overlaps? */
   met: boolean;
   rounds: number;
+  /** Where each corner lies once laid flat, 2 numbers, in units of the model and each island by itself. */
+  places: Float64Array;
 }
 
 /** Seams to a lower goal on the coarse mesh may cost so many times those of the last try. */
@@ -90,7 +93,8 @@ export async function stretchSeams(
       search.set = last.set;
       break;
     }
-    search.set = cut(mesh, given, toFine(found.set)).set;
+    const fine = toFine(found.set);
+    search.set = cut(mesh, given, mirror ? madeAlike(mesh, given, fine, mirror, prices) : fine).set;
     last = { set: search.set, price };
     search.layFine();
     part(0.7, `Laying ${search.islandCount === 1 ? 'one island' : `${search.islandCount} islands`} flat`);
@@ -123,7 +127,7 @@ export async function stretchSeams(
   );
   const now = islandsOf(mesh, found.set).states;
   const cuts = [...now.keys()].filter((e) => now[e] === EdgeState.seam && states[e] !== EdgeState.seam);
-  return { set: found.set, cuts, energy: found.energy, met: found.reached, rounds: rounds + found.rounds };
+  return { set: found.set, cuts, energy: found.energy, met: found.reached, rounds: rounds + found.rounds, places: search.places };
 }
 
 /** Cuts until the limit is kept and nothing lies over itself, and takes back what is not needed. */

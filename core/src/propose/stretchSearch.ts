@@ -7,6 +7,7 @@ import { axisNames, withMirrored, type Symmetry } from '../select/symmetry.ts';
 import { cut, separateFans } from '../seams/cut.ts';
 import { openIslands } from '../seams/cutGraph.ts';
 import { pathTo, shortestPaths } from '../seams/shortestPaths.ts';
+import { openAlike } from './openAlike.ts';
 import { runsOf } from '../seams/seamRuns.ts';
 import { uncut } from '../seams/uncut.ts';
 import { islandsOf, type Islands } from '../uv/islands.ts';
@@ -66,6 +67,11 @@ export class StretchSearch {
     return this.laid.size > 0;
   }
 
+  /** Where each corner lies, 2 numbers, in units of the model and each island by itself; NaN where nothing was laid. */
+  get places(): Float64Array {
+    return this.flat;
+  }
+
   get triangles(): number {
     return trianglesOf(this.mesh).count;
   }
@@ -87,6 +93,7 @@ export class StretchSearch {
   /** Cuts what cannot lie flat; with a plane of symmetry by one half of such a cut and its mirror image. */
   private open(): void {
     const { mesh, mirror, prices } = this;
+    if (mirror) this.cutEdges(openAlike(mesh, this.set, prices.price, mirror));
     for (let round = 0; mirror && round < 3; round++) {
       const { cuts } = openIslands(mesh, this.set, 'all', prices.price);
       if (cuts.length === 0) return;

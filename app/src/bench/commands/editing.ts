@@ -132,6 +132,7 @@ export const editing: Command[] = [
     params: () => ({ mark: 'keepWhole' }),
   }),
   operate('markSeams', { id: 'may-go', label: 'Seams may go on the selected faces', words: 'allow', params: () => ({ mark: 'mayGo' }) }),
+  operate('markSeams', { id: 'looked-at', label: 'The selected faces are looked at most', words: 'face front', params: () => ({ mark: 'lookedAt' }) }),
   operate('markSeams', {
     id: 'clear-marks',
     label: 'Take the marks for seams off the selected faces',

@@ -1,43 +1,86 @@
-import { Box, Button, FormControlLabel, MenuItem, Switch, TextField, Tooltip, Typography } from '@mui/material';
-import { useState } from 'react';
-import type { ParamsOf, ProposalReport } from '@jig-peel/core';
-import { NumberField } from '../../fields/NumberField.tsx';
+import { Box, Button, Collapse, FormControlLabel, MenuItem, Switch, TextField, Tooltip, Typography } from '@mui/material';
+import { useEffect, useState } from 'react';
+import type { JobSettings, ProposalReport, RankWeights, SeamWay } from '@jig-peel/core';
+import { plainSight, viewingSides, viewingWords } from '@jig-peel/core/measure/seamSight';
+import { costOf, costTerms, evenWeights } from '@jig-peel/core/propose/rank';
 import { lengthWords } from '../../fields/lengthWords.ts';
+import { NumberField } from '../../fields/NumberField.tsx';
+import { LatestOnly } from '../../session/latestOnly.ts';
 import { useBench } from '../../store/bench.ts';
-import { cancel, run } from '../../worker/client.ts';
+import { show } from '../../store/shown.ts';
+import { useJob } from '../../store/useJob.ts';
+import { cancel, coreApi, run } from '../../worker/client.ts';
 import { runCommand } from '../commands/index.ts';
 import { Card } from './Card.tsx';
+import { Dragged } from './images/Dragged.tsx';
 
-const names = { crease: 'Creases', flat: 'Near-flat groups', stretch: 'Few, by stretch' } as const;
+const names: Record<SeamWay, string> = { limbs: 'By limbs', stretch: 'Few, by stretch', crease: 'Creases', flat: 'Near-flat groups' };
+/** The quick ones first. */
+const order = ['crease', 'limbs', 'flat', 'stretch'] as const;
 const none = new Uint32Array(0);
 
-/** Seams worked out and measured before any is cut; pointing at one shows it on the model, a click takes it. */
-export function Proposals() {
+const terms: Record<keyof RankWeights, string> = { sight: 'Seams in plain sight', stretch: 'Stretch', islands: 'Number of islands', sheet: 'Empty sheet' };
+
+const bevelWords = { larger: 'stay with the larger side', half: 'parted in their middle', apart: 'islands of their own' } as const;
+type Bevels = keyof typeof bevelWords;
+
+/** The layout of a proposal in both views. */
+const previews = new LatestOnly<ProposalReport, Awaited<ReturnType<ReturnType<typeof coreApi>['previewUv']>>>(
+  (one) => coreApi().previewUv(one.uv!),
+  (preview, one) => {
+    if (preview && pointedAt === one) show({ uvs: { preview, badly: null } });
+  },
+);
+let pointedAt: ProposalReport | null = null;
+
+function pointAt(one: ProposalReport | null): void {
+  if (pointedAt === one) return;
+  pointedAt = one;
+  useBench.getState().set({ penEdges: one ? Uint32Array.from(one.cuts) : none, penUncuts: false });
+  if (one?.uv) previews.ask(one);
+  else {
+    previews.drop();
+    show({ uvs: null });
+  }
+}
+
+/** Seams worked out, laid out and measured before any is cut; pointing at a proposal shows it in both views, a click takes it. */
+export default function Proposals() {
   const { list, layout: of } = useBench((s) => s.proposals);
   const layout = useBench((s) => s.layout);
   const progress = useBench((s) => s.progress);
-  const unit = useBench((s) => s.summary!.settings.unit);
-  const selected = useBench((s) => (s.summary!.selection.kind === 'faces' ? s.summary!.selection.ids.length : 0));
+  const { settings } = useJob('settings');
   const marks = useBench((s) => s.summary!.parts.find((part) => part.id === s.summary!.activePart)!.seamMarks);
   const [angle, setAngle] = useState(40);
   const [limit, setLimit] = useState(4.2);
   const [preferHidden, setPreferHidden] = useState(true);
   const [symmetric, setSymmetric] = useState(true);
-  const [seenFrom, setSeenFrom] = useState<ParamsOf<'propose'>['seenFrom']>('around');
+  const [keepSeams, setKeepSeams] = useState(true);
+  const [bevels, setBevels] = useState<Bevels>('larger');
+  const [weights, setWeights] = useState(evenWeights);
+  const [showsWeights, setShowsWeights] = useState(false);
   const [busy, setBusy] = useState(false);
   const valid = list.length > 0 && of === layout;
+  const ranked = valid ? [...list].sort((a, b) => costOf(a, limit, weights) - costOf(b, limit, weights)) : [];
+
+  // worked out for other seams
+  const drop = () => useBench.getState().set({ proposals: { list: [], layout: null } });
+
+  // what is shown is of this layout, and goes with it
+  useEffect(() => () => pointAt(null), [layout]);
 
   const work = async () => {
     setBusy(true);
     useBench.getState().set({ proposals: { list: [], layout: null } });
     const done: ProposalReport[] = [];
     let all = true;
-    for (const by of ['stretch', 'crease', 'flat'] as const) {
+    for (const by of order) {
       const outcome = await run('propose', {
         by,
         limit,
         preferHidden,
-        seenFrom,
+        bevels,
+        keepSeams,
         symmetry: symmetric ? 'auto' : 'none',
         ...(by === 'crease' ? { angle } : {}),
       });
@@ -47,83 +90,54 @@ export function Proposals() {
         break;
       }
       const { report } = outcome;
-      if (report.cuts.length > 0) done.push(report);
-      // those that keep the limit first, the shortest of them on top
-      const rank = (one: ProposalReport) => (one.energy <= limit * 1.02 && one.flips === 0 ? one.seamLength : 1e9 + one.energy);
-      done.sort((a, b) => rank(a) - rank(b));
+      // without limbs it is the one by stretch
+      if (report.cuts.length > 0 && (by !== 'limbs' || report.limbs > 0)) done.push(report);
       useBench.getState().set({ proposals: { list: [...done], layout: useBench.getState().layout } });
     }
     if (all && done.length === 0) useBench.getState().notice('No further seam is needed.', 'info');
     setBusy(false);
   };
-  const take = async ({ by, cuts }: ProposalReport) => {
-    useBench.getState().set({ penEdges: none, penUncuts: false });
-    await run('seams', { by, edges: cuts }, true);
+  const take = async ({ cuts, symmetry }: ProposalReport) => {
+    pointAt(null);
+    await run('laySeams', { edges: cuts, symmetry: symmetry ?? 'none', keepSeams });
   };
-  const length = (x: number) => lengthWords(x, unit);
-  const kept = marks?.reduce((sum, mark) => sum + (mark === 1 ? 1 : 0), 0) ?? 0;
-  const may = marks?.reduce((sum, mark) => sum + (mark === 2 ? 1 : 0), 0) ?? 0;
 
   return (
     <Card title="Proposed seams">
-      <Box sx={{ display: 'flex', gap: 1 }}>
-        <Box sx={{ flex: 1 }}>
-          <NumberField label="Crease angle" unit="°" value={angle} min={1} max={180} step={5} onChange={setAngle} />
-        </Box>
-        <Box sx={{ flex: 1 }}>
-          <NumberField label="Stretch limit" value={limit} min={4.01} max={20} step={0.1} onChange={setLimit} />
-        </Box>
+      <Box sx={{ display: 'grid', gridTemplateColumns: '1fr 1fr', gap: 1 }}>
+        <NumberField label="Crease angle" unit="°" value={angle} min={1} max={180} step={5} onChange={setAngle} />
+        <NumberField label="Stretch limit" value={limit} min={4.01} max={20} step={0.1} onChange={setLimit} />
+        <SeenFrom value={settings.seenFrom} />
+        <TextField select label="Bevels" value={bevels} onChange={(event) => setBevels(event.target.value as Bevels)}>
+          {Object.entries(bevelWords).map(([value, words]) => (
+            <MenuItem key={value} value={value}>
+              {words}
+            </MenuItem>
+          ))}
+        </TextField>
       </Box>
       <Typography variant="caption" color="text.secondary">
         The limit is the energy of the whole part: 4 is no stretch, 4.2 hardly to be seen.
       </Typography>
-      <TextField select fullWidth size="small" label="Seen from" value={seenFrom} onChange={(event) => setSeenFrom(event.target.value as typeof seenFrom)}>
-        {['around', 'front', 'back', 'left', 'right', 'above', 'below'].map((one) => (
-          <MenuItem key={one} value={one}>
-            {one === 'around' ? 'all around' : one}
-          </MenuItem>
-        ))}
-      </TextField>
       <Box>
-        <FormControlLabel
-          control={<Switch size="small" checked={preferHidden} onChange={(event) => setPreferHidden(event.target.checked)} />}
-          label="Prefer hidden places"
-          slotProps={{ typography: { variant: 'body2' } }}
-        />
-        <FormControlLabel
-          control={<Switch size="small" checked={symmetric} onChange={(event) => setSymmetric(event.target.checked)} />}
-          label="Alike left and right"
-          slotProps={{ typography: { variant: 'body2' } }}
+        <Choice label="Prefer hidden places" checked={preferHidden} onChange={setPreferHidden} />
+        <Choice label="Alike left and right" checked={symmetric} onChange={setSymmetric} />
+        <Choice
+          label="Go on from my seams"
+          checked={keepSeams}
+          onChange={(checked) => {
+            setKeepSeams(checked);
+            drop();
+          }}
         />
       </Box>
-      <Box sx={{ display: 'flex', gap: 0.5 }}>
-        {(
-          [
-            ['keep-whole', 'Keep whole', 'No proposed seam may run across the selected faces'],
-            ['may-go', 'May go here', 'Proposed seams may well run on the selected faces'],
-            ['clear-marks', 'Clear', 'Take the marks off the selected faces'],
-          ] as const
-        ).map(([id, label, title]) => (
-          <Tooltip key={id} title={selected > 0 ? title : 'Select faces first'}>
-            <Box component="span" sx={{ flex: 1 }}>
-              <Button fullWidth size="small" variant="outlined" disabled={selected === 0} sx={{ px: 0.5, whiteSpace: 'nowrap' }} onClick={() => runCommand(id)}>
-                {label}
-              </Button>
-            </Box>
-          </Tooltip>
-        ))}
-      </Box>
-      {(kept > 0 || may > 0) && (
-        <Typography variant="caption" component="div">
-          {[kept > 0 && `${kept} faces are kept whole`, may > 0 && `seams may go on ${may} faces`].filter(Boolean).join('; ')}.
-        </Typography>
-      )}
+      <Marks marks={marks} />
       <Box sx={{ display: 'flex', gap: 1 }}>
         <Button variant="outlined" sx={{ flex: 1, whiteSpace: 'nowrap' }} disabled={progress !== null || busy} onClick={() => void work()}>
           Work out seams
         </Button>
         <Tooltip title={`Cut every edge that folds by ${angle}° and more, at once`}>
-          <Button variant="outlined" sx={{ flex: 1, whiteSpace: 'nowrap' }} onClick={() => void run('seams', { by: 'crease', angle }, true)}>
+          <Button variant="outlined" sx={{ flex: 1, whiteSpace: 'nowrap' }} onClick={() => void run('seams', { by: 'crease', angle, bevels: 'apart' }, true)}>
             Cut creases
           </Button>
         </Tooltip>
@@ -134,39 +148,157 @@ export function Proposals() {
         </Button>
       )}
       {valid && (
-        <Box component="ul" aria-label="Proposed seams" sx={{ m: 0, p: 0, listStyle: 'none', display: 'flex', flexDirection: 'column', gap: 0.5 }}>
-          {list.map((one, k) => (
-            <li key={one.by}>
-              <Button
-                fullWidth
-                size="small"
-                variant={k === 0 ? 'contained' : 'outlined'}
-                disabled={busy}
-                onClick={() => void take(one)}
-                onMouseEnter={() => useBench.getState().set({ penEdges: Uint32Array.from(one.cuts), penUncuts: false })}
-                onFocus={() => useBench.getState().set({ penEdges: Uint32Array.from(one.cuts), penUncuts: false })}
-                onMouseLeave={() => useBench.getState().set({ penEdges: none })}
-                onBlur={() => useBench.getState().set({ penEdges: none })}
-                sx={{ display: 'block', textAlign: 'left', py: 0.5, px: 0.75 }}
-              >
-                <Box component="span" sx={{ display: 'flex', justifyContent: 'space-between', gap: 1 }}>
-                  <span>{names[one.by]}</span>
-                  <Typography component="span" variant="figure" sx={{ whiteSpace: 'nowrap' }}>
-                    energy {Number.isFinite(one.energy) ? one.energy.toFixed(2) : '–'}
-                  </Typography>
-                </Box>
-                <Typography component="span" variant="caption" sx={{ display: 'block', fontWeight: 400, lineHeight: 1.3 }}>
-                  {one.islands} {one.islands === 1 ? 'island' : 'islands'}, {length(one.seamLength)} of seams, {Math.round(one.hiddenHalf * 100)} % of it in the
-                  half least seen
-                  {one.flips > 0 ? `, ${one.flips} turned over` : ''}
-                  {one.by === 'stretch' && !one.met ? '; the limit was not reached' : ''}
-                  {one.symmetry ? `; in pairs across ${one.symmetry}` : ''}
-                </Typography>
-              </Button>
-            </li>
-          ))}
-        </Box>
+        <>
+          <Box component="ul" aria-label="Proposed seams" sx={{ m: 0, p: 0, listStyle: 'none', display: 'flex', flexDirection: 'column', gap: 0.5 }}>
+            {ranked.map((one, k) => (
+              <li key={one.by}>
+                <Proposal one={one} limit={limit} weights={weights} isBest={k === 0} isOff={busy} onTake={() => void take(one)} />
+              </li>
+            ))}
+          </Box>
+          <Button size="small" aria-expanded={showsWeights} onClick={() => setShowsWeights(!showsWeights)}>
+            What counts
+          </Button>
+          <Collapse in={showsWeights} unmountOnExit>
+            {(Object.keys(terms) as (keyof RankWeights)[]).map((term) => (
+              <Dragged
+                key={term}
+                label={terms[term]}
+                value={weights[term]}
+                min={0}
+                max={3}
+                step={0.25}
+                words={(value) => (value === 0 ? 'not at all' : `× ${value}`)}
+                onDrag={(value) => setWeights({ ...weights, [term]: value })}
+                onChange={(value) => setWeights({ ...weights, [term]: value })}
+              />
+            ))}
+          </Collapse>
+        </>
       )}
     </Card>
+  );
+}
+
+/** One proposal: what it would make of the part, and a click that takes it. */
+function Proposal({
+  one,
+  limit,
+  weights,
+  isBest,
+  isOff,
+  onTake,
+}: {
+  one: ProposalReport;
+  limit: number;
+  weights: RankWeights;
+  isBest: boolean;
+  isOff: boolean;
+  onTake: () => void;
+}) {
+  const unit = useBench((s) => s.summary!.settings.unit);
+  const parts = costTerms(one, limit);
+  const sum = (Object.keys(terms) as (keyof RankWeights)[])
+    .map((term) => `${terms[term].toLowerCase()} ${(weights[term] * parts[term]).toFixed(2)}`)
+    .join(' + ');
+  const missed = !one.met && (one.by === 'stretch' || one.by === 'limbs');
+  return (
+    <Button
+      fullWidth
+      size="small"
+      variant={isBest ? 'contained' : 'outlined'}
+      disabled={isOff}
+      onClick={onTake}
+      onMouseEnter={() => pointAt(one)}
+      onFocus={() => pointAt(one)}
+      onMouseLeave={() => pointAt(null)}
+      onBlur={() => pointAt(null)}
+      sx={{ display: 'block', textAlign: 'left', py: 0.5, px: 0.75 }}
+    >
+      <Box component="span" sx={{ display: 'flex', justifyContent: 'space-between', gap: 1 }}>
+        <span>{names[one.by]}</span>
+        <Tooltip title={`The sum that they are ranked by, less is better: ${sum}`}>
+          <Typography component="span" variant="figure" sx={{ whiteSpace: 'nowrap' }}>
+            {costOf(one, limit, weights).toFixed(2)}
+          </Typography>
+        </Tooltip>
+      </Box>
+      <Typography component="span" variant="caption" sx={{ display: 'block', fontWeight: 400, lineHeight: 1.3 }}>
+        {one.islands} {one.islands === 1 ? 'island' : 'islands'}
+        {one.limbs > 0 ? `, ${one.limbs} ${one.limbs === 1 ? 'limb' : 'limbs'} taken off` : ''}; energy{' '}
+        {Number.isFinite(one.energy) ? one.energy.toFixed(2) : '–'}; {lengthWords(one.seamLength, unit)} of seams,{' '}
+        {Math.round((one.seamInSight / one.seamLength) * 100)} % in plain sight
+        {one.coverage === null ? '' : `; ${Math.round(one.coverage * 100)} % of the sheet`}
+        {one.flips > 0 ? `; ${one.flips} turned over` : ''}
+        {missed ? `; the limit of ${limit} was not reached in the time there was: more seams, or a higher limit, would` : ''}
+        {one.symmetry ? `; in pairs across ${one.symmetry}` : ''}
+      </Typography>
+    </Button>
+  );
+}
+
+function Choice({ label, checked, onChange }: { label: string; checked: boolean; onChange: (checked: boolean) => void }) {
+  return (
+    <FormControlLabel
+      control={<Switch size="small" checked={checked} onChange={(event) => onChange(event.target.checked)} />}
+      label={label}
+      slotProps={{ typography: { variant: 'body2' } }}
+    />
+  );
+}
+
+/** The side from which the part is looked at most: of the job, so that seams are judged by it everywhere. */
+function SeenFrom({ value }: { value: JobSettings['seenFrom'] }) {
+  return (
+    <Tooltip
+      title={`A seam is in plain sight where ${Math.round(plainSight * 100)} % of all directions and more see it; with a side, those near it count most`}
+      placement="left"
+    >
+      <TextField select label="Seen from" value={value} onChange={(event) => void run('settings', { seenFrom: event.target.value as JobSettings['seenFrom'] })}>
+        {viewingSides.map((one) => (
+          <MenuItem key={one} value={one}>
+            {viewingWords[one]}
+          </MenuItem>
+        ))}
+      </TextField>
+    </Tooltip>
+  );
+}
+
+/** Wishes for where seams run, given to the selected faces. */
+function Marks({ marks }: { marks: Uint8Array | null }) {
+  const selected = useBench((s) => (s.summary!.selection.kind === 'faces' ? s.summary!.selection.ids.length : 0));
+  const count = (value: number) => marks?.reduce((sum, mark) => sum + (mark === value ? 1 : 0), 0) ?? 0;
+  const said = [
+    count(1) > 0 && `${count(1)} faces are kept whole`,
+    count(3) > 0 && `${count(3)} are looked at`,
+    count(2) > 0 && `seams may go on ${count(2)}`,
+  ].filter(Boolean);
+  return (
+    <>
+      <Box sx={{ display: 'grid', gridTemplateColumns: '1fr 1fr', gap: 0.5 }}>
+        {(
+          [
+            ['keep-whole', 'Keep whole', 'No proposed seam may run across the selected faces'],
+            ['looked-at', 'Looked at', 'Proposed seams keep off the selected faces where there is another way'],
+            ['may-go', 'May go here', 'Proposed seams may well run on the selected faces'],
+            ['clear-marks', 'Clear', 'Take the marks off the selected faces'],
+          ] as const
+        ).map(([id, label, title]) => (
+          <Tooltip key={id} title={selected > 0 ? title : 'Select faces first'}>
+            <Box component="span">
+              <Button fullWidth size="small" variant="outlined" disabled={selected === 0} sx={{ px: 0.5, whiteSpace: 'nowrap' }} onClick={() => runCommand(id)}>
+                {label}
+              </Button>
+            </Box>
+          </Tooltip>
+        ))}
+      </Box>
+      {said.length > 0 && (
+        <Typography variant="caption" component="div">
+          {said.join('; ')}.
+        </Typography>
+      )}
+    </>
   );
 }

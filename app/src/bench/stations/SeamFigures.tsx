@@ -1,4 +1,5 @@
-import { FormControlLabel, Switch, Typography } from '@mui/material';
+import { plainSight, viewingWords } from '@jig-peel/core/measure/seamSight';
+import { FormControlLabel, Switch, Tooltip, Typography } from '@mui/material';
 import { lengthWords } from '../../fields/lengthWords.ts';
 import { useBench } from '../../store/bench.ts';
 
@@ -6,6 +7,7 @@ import { useBench } from '../../store/bench.ts';
 export function SeamFigures() {
   const report = useBench((s) => (s.measures?.part === s.summary?.activePart ? s.measures?.own : undefined));
   const unit = useBench((s) => s.summary!.settings.unit);
+  const seenFrom = useBench((s) => s.summary!.settings.seenFrom);
   const notches = useBench((s) => s.notches);
   return (
     <>
@@ -15,14 +17,13 @@ export function SeamFigures() {
           <Typography component="span" variant="figure">
             {lengthWords(report.seamLength, unit)}
           </Typography>
-          {report.hiddenSeamShare !== null && (
-            <>
-              , in plain sight{' '}
-              <Typography component="span" variant="figure">
-                {Math.round((1 - report.hiddenSeamShare) * 100)} %
-              </Typography>
-            </>
-          )}
+          , in plain sight{' '}
+          <Tooltip title={`Seen from ${Math.round(plainSight * 100)} % of all directions and more, counting what stands before it`}>
+            <Typography component="span" variant="figure">
+              {lengthWords(report.seamInSight, unit)} ({Math.round((report.seamInSight / report.seamLength) * 100)} %)
+            </Typography>
+          </Tooltip>
+          {`, seen from ${viewingWords[seenFrom]}`}
         </Typography>
       )}
       <FormControlLabel

@@ -1,5 +1,6 @@
 import { overlays } from '../../theme/palette.ts';
 import { Box, Button, FormControlLabel, MenuItem, Switch, TextField, ToggleButton, ToggleButtonGroup, Tooltip, Typography } from '@mui/material';
+import { lazy, Suspense } from 'react';
 import PenIcon from '@mui/icons-material/DrawOutlined';
 import { islandTint } from '@jig-peel/core';
 import { useKeyOf, useWithKey } from '../../keys/keyTable.ts';
@@ -11,8 +12,9 @@ import { runCommand, unwrapNow } from '../commands/index.ts';
 import { Card } from './Card.tsx';
 import { JoinCard } from './JoinCard.tsx';
 import { PinsCard } from './PinsCard.tsx';
-import { Proposals } from './Proposals.tsx';
 import { SeamFigures } from './SeamFigures.tsx';
+
+const Proposals = lazy(() => import('./Proposals.tsx'));
 
 /** Cut, uncut, pen, proposals; unwrap; join, pins; the pieces and which of them cannot lie flat. */
 export function SeamsPanel() {
@@ -129,7 +131,9 @@ export function SeamsPanel() {
         </TextField>
         <SeamFigures />
       </Card>
-      <Proposals />
+      <Suspense>
+        <Proposals />
+      </Suspense>
       <JoinCard />
       <PinsCard />
       {layout && <Pieces islands={layout.islands} />}

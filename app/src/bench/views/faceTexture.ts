@@ -55,7 +55,8 @@ export class FaceTexture {
         if (measures.overlapping[f] && fault === 'overlapping') flags |= faceFlags.overlapping;
         if (measures.outside[f] && fault === 'outside') flags |= faceFlags.outside;
       }
-      if (marks && marks[f]! > 0) flags |= marks[f] === 1 ? faceFlags.badly : faceFlags.mayGo;
+      // looked at: both
+      if (marks && marks[f]! > 0) flags |= marks[f] === 1 ? faceFlags.badly : marks[f] === 2 ? faceFlags.mayGo : faceFlags.badly | faceFlags.mayGo;
       data[k + 3] = flags;
     }
     if (badly) for (let k = 0; k < badly.length; k++) data[badly[k]! * 4 + 3]! |= faceFlags.badly;

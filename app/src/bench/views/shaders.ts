@@ -126,13 +126,16 @@ export const fragmentShader = /* glsl */ `
       if (keepSign) {
         vec2 cell = mod(gl_FragCoord.xy, 22.0) - 11.0;
         float r = length(cell);
-        if (abs(r - 6.0) < 0.9 || (r < 6.0 && abs(cell.x + cell.y) < 1.2)) color = inkColor;
+        // looked at: a ring with a dot; kept whole: a ring with a bar
+        if ((flags & 128) != 0) {
+          if (abs(r - 6.5) < 0.9 || r < 2.6) color = inkColor;
+        } else if (abs(r - 6.0) < 0.9 || (r < 6.0 && abs(cell.x + cell.y) < 1.2)) color = inkColor;
       } else {
         vec2 cell = abs(mod(gl_FragCoord.xy, 14.0) - 7.0);
         if (abs(cell.x - cell.y) < 1.1 && cell.x < 4.5) color = inkColor;
       }
     }
-    if ((flags & 128) != 0 && mod(gl_FragCoord.x - gl_FragCoord.y, 10.0) < 2.0) color = mix(color, vec3(0.42), 0.75);
+    if ((flags & 128) != 0 && !((flags & 64) != 0 && keepSign) && mod(gl_FragCoord.x - gl_FragCoord.y, 10.0) < 2.0) color = mix(color, vec3(0.42), 0.75);
     if ((flags & 4) != 0 && mod(gl_FragCoord.x + gl_FragCoord.y, 9.0) < 2.2) color = inkColor;
     if ((flags & 2) != 0) {
       vec2 cell = mod(gl_FragCoord.xy, 8.0) - 4.0;

@@ -12,7 +12,7 @@ import type {
   IslandTask,
   JigErrorCode,
 } from '@jig-peel/core';
-import type { InputFile, Job, Mesh, PackOptions, PackReport, PictureField, SmallPicture, StateLine, UvSet } from '@jig-peel/core';
+import type { InputFile, Job, Mesh, PackOptions, PackReport, PictureField, SightOptions, SmallPicture, StateLine, UvSet } from '@jig-peel/core';
 import type { DeliverPart, DeliverTask } from '../delivery.ts';
 import type { DeliveredFile } from '../messages.ts';
 import { isFlagged, type CancelFlag } from './cancelBoard.ts';
@@ -28,6 +28,8 @@ export interface ToCheck {
   meant: Uint8Array | null;
   /** The layout as the image lands, where stretch counts it. */
   landed: { set: UvSet; width: number; height: number } | null;
+  /** How much each edge is seen, or from where that is to be worked out. */
+  sight: Float64Array | SightOptions;
 }
 
 export interface Checked {
@@ -47,6 +49,8 @@ export interface Tasks {
   bake: { input: BakeInput; output: Band[] };
   finishBake: { input: { bands: readonly Band[]; options: BakeOptions; bleed: number | 'full' }; output: BakedFile };
   check: { input: ToCheck; output: Checked };
+  /** How much each edge of the mesh is seen. */
+  sight: { input: SightOptions; output: Float64Array };
   /** A spatial index over the triangles on the sheet. */
   index: { input: { set: UvSet }; output: ArrayBuffer };
   /** Projections ranked for the faces; null when it was left meanwhile. */
@@ -113,6 +117,7 @@ const handlers: { [N in TaskName]: () => Promise<Handler<N>> } = {
   bake: async () => (await import('./baking.ts')).bake,
   finishBake: async () => (await import('./baking.ts')).finish,
   check: async () => (await import('./checking.ts')).check,
+  sight: async () => (await import('./checking.ts')).sight,
   index: async () => (await import('./indexing.ts')).index,
   advise: async () => (await import('./advising.ts')).advise,
   picture: async () => (await import('./advising.ts')).picture,
