@@ -3,6 +3,7 @@ import {
   activeSet,
   adviseJigs,
   checkLayout,
+  emptyUvSet,
   facesWith,
   islandFacts,
   joinParts,
@@ -14,6 +15,7 @@ import {
   triangleStretch,
   trianglesOf,
   type Mesh,
+  type ReportOf,
   type Part,
   type Job,
 } from '@jig-peel/core';
@@ -28,6 +30,7 @@ import {
   partFrom,
   prismPattern,
   props,
+  sealFigurehead,
   puntHull,
   signalFlags,
 } from './props.ts';
@@ -344,3 +347,62 @@ describe('the jetty', () => {
     }
   });
 });
+
+describe('the seal', () => {
+  const mesh = sealFigurehead();
+  const faces = Array.from({ length: mesh.faceStart.length - 1 }, (_, f) => f);
+  const bare = () => newJob('j', 'j', [{ id: 'seal', name: 'Seal', mesh, uvSets: [emptyUvSet(mesh)], activeUv: 0, imageId: null, origin: { kind: 'made' } }]);
+
+  it('a projection that spoils half of it does not go before a box that serves nearly all', () => {
+    const [first] = adviseJigs(mesh, faces);
+    expect(first!.figures.badly.length / faces.length).toBeLessThan(0.05);
+  });
+
+  it('by limbs: body, head and four flippers, alike on both sides, mostly out of plain sight', async () => {
+    const job = bare();
+    const { report } = await runOperation(job, 'propose', { by: 'limbs', symmetry: 'auto' });
+    const proposal = report as ReportOf<'propose'>;
+    expect(proposal).toMatchObject({ islands: 6, limbs: 5, met: true, symmetry: 'x' });
+    // "few" at the time before: 66 % of its seams where an upright figure is seen
+    expect(proposal.seamInSight / proposal.seamLength).toBeLessThan(0.5);
+    const { job: taken } = await runOperation(job, 'laySeams', { edges: proposal.cuts, symmetry: 'x' });
+    const { mesh: all, set } = joinParts(taken.parts);
+    expect(checkLayout(all, set, 2048, 2048).report).toMatchObject({ islands: 6, flippedTriangles: 0, outsideArea: 0 });
+  }, 60_000);
+
+  it('looked at from the front, its face has no seam', async () => {
+    const job = bare();
+    const { report } = await runOperation(job, 'propose', { by: 'limbs', symmetry: 'auto', seenFrom: 'front' });
+    const { cuts } = report as ReportOf<'propose'>;
+    const { edgePoints } = topologyOf(mesh);
+    const [, low, , , high] = boundsOf(mesh.points);
+    const across = cuts.filter((e) =>
+      [0, 1].every((k) => {
+        const p = edgePoints[e * 2 + k]! * 3;
+        // the upper quarter's front third: where its face is
+        return mesh.points[p + 1]! > low! + 0.75 * (high! - low!) && mesh.points[p + 2]! > faceFrom(mesh.points, low!, high!);
+      }),
+    );
+    expect(across).toEqual([]);
+  }, 60_000);
+});
+
+function boundsOf(points: Float64Array): number[] {
+  const out = [Infinity, Infinity, Infinity, -Infinity, -Infinity, -Infinity];
+  points.forEach((x, k) => {
+    out[k % 3] = Math.min(out[k % 3]!, x);
+    out[(k % 3) + 3] = Math.max(out[(k % 3) + 3]!, x);
+  });
+  return out;
+}
+
+/** The depth from which on the upper quarter of a form is its face: the front third of that quarter. */
+function faceFrom(points: Float64Array, low: number, high: number): number {
+  let [back, front] = [Infinity, -Infinity];
+  for (let p = 0; p < points.length; p += 3)
+    if (points[p + 1]! > low + 0.75 * (high - low)) {
+      back = Math.min(back, points[p + 2]!);
+      front = Math.max(front, points[p + 2]!);
+    }
+  return back + ((front - back) * 2) / 3;
+}

@@ -19,6 +19,19 @@ describe('advice is measured, and right where the answer is known', () => {
     expect(kinds(sphere(1, 32, 16))[0]).toMatch(/^spherical/);
   });
 
+  it('what serves half of a form badly does not go before what serves it well', () => {
+    // a blob with two arms: a tube round it stretches the arms, a box parts it but serves nearly all
+    const ball = cubeSphere(1, 14);
+    const points = ball.points.map((x, k) => (k % 3 === 0 ? x + Math.sign(x) * 1.6 * Math.exp(-((1 - Math.abs(x)) ** 2) / 0.06) : x));
+    const mesh = { ...ball, points };
+    const faces = Array.from({ length: faceCount(mesh) }, (_, f) => f);
+    const list = adviseJigs(mesh, faces);
+    const bad = list.map(({ figures }) => figures.badly.length / faces.length);
+    expect(Math.min(...bad)).toBeLessThan(0.05);
+    expect(Math.max(...bad)).toBeGreaterThan(0.3);
+    expect(bad[0]!).toBeLessThan(0.2);
+  });
+
   it('figures: a tube lies without stretch, a planar one through it doubles and flips half of it', () => {
     const mesh = cylinder(1, 2, 64, 4, true);
     const list = adviseJigs(mesh, all(mesh));

@@ -29,9 +29,15 @@ export interface Advice {
   /** What is placed on what; several for a combination. */
   parts: { jig: Jig; faces: Uint32Array }[];
   figures: JigFigures;
-  /** Lower is better: excess energy, flips, overlap and parted edges in one number. */
+  /** Lower is better: stretch, the area badly served, flips, overlap and parted edges in one number. */
   cost: number;
 }
+
+/** What the badly served share of the area counts, and what more beyond a quarter: half a form spoiled outweighs any seam. Common practice, no source. */
+const badlyServed = { each: 0.8, more: 4, from: 0.25 };
+
+/** What parted length counts: many seams are little worse than some. */
+const partedCost = (parted: number) => 0.4 * (parted <= 3 ? parted : 3 + 1.5 * Math.log(parted / 3));
 
 /** What is measured: each kind, a tube with its ends flat and without (a stepped one has ledges that are no ends). */
 const candidates: { kind: JigKind; lids: boolean }[] = [
@@ -227,7 +233,14 @@ function measured(mesh: Mesh, faces: Uint32Array, parts: Advice['parts']): Advic
   };
   // stretch counts by its logarithm face by face, so that a few smeared faces do not drown the rest; another jig has to earn its place
   const smeared = figures.badly.length > 0 ? sumAt(each, figures.badly) / (area || 1) : 0;
-  const cost = (area > 0 ? excess / area : 0) + 0.8 * smeared + 4 * figures.flipped + 3 * figures.overlap + 0.4 * figures.parted + 0.06 * (parts.length - 1);
+  const cost =
+    (area > 0 ? excess / area : 0) +
+    badlyServed.each * smeared +
+    badlyServed.more * Math.max(0, smeared - badlyServed.from) +
+    4 * figures.flipped +
+    3 * figures.overlap +
+    partedCost(figures.parted) +
+    0.06 * (parts.length - 1);
   return { parts, figures, cost };
 }
 

@@ -4,7 +4,6 @@ import type { Context } from '../context.ts';
 import { borderGapOf } from '../job/borderGap.ts';
 import { activeSet, partOf, withSet, type Job, type Part } from '../job/job.ts';
 import { partsOnSheet, sheetAspect, sheetFor, sheetOfPart } from '../job/sheets.ts';
-import { firstPacking } from '../propose/layProposal.ts';
 import { axisNames, symmetryOf } from '../select/symmetry.ts';
 import { cut } from '../seams/cut.ts';
 import { openIslands } from '../seams/cutGraph.ts';
@@ -101,6 +100,7 @@ async function layOut(
   if (alone && (sheetOfPart(job, part)?.density ?? null) === null) {
     const sheet = sheetFor(job, part.id);
     const { width, height, margin: gap } = sheet;
+    const { firstPacking } = await import('../propose/layProposal.ts');
     const { set: packed } = await firstPacking(part.mesh, set, symmetry, { width, height, gap, borderGap: borderGapOf(sheet) }, context);
     return { set: packed, energy, flips, packed: true, waiting: 0 };
   }

@@ -12,7 +12,8 @@ import { topologyOf } from '../mesh/topology.ts';
 import { bevelWays, type BevelWay } from '../propose/bevels.ts';
 import { creaseSeams } from '../propose/flatSeams.ts';
 import { seamPrices, type SeamWishes } from '../propose/seamPrices.ts';
-import { proposeSeams, seamWays, type SeamProposal, type SeamWay } from '../propose/proposeSeams.ts';
+import type { SeamProposal } from '../propose/proposeSeams.ts';
+import { seamWays, type SeamWay } from '../propose/seamWays.ts';
 import { symmetryOf, withMirrored, type AxisName } from '../select/symmetry.ts';
 import { edgeLengths } from '../seams/crease.ts';
 import { cut as cutEdges } from '../seams/cut.ts';
@@ -115,13 +116,15 @@ export const wayParams = {
 };
 
 /** Seams proposed for a part of a job, with its marks and the other parts before it. */
-export function proposalFor(
+export async function proposalFor(
   job: Job,
   part: Part,
   params: { by: SeamWay; angle?: number; limit: number; preferHidden: boolean; symmetry: AxisName | 'auto' | 'none'; bevels: BevelWay; seenFrom: ViewingSide },
   context: Context,
   sheet: ProposalSheet | null = null,
 ): Promise<SeamProposal> {
+  // loaded when seams are worked out first
+  const { proposeSeams } = await import('../propose/proposeSeams.ts');
   return proposeSeams(part.mesh, activeSet(part), { ...params, ...wishesOf(job, part, params.seenFrom), timeLimit: 20_000, sheet }, context);
 }
 

@@ -4,7 +4,7 @@ import { JigError } from '../jigError.ts';
 import { activeSet, partOf, withSet, type Job, type Part } from '../job/job.ts';
 import { sheetAspect } from '../job/sheets.ts';
 import { placeFresh } from './placeFresh.ts';
-import { seamWays, type SeamWay } from '../propose/proposeSeams.ts';
+import { seamWays, type SeamWay } from '../propose/seamWays.ts';
 import { cut } from '../seams/cut.ts';
 import { openIslands } from '../seams/cutGraph.ts';
 import { islandsOf } from '../uv/islands.ts';

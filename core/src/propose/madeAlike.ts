@@ -20,12 +20,19 @@ export function madeAlike(mesh: Mesh, given: UvSet, edges: number[], symmetry: S
       .sort()
       .join();
   const wanted = shapes(edges);
-  for (const side of [1, -1]) {
-    const both = withMirrored(
+  const own = new Set(edges);
+  const tries = [
+    withMirrored(
       symmetry,
-      edges.filter((e) => off(e) * side >= 0 || symmetry.edges[e] === e),
-    );
-    if (both.every((e) => price[e]! < Infinity) && shapes(both) === wanted) return both;
-  }
+      edges.filter((e) => off(e) >= 0 || symmetry.edges[e] === e),
+    ),
+    withMirrored(
+      symmetry,
+      edges.filter((e) => off(e) <= 0 || symmetry.edges[e] === e),
+    ),
+    // what has none across is not needed, perhaps
+    edges.filter((e) => own.has(symmetry.edges[e]!)),
+  ];
+  for (const both of tries) if (both.every((e) => price[e]! < Infinity) && shapes(both) === wanted) return both;
   return edges;
 }

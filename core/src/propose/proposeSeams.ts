@@ -15,10 +15,8 @@ import { creaseSeams, flatSeams } from './flatSeams.ts';
 import { firstPacking, type ProposalSheet } from './layProposal.ts';
 import { limbSeams } from './limbSeams.ts';
 import { seamPrices, type SeamWishes } from './seamPrices.ts';
+import type { SeamWay } from './seamWays.ts';
 import { stretchSeams } from './stretchSeams.ts';
-
-export const seamWays = ['crease', 'flat', 'stretch', 'limbs'] as const;
-export type SeamWay = (typeof seamWays)[number];
 
 export interface ProposeOptions extends SeamWishes {
   by: SeamWay;

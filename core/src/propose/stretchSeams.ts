@@ -125,9 +125,10 @@ export async function stretchSeams(
     !sought,
     sought ? { ...context, progress: (share, text) => context.progress(0.9 + 0.1 * share, text) } : context,
   );
-  const now = islandsOf(mesh, found.set).states;
+  const alike = mirror && found.reached ? await evenOut(search, mesh, given, found, mirror, prices, limit, context) : found;
+  const now = islandsOf(mesh, alike.set).states;
   const cuts = [...now.keys()].filter((e) => now[e] === EdgeState.seam && states[e] !== EdgeState.seam);
-  return { set: found.set, cuts, energy: found.energy, met: found.reached, rounds: rounds + found.rounds, places: search.places };
+  return { set: alike.set, cuts, energy: alike.energy, met: found.reached, rounds: rounds + found.rounds, places: search.places };
 }
 
 /** Cuts until the limit is kept and nothing lies over itself, and takes back what is not needed. */
@@ -169,4 +170,27 @@ async function seek(
   }
   if (reached && (takingBack || rounds > 0)) await search.takeBack(limit, late, context);
   return { ...(reached || !best ? { set: search.set, energy: search.energy() } : best), reached, rounds };
+}
+
+/** What is left of unlike cuts on both sides of a plane made alike, where the limit is still kept so. */
+async function evenOut(
+  search: StretchSearch,
+  mesh: Mesh,
+  given: UvSet,
+  found: { set: UvSet; energy: number },
+  mirror: Symmetry,
+  prices: Prices,
+  limit: number,
+  context: Context,
+): Promise<{ set: UvSet; energy: number }> {
+  const edges = edgesInState(islandsOf(mesh, found.set).states, EdgeState.seam);
+  const both = madeAlike(mesh, given, edges, mirror, prices);
+  if (both.length === edges.length && both.every((e, k) => e === edges[k])) return found;
+  search.set = cut(mesh, given, both).set;
+  await search.layAll(context);
+  if ((await search.settle(limit, true, context)) === 'kept') return { set: search.set, energy: search.energy() };
+  search.set = found.set;
+  await search.layAll(context);
+  await search.settle(limit, true, context);
+  return found;
 }

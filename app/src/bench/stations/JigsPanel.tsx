@@ -1,4 +1,4 @@
-import { Box, Button, LinearProgress, MenuItem, TextField, ToggleButton, ToggleButtonGroup, Tooltip, Typography } from '@mui/material';
+import { Alert, Box, Button, LinearProgress, MenuItem, TextField, ToggleButton, ToggleButtonGroup, Tooltip, Typography } from '@mui/material';
 import { useEffect } from 'react';
 import { jigWords, type Advice, type JigKind } from '@jig-peel/core';
 import { lengthWords } from '../../fields/lengthWords.ts';
@@ -65,6 +65,18 @@ export function JigsPanel() {
           crosses mark the faces it serves badly.
         </Typography>
         {measuring && <LinearProgress aria-label="Measuring projections" />}
+        {advice && advised === selection && badShare(advice[0]) >= noneServes && (
+          <Alert
+            severity="info"
+            action={
+              <Button size="small" onClick={() => useBench.getState().goTo('seams')}>
+                Seams
+              </Button>
+            }
+          >
+            No projection serves this form: the best leaves {Math.round(badShare(advice[0]) * 100)} % of the faces badly stretched. Cut seams instead.
+          </Alert>
+        )}
         {advice && advised === selection && (
           <Box component="ul" aria-label="Advice" sx={{ m: 0, p: 0, listStyle: 'none', display: 'flex', flexDirection: 'column', gap: 0.5 }}>
             {advice.map((entry, k) => (
@@ -159,6 +171,14 @@ export function JigsPanel() {
       {inHand && <JigCard row={inHand} />}
     </>
   );
+}
+
+/** From this share of badly served faces on a projection is no help. */
+const noneServes = 0.2;
+
+function badShare(advice: Advice | undefined): number {
+  const faces = advice?.parts.reduce((sum, part) => sum + part.faces.length, 0) ?? 0;
+  return faces > 0 ? advice!.figures.badly.length / faces : 0;
 }
 
 function AdviceRow({ advice, at }: { advice: Advice; at: number }) {
