@@ -60,11 +60,43 @@ describe('the contract of the command line', () => {
     ]);
   });
 
+  it('check judges by limits: exit 1 where one is not met, and a report of it', async () => {
+    writeFileSync(at('limits.json'), '{"jigPeelLimits":1,"name":"Tight","limits":{"flips":0,"islands":5}}');
+    await jig('unwrap', at('box.obj'), '-o', at('limited.obj'), '--seams', 'crease');
+    const judged = await jig('check', at('limited.obj'), '--limits', at('limits.json'), '--report', at('report.html'), '--json');
+    expect(judged.code).toBe(1);
+    expect(judged.json()).toMatchObject({
+      ok: true,
+      report: {
+        islands: 6,
+        passed: false,
+        verdicts: [
+          { key: 'flips', figure: 0, limit: 0, passed: true },
+          { key: 'islands', figure: 6, limit: 5, passed: false },
+        ],
+      },
+    });
+    const html = readFileSync(at('report.html'), 'utf8');
+    expect(html).toContain('by Tight');
+    expect(html).toContain('✗ 1 limit is not kept.');
+    writeFileSync(at('limits.json'), '{"jigPeelLimits":1,"limits":{"islands":6}}');
+    const kept = await jig('check', at('limited.obj'), '--limits', at('limits.json'), '--report', at('report.json'));
+    expect(kept.code).toBe(0);
+    expect(kept.out).toMatch(/kept +Islands/);
+    expect(JSON.parse(readFileSync(at('report.json'), 'utf8'))).toMatchObject({ jigPeelReport: 1, passed: true });
+    // without limits given the job's own are told, and break nothing
+    expect((await jig('check', at('limited.obj'), '--report', at('own.html'))).code).toBe(0);
+    writeFileSync(at('limits.json'), 'no');
+    const wrong = await jig('check', at('limited.obj'), '--limits', at('limits.json'));
+    expect([wrong.code, wrong.err]).toEqual([1, expect.stringMatching(/no JSON/)]);
+    expect((await jig('check', at('limited.obj'), '--report', at('report.doc'))).code).toBe(2);
+  });
+
   it('check reports every figure of the contract', async () => {
     await jig('unwrap', at('box.obj'), '-o', at('u.obj'), '--seams', 'crease');
     const { report } = (await jig('check', at('u.obj'), '--size', '1024', '--json')).json();
     expect(Object.keys(report).sort()).toEqual(
-      'islands flippedTriangles concavePolygons fanFlips mirroredIslands overlapArea outsideArea stretchL2 stretchLinf symmetricDirichlet conformalMean areaDistortionP99 densityMin densityMedian densityMax densityCV coverage smallestGapPx smallestBorderGapPx seamLength hiddenSeamShare facesWithoutUv'
+      'islands flippedTriangles concavePolygons fanFlips mirroredIslands overlapArea outsideArea stretchL2 stretchLinf symmetricDirichlet conformalMean areaDistortionP99 densityMin densityMedian densityMax densityCV coverage smallestGapPx smallestBorderGapPx seamLength hiddenSeamShare seamInSight facesWithoutUv'
         .split(' ')
         .sort(),
     );

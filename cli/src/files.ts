@@ -18,11 +18,18 @@ import {
   type Job,
 } from '@jig-peel/core';
 
-/** Reads a model and the files beside it that it may need (materials, buffers, images). */
-export async function readJob(path: string): Promise<Job> {
-  const bytes = await readFile(path).catch((error: NodeJS.ErrnoException) => {
+/** @throws JigError `not-found` */
+const bytesOf = (path: string) =>
+  readFile(path).catch((error: NodeJS.ErrnoException) => {
     throw new JigError('not-found', error.code === 'ENOENT' ? 'There is no such file.' : `The file cannot be read (${error.code ?? error.message}).`, path);
   });
+
+/** @throws JigError `not-found` */
+export const readText = async (path: string): Promise<string> => new TextDecoder().decode(await bytesOf(path));
+
+/** Reads a model and the files beside it that it may need (materials, buffers, images). */
+export async function readJob(path: string): Promise<Job> {
+  const bytes = await bytesOf(path);
   const files: InputFile[] = [{ name: basename(path), bytes: new Uint8Array(bytes) }];
   const text = new TextDecoder('latin1').decode(bytes.subarray(0, 1 << 20));
   const wanted =

@@ -3,8 +3,24 @@ import { SingleBar } from 'cli-progress';
 import { extname } from 'node:path';
 import { bakeThreads } from './bakeThreads.ts';
 import { packThreads } from './packThreads.ts';
-import { activeSet, hasLayers, islandsOf, JigError, operations, runOperation, type Context, type Job } from '@jig-peel/core';
-import { readJob, putInPlace, readyJob } from './files.ts';
+import {
+  activeSet,
+  figureWords,
+  hasLayers,
+  islandsOf,
+  JigError,
+  judgedSheets,
+  limitWords,
+  operations,
+  parseSize,
+  readLimits,
+  runOperation,
+  type Context,
+  type Job,
+  type Limits,
+  type Verdict,
+} from '@jig-peel/core';
+import { putInPlace, readJob, readText, readyJob } from './files.ts';
 import { addOptions } from './options.ts';
 
 interface Common {
@@ -69,6 +85,9 @@ interface Beside {
   from?: string;
   /** Islands by number, or all of them. */
   islands?: string;
+  /** Files with limits to judge by, and where the verdict goes. */
+  limits?: string;
+  report?: string;
 }
 
 /** Runs the command line; returns the exit code: 0 done, 1 the operation failed, 2 the call is wrong. */
@@ -95,6 +114,10 @@ export async function run(args: string[], streams: Streams = standard): Promise<
       );
     if (output === 'model') command.option('--overwrite', 'also replace files beside it that the call does not name (materials, images)');
     if (operationName === 'bake') command.option('--from <file>', 'another model, whose picture is taken: the nearest place of its surface');
+    if (operationName === 'check')
+      command
+        .option('--limits <file>', 'limits as kept at Check (.json): exit 1 where one is not met; default: those of the job')
+        .option('--report <file>', 'the verdict with charts and pictures: .html, or .json for programs');
     if (operation) addOptions(command, operation.params, hidden);
     if (takesIslands) command.option('--islands <numbers>', 'islands of the first part by number, counted from 0, as 0,3,7; default: all of all parts', 'all');
     command.option('--json', 'one JSON object on standard output').option('--debug', 'show where an error came from');
@@ -104,9 +127,21 @@ export async function run(args: string[], streams: Streams = standard): Promise<
       // of an operation of its own they are a parameter
       const other = operationName === 'bake' ? (options['from'] as string | undefined) : undefined;
       if (other !== undefined) delete options['from'];
+      const { limits, report } = operationName === 'check' ? (options as { limits?: string; report?: string }) : {};
+      if (operationName === 'check') {
+        delete options['limits'];
+        delete options['report'];
+      }
       const own = takesIslands ? { islands: islands as string } : {};
       const asked = takesIslands || islands === undefined ? options : { ...options, islands };
-      code = await perform(name, operationName, file, asked, { ...((from ?? other) ? { from: from ?? other! } : {}), ...own }, streams);
+      code = await perform(
+        name,
+        operationName,
+        file,
+        asked,
+        { ...((from ?? other) ? { from: from ?? other! } : {}), ...own, ...(limits ? { limits } : {}), ...(report ? { report } : {}) },
+        streams,
+      );
     });
   }
   try {
@@ -138,6 +173,8 @@ async function perform(
   const bar = streams.terminal && !json ? new SingleBar({ format: '{bar} {percentage}% {text}', stream: process.stderr, clearOnComplete: true }) : null;
   try {
     checkEnding(name, output);
+    checkReportEnding(beside.report);
+    const asked = beside.limits ? readLimits(await readText(beside.limits)) : null;
     const job = await timed('read', async () => withIslands(await readJob(file), beside.islands));
     const source = beside.from ? await timed('read', () => readJob(beside.from!)) : null;
     bar?.start(100, 0, { text: '' });
@@ -150,12 +187,26 @@ async function perform(
           : runOperation(job, operation, given, context),
     );
     bar?.stop();
+    const verdict = asked || beside.report ? await timed('judge', () => proven(ran.job, asked, given, beside.report, context)) : null;
     const { report, notes } = await timed('write', () => deliver(ran.job, ran.report, output, overwrite === true));
     const written = ran.released.map((jig) => `Jig “${jig.name}” was written to the UVs: this step changed faces that it drove.`);
     for (const note of [...job.intake, ...written, ...notes]) if (!json) streams.err(`${note}\n`);
-    if (json) streams.out(JSON.stringify({ ok: true, operation: name, report, timings, threads: 1, peakMemory: process.resourceUsage().maxRSS * 1024 }) + '\n');
+    const missed = verdict?.verdicts.filter(({ passed }) => !passed) ?? [];
+    if (json)
+      streams.out(
+        JSON.stringify({
+          ok: true,
+          operation: name,
+          report: verdict ? { ...(report as object), passed: missed.length === 0, verdicts: verdict.verdicts } : report,
+          timings,
+          threads: 1,
+          peakMemory: process.resourceUsage().maxRSS * 1024,
+        }) + '\n',
+      );
     else streams.out(name === 'info' || name === 'check' ? table(report) : `${ran.sentence}.${output ? ` Written to ${output}.` : ''}\n`);
-    return 0;
+    if (verdict && !json) streams.out(verdictTable(verdict.verdicts));
+    // with limits given it is asked whether they are kept
+    return asked && missed.length > 0 ? 1 : 0;
   } catch (error) {
     bar?.stop();
     const jig = error instanceof JigError ? error : null;
@@ -216,6 +267,35 @@ async function deliver(job: Job, given: unknown, output: string | undefined, ove
   const { files, notes } = await readyJob(job, output);
   await putInPlace(files, overwrite);
   return { report: { ...rest, files: files.map(({ path }) => path) }, notes };
+}
+
+function checkReportEnding(file: string | undefined) {
+  if (file !== undefined && !['.html', '.json'].includes(extname(file).toLowerCase()))
+    throw new JigError('bad-parameter', `“${file}” cannot be written.`, '', 'Use .html or .json for the report.');
+}
+
+/** The layout judged by limits, and the report of it. @param asked limits of a file; null: the job's own */
+async function proven(job: Job, asked: { name: string; limits: Limits } | null, given: Record<string, unknown>, file: string | undefined, context: Context) {
+  const size = typeof given['size'] === 'string' ? parseSize(given['size']) : undefined;
+  const set = typeof given['set'] === 'number' ? given['set'] : null;
+  const of = set === null ? job : { ...job, parts: job.parts.map((part) => ({ ...part, activeUv: Math.min(set, part.uvSets.length - 1) })) };
+  const sheets = judgedSheets(of, asked?.limits ?? job.settings.limits, context, size);
+  if (file) {
+    const { reportHtml, reportJson } = await import('@jig-peel/core/formats/checkReport');
+    const input = { job: job.name, made: new Date().toISOString().slice(0, 10), sheets, limitsName: asked?.name ?? 'the job’s limits' };
+    const text = extname(file).toLowerCase() === '.html' ? reportHtml(input) : reportJson(input);
+    await putInPlace([{ path: file, bytes: new TextEncoder().encode(text), named: true }]);
+  }
+  return { verdicts: sheets.flatMap(({ name, verdicts }) => verdicts.map((one) => ({ ...(sheets.length > 1 ? { sheet: name } : {}), ...one }))) };
+}
+
+function verdictTable(verdicts: readonly (Verdict & { sheet?: string })[]): string {
+  return verdicts
+    .map(({ sheet, key, figure, limit, passed }) => {
+      const { label, way } = limitWords[key];
+      return `${passed ? 'kept    ' : 'NOT KEPT'}  ${sheet ? `${sheet}: ` : ''}${label.padEnd(26)} ${figureWords(key, figure)} (at ${way} ${figureWords(key, limit)})\n`;
+    })
+    .join('');
 }
 
 /** A report as lines of name and value. */

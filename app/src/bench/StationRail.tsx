@@ -5,6 +5,7 @@ import JigIcon from '@mui/icons-material/ViewInArOutlined';
 import ImageIcon from '@mui/icons-material/ImageOutlined';
 import PackIcon from '@mui/icons-material/DashboardOutlined';
 import ShapeIcon from '@mui/icons-material/DesignServicesOutlined';
+import CheckIcon from '@mui/icons-material/FactCheckOutlined';
 import SendIcon from '@mui/icons-material/LocalShippingOutlined';
 import { useBench, type StationName } from '../store/bench.ts';
 import { keysOf, useKeys } from '../keys/keyTable.ts';
@@ -16,6 +17,7 @@ const stations: { name: StationName; label: string; icon: React.ReactNode; help:
   { name: 'shape', label: 'Shape', icon: <ShapeIcon />, help: 'Arrange, straighten and stack on the sheet' },
   { name: 'pack', label: 'Pack', icon: <PackIcon />, help: 'Even density, and a place on the sheet for each island' },
   { name: 'images', label: 'Images', icon: <ImageIcon />, help: 'Pictures, layers and masks on the model; baking' },
+  { name: 'check', label: 'Check', icon: <CheckIcon />, help: 'Limits, where they are broken, reports and versions' },
   { name: 'deliver', label: 'Deliver', icon: <SendIcon />, help: 'Hand over files that have been read back' },
 ];
 

@@ -65,6 +65,7 @@ export const defaultKeys: Readonly<Record<string, readonly string[]>> = {
   'station-shape': ['Shift+4'],
   'station-pack': ['Shift+5'],
   'station-images': ['Shift+6'],
+  'station-check': ['Shift+7'],
   'station-deliver': ['Shift+8'],
   'station-next': ['Page Down'],
   'station-before': ['Page Up'],

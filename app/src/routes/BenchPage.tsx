@@ -31,11 +31,22 @@ const packLater = () => import('../bench/stations/PackPanel.tsx');
 const PackPanel = lazy(async () => ({ default: (await packLater()).PackPanel }));
 const imagesLater = () => import('../bench/stations/ImagesPanel.tsx');
 const ImagesPanel = lazy(imagesLater);
+const checkLater = () => import('../bench/stations/check/CheckPanel.tsx');
+const CheckPanel = lazy(checkLater);
 const deliverLater = () => import('../bench/stations/DeliverPanel.tsx');
 const DeliverPanel = lazy(async () => ({ default: (await deliverLater()).DeliverPanel }));
 const laterAfter = 1500;
 
-const panels = { intake: IntakePanel, jigs: JigsPanel, seams: SeamsPanel, shape: ShapePanel, pack: PackPanel, images: ImagesPanel, deliver: DeliverPanel };
+const panels = {
+  intake: IntakePanel,
+  jigs: JigsPanel,
+  seams: SeamsPanel,
+  shape: ShapePanel,
+  pack: PackPanel,
+  images: ImagesPanel,
+  check: CheckPanel,
+  deliver: DeliverPanel,
+};
 
 /** The working screen of a job. */
 export default function BenchPage() {
@@ -79,6 +90,7 @@ export default function BenchPage() {
           .then(shapeLater)
           .then(packLater)
           .then(imagesLater)
+          .then(checkLater)
           .then(deliverLater)
           .catch(() => {}),
       laterAfter,

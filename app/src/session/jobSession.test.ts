@@ -65,6 +65,8 @@ async function everyOperation(one: Bench, each: (name: OperationName, before: Jo
   await run('setUp', { up: 'y' });
   await run('settings', { margin: 6 });
   await run('info', {});
+  await run('setLimits', { purpose: 'shared' });
+  await run('limitsFile', { text: '{"jigPeelLimits":1,"limits":{"gap":6}}' });
   await run('select', { kind: 'faces', ids: [0, 1, 2, 3] });
   await run('selectBy', { way: 'grow', kind: 'faces' });
   await run('saveSelection', { name: 'top' });
@@ -85,6 +87,8 @@ async function everyOperation(one: Bench, each: (name: OperationName, before: Jo
   await run('cut', { edges: [200, 201] });
   await run('uncut', { edges: [200, 201] });
   await run('check', {});
+  await run('offenders', { limit: 'inSight' });
+  await run('report', { made: 'today' });
   await run('guide', { size: '256' });
   await run('density', { even: true, target: 300 });
   await run('pack', { parts: 'active' });

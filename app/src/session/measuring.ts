@@ -1,5 +1,6 @@
 import {
   activeSet,
+  asMeant,
   asImageLands,
   facesBy,
   grainAngles,
@@ -8,15 +9,16 @@ import {
   keepEdgeSight,
   knownEdgeSight,
   leftOut,
+  meantFaces,
   partOf,
   partsOnSheet,
-  repeatsImage,
   selectionByPart,
   selectionFigures,
   sheetFor,
   sightOptionsOf,
   unplacedCount,
   viewingDirections,
+  worstGrain,
   uvPointsOf,
   type Advice,
   type History,
@@ -198,9 +200,14 @@ export class Measuring {
     const overlapFaults = all.faults.overlapping.reduce((sum, x, f) => sum + (x && !all.meant?.[f] ? 1 : 0), 0);
     const away = leftOut(sheet?.parts ?? [part], () => tiles);
     const letters = (of: 'outside' | 'waiting') => away.flatMap((one) => one[of].map((letter) => (one.part === part.id ? letter : `${one.name} ${letter}`)));
+    const beside = partsOnSheet(job, part.id).filter((one) => one.id !== part.id && !one.isHidden);
+    const facesWithoutUv = [part, ...beside].reduce((sum, one) => sum + unplacedCount(activeSet(one)), 0);
+    const judged = { ...asMeant(all.report, all.faults, all.meant), facesWithoutUv };
     return {
       part: part.id,
       report: all.report,
+      judged,
+      offGrain: worstGrain(job, [part, ...beside], width / height),
       own: report,
       state,
       ...(sheet ? sheet.own : faults),
@@ -255,21 +262,5 @@ function joinedBytes(lists: readonly Uint8Array[]): Uint8Array {
     out.set(list, at);
     at += list.length;
   }
-  return out;
-}
-
-/**
- * 1 for each face that may lie over others or beyond the sheet by design: all where the part's image goes on outside its borders, those that a live
- * jig drives, since it repeats the image. Null if there is none.
- */
-function meantFaces(job: Job, part: Part, set: UvSet): Uint8Array | null {
-  const faces = part.mesh.faceStart.length - 1;
-  if (repeatsImage(part)) return new Uint8Array(faces).fill(1);
-  const drives = (job.jigs ?? [])
-    .filter(({ state }) => state === 'live')
-    .flatMap((jig) => jig.drives.filter((drive) => drive.part === part.id && drive.set === set.name));
-  if (drives.length === 0) return null;
-  const out = new Uint8Array(faces);
-  for (const { faces: driven } of drives) for (const f of driven) out[f] = 1;
   return out;
 }

@@ -16,6 +16,7 @@ import type {
   SelectionKind,
   Sheet,
   SheetView,
+  LimitReport,
   StateLine,
   UpAxis,
 } from '@jig-peel/core';
@@ -197,6 +198,10 @@ export interface Measures {
   flipped: Uint8Array;
   overlapping: Uint8Array;
   outside: Uint8Array;
+  /** What limits are judged by: what lies over itself or outside by design counts as none. */
+  judged: LimitReport;
+  /** Degrees off the grain in the mean, of the part on the sheet where it is most. */
+  offGrain: number | null;
   /** Some of it repeats its image by design. */
   repeats: boolean;
   /** Faces that lie over others and are not meant to. */

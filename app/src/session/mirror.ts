@@ -80,7 +80,7 @@ export class Mirror {
       .map((part) => idOf(activeSet(part)))
       .join();
     const { tiles, margin, borderGap } = sheetFor(job);
-    const now = `${beside} ${grain ? idOf(grain) : 0} ${job.settings.grainAlong} ${tiles} ${margin} ${borderGap}`;
+    const now = `${beside} ${grain ? idOf(grain) : 0} ${job.settings.grainAlong} ${tiles} ${margin} ${borderGap} ${job.settings.seenFrom}`;
     const changed = now !== this.others;
     this.others = now;
     return changed;

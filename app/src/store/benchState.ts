@@ -14,7 +14,7 @@ import type {
   WorkerEvent,
 } from '../session/messages.ts';
 
-export type StationName = 'intake' | 'jigs' | 'seams' | 'shape' | 'pack' | 'images' | 'deliver';
+export type StationName = 'intake' | 'jigs' | 'seams' | 'shape' | 'pack' | 'images' | 'check' | 'deliver';
 /** Maps of stretch: how much larger or smaller, how much longer one way, and the energy that counts both. */
 export const stretchMaps = ['size', 'shape', 'energy'] as const;
 export type StretchMap = (typeof stretchMaps)[number];

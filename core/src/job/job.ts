@@ -3,6 +3,8 @@ import { JigError } from '../jigError.ts';
 import type { ImagePlacement } from '../images/placement.ts';
 import type { Layer } from '../images/surface/layer.ts';
 import { gridKinds, gridSizes } from '../images/testGrid.ts';
+import { purposes } from '../measure/judge.ts';
+import { defaultLimits, limitsSchema } from '../measure/limitsSchema.ts';
 import { viewingSides } from '../measure/seamSight.ts';
 import { formKinds, type FormSpec } from '../mesh/makeForm.ts';
 import type { Jig } from '../jigs/jig.ts';
@@ -168,6 +170,10 @@ export const settingsSchema = z.object({
   mirror: z.enum(['off', 'x', 'y', 'z']).default('off'),
   /** Where parts are looked at from most: seams there count as seen, and proposals keep away from there. */
   seenFrom: z.enum(viewingSides).default('standing'),
+  /** What the layout is for; its limits; from how far away it is seen, units. */
+  purpose: z.enum(purposes).default('paintedFlat'),
+  limits: limitsSchema.default(defaultLimits),
+  distance: z.number().positive().max(1e9).nullable().default(null),
   /** The way that pictures with a grain run on the sheet. */
   grainAlong: z.enum(['u', 'v']).default('u'),
   /** What one unit of the model is. */

@@ -33,6 +33,9 @@ const words: Record<keyof JobSettings, string> = {
   stacksFollow: 'islands of a stack following one another',
   mirror: 'mirrored hand work',
   seenFrom: 'the side looked at',
+  purpose: 'what the layout is for',
+  limits: 'its limits',
+  distance: 'the distance it is seen from',
   unit: 'unit',
   gridRepeat: 'repeats of the test grid',
   gridKind: 'test grid',
@@ -55,7 +58,10 @@ export const settings = defineOperation({
   sentence: (params) =>
     `Changed: ${Object.entries(params)
       .filter(([, value]) => value !== undefined)
-      .map(([name, value]) => `${words[name as keyof JobSettings]} ${value === true ? 'on' : value === false ? 'off' : String(value)}`)
+      .map(
+        ([name, value]) =>
+          `${words[name as keyof JobSettings]} ${value === true ? 'on' : value === false ? 'off' : value === null ? 'none' : typeof value === 'object' ? 'changed' : String(value)}`,
+      )
       .join(', ')}`,
 });
 

@@ -7,6 +7,7 @@ import { History } from '../job/history.ts';
 import { activeSet, newJob, type Job, type Part } from '../job/job.ts';
 import { joinParts, splitUv } from '../job/joinParts.ts';
 import { checkLayout } from '../measure/check.ts';
+import { purposeLimits } from '../measure/judge.ts';
 import { box, cubeSphere, cylinder, plane, sphere, torus } from '../mesh/starterForms.ts';
 import { islandFacts, islandsOf } from '../uv/islands.ts';
 import { emptyUvSet } from '../uv/uvSet.ts';
@@ -243,6 +244,9 @@ describe('settings', () => {
       apart: false,
       mirror: 'x',
       seenFrom: 'front',
+      purpose: 'repeating',
+      limits: { ...purposeLimits.shared, gap: 3 },
+      distance: 4,
       stacksFollow: false,
       borderGap: 12,
       grainAlong: 'v',

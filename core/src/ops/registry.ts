@@ -16,6 +16,7 @@ import { addLayer, copyLayers, driveLayer, orderLayers, ownLayers, removeLayer, 
 import { layTouched, openSeams } from './follow.ts';
 import { alignIslands, arrange, distributeIslands } from './alignIslands.ts';
 import { check, guide, info } from './look.ts';
+import { limitsFile, offenders, report, setLimits } from './proof.ts';
 import { laySeams } from './laySeams.ts';
 import { settingValue, type Operation } from './operation.ts';
 import { density, pack, packPlan } from './pack.ts';
@@ -77,6 +78,10 @@ const list = [
   seams,
   propose,
   laySeams,
+  setLimits,
+  limitsFile,
+  offenders,
+  report,
   markSeams,
   join,
   joinAdvice,

@@ -31,6 +31,7 @@ const stations: { name: StationName; label: string }[] = [
   { name: 'shape', label: 'Shape' },
   { name: 'pack', label: 'Pack' },
   { name: 'images', label: 'Images' },
+  { name: 'check', label: 'Check' },
   { name: 'deliver', label: 'Deliver' },
 ];
 const step = (by: number) => {
