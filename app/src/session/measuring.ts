@@ -5,6 +5,7 @@ import {
   facesBy,
   grainAngles,
   grainFigures,
+  joinedSight,
   joinParts,
   keepEdgeSight,
   knownEdgeSight,
@@ -17,7 +18,6 @@ import {
   sheetFor,
   sightOptionsOf,
   unplacedCount,
-  viewingDirections,
   worstGrain,
   uvPointsOf,
   type Advice,
@@ -180,7 +180,7 @@ export class Measuring {
     const options = sightOptionsOf(job, part);
     const known = knownEdgeSight(part.mesh, options);
     if (known) return known;
-    const seen = await this.pool.run('sight', options, { mesh: this.meshOf(job) });
+    const seen = await this.pool.run('sight', options, { mesh: { id: this.meshIds.of(part.mesh), mesh: part.mesh } });
     keepEdgeSight(part.mesh, options, seen);
     return seen;
   }
@@ -230,7 +230,10 @@ export class Measuring {
     const meantOf = parts.map((one) => meantFaces(job, one, activeSet(one)));
     const meant = meantOf.some((one) => one !== null) ? joinedBytes(meantOf.map((one, k) => one ?? new Uint8Array(faceCount(parts[k]!)))) : null;
     const { width, height, margin, tiles } = sheetFor(job, part.id);
-    const asked = { set, width, height, margin, tiles, meant, landed: null, sight: viewingDirections[job.settings.seenFrom] };
+    const sights: Float64Array[] = [];
+    for (const one of parts) sights.push(await this.sightOf(job, one));
+    const sight = joinedSight(sights);
+    const asked = { set, width, height, margin, tiles, meant, landed: null, sight };
     const { report, faults } = await this.pool.run('check', asked, { mesh: { id: this.meshIds.of(mesh), mesh } });
     const from = parts
       .slice(

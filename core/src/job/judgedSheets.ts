@@ -2,11 +2,11 @@ import type { Context } from '../context.ts';
 import type { ReportSheet } from '../formats/checkReport.ts';
 import { judge, type LimitReport, type Limits } from '../measure/judge.ts';
 import { judgedReport } from '../measure/limits.ts';
-import { edgeSight, viewingDirections } from '../measure/seamSight.ts';
 import { grainAngles, grainFigures } from '../shape/grain.ts';
 import { activeSet, type Job, type Part } from './job.ts';
 import { joinParts } from './joinParts.ts';
 import { meantFaces } from './meantFaces.ts';
+import { jointSight } from './sight.ts';
 import { sheetOfPart, sheetsOf } from './sheets.ts';
 
 /** Degrees off the grain that are worth a look. */
@@ -40,7 +40,7 @@ export function judgedSheets(job: Job, limits: Limits, context?: Context, size?:
     if (parts.length === 0) return [];
     const { width, height } = size ?? sheet;
     const { mesh, set } = joinParts(parts);
-    const sight = edgeSight(mesh, viewingDirections[job.settings.seenFrom]);
+    const sight = jointSight(job, parts);
     const { report, faults } = judgedReport(mesh, set, { width, height, tiles: size ? 1 : sheet.tiles, sight }, context);
     const lists = parts.map((part) => meantFaces(job, part, activeSet(part)) ?? new Uint8Array(part.mesh.faceStart.length - 1));
     const meant = new Uint8Array(mesh.faceStart.length - 1);

@@ -8,6 +8,11 @@ import { modelPicture } from '../images/modelPicture.ts';
 import { runOperation, type ReportOf } from '../ops/registry.ts';
 import { emptyUvSet, uvSetFrom, type UvSet } from '../uv/uvSet.ts';
 import { densityAt, figureWords, judge, limitFigures, limitKeys, limitsFile, purposeLimits, purposes, type LimitReport, type Limits } from './judge.ts';
+import { sightOptionsOf } from '../job/sight.ts';
+import { edgeLengths } from '../seams/crease.ts';
+import { islandsOf } from '../uv/islands.ts';
+import { edgesInState, EdgeState } from '../uv/seamEdges.ts';
+import { edgeSight, seamSight } from './seamSight.ts';
 import { readLimits } from './limits.ts';
 import { limitsSchema } from './limitsSchema.ts';
 
@@ -143,6 +148,25 @@ describe('limits of a job', () => {
     laid = (await runOperation(laid, 'transform', { scale: [0.5, 0.5] })).job;
     const uneven = await placesOf(laid, 'spread');
     expect(uneven.map(({ kind, ids }) => [kind, ...ids])).toContainEqual(['islands', 2]);
+  });
+
+  it('seams are seen alike whether parts are measured alone or together, with others before them', async () => {
+    const far = { ...box(), points: box().points.map((x, k) => (k % 3 === 0 ? x + 1.2 : x)) };
+    let job = jobOf({ mesh: box() }, { mesh: far });
+    for (const part of ['p0', 'p1']) job = (await runOperation(job, 'firstLayout', { part, by: 'crease' })).job;
+    const [first, second] = job.parts as [(typeof job.parts)[0], (typeof job.parts)[0]];
+    const together = judgedSheets(job, none)[0]!.report;
+    const alone = [first, second].map(({ mesh, uvSets }) =>
+      seamSight(
+        edgeLengths(mesh),
+        edgeSight(mesh, sightOptionsOf(job, mesh === first.mesh ? first : second)),
+        edgesInState(islandsOf(mesh, uvSets[0]!).states, EdgeState.seam),
+      ),
+    );
+    expect(together.seamInSight).toBeCloseTo(alone[0]!.seamInSight + alone[1]!.seamInSight, 9);
+    // the sides that look at one another are seen less than those of a box that stands alone
+    const apart = judgedSheets({ ...job, parts: [first] }, none)[0]!.report;
+    expect(alone[0]!.hiddenSeamShare!).toBeGreaterThan(apart.hiddenSeamShare! + 0.03);
   });
 
   it('every part of a sheet counts, a hidden one does not, a stack is meant', async () => {

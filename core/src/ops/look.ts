@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { guidePicture, guideSvg } from '../images/layoutGuide.ts';
 import { encode } from 'fast-png';
 import { joinParts } from '../job/joinParts.ts';
-import { edgeSight, viewingDirections } from '../measure/seamSight.ts';
+import { jointSight } from '../job/sight.ts';
 import { checkLayout, type CheckReport } from '../measure/check.ts';
 import { leftOut, leftOutWords } from '../job/leftOut.ts';
 import { bounds, type Mesh } from '../mesh/mesh.ts';
@@ -70,7 +70,7 @@ export const check = defineOperation({
     if (given.parts.every((part) => set >= part.uvSets.length))
       throw new JigError('bad-parameter', `There is no UV set ${set}.`, '', 'Sets are counted from 0.');
     const joined = joinParts(job.parts);
-    const { report } = checkLayout(joined.mesh, joined.set, width, height, context, 1, edgeSight(joined.mesh, viewingDirections[given.settings.seenFrom]));
+    const { report } = checkLayout(joined.mesh, joined.set, width, height, context, 1, jointSight(job, job.parts));
     return { job: given, report: report satisfies CheckReport };
   },
   sentence: () => 'Checked the layout',

@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { JigError } from '../jigError.ts';
 import { activeSet, partOf } from '../job/job.ts';
 import { judgedSheets } from '../job/judgedSheets.ts';
+import { sightOptionsOf } from '../job/sight.ts';
 import { sheetFor, sheetOfPart } from '../job/sheets.ts';
 import { densityAt, limitKeys, purposeLimits, purposes, purposeWords, type Limits } from '../measure/judge.ts';
 import { readLimits } from '../measure/limits.ts';
@@ -9,7 +10,6 @@ import { limitsSchema } from '../measure/limitsSchema.ts';
 import { offendersOf, type Offender } from '../measure/offenders.ts';
 import { edgeSight } from '../measure/seamSight.ts';
 import { defineOperation, partSchema, plural } from './operation.ts';
-import { sightOptionsOf } from './seams.ts';
 
 export const setLimits = defineOperation({
   name: 'setLimits',

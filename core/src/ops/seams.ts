@@ -7,7 +7,8 @@ import { sheetFor } from '../job/sheets.ts';
 import { faceAreas } from '../mesh/normals.ts';
 import type { ProposalSheet } from '../propose/layProposal.ts';
 import type { Mesh } from '../mesh/mesh.ts';
-import { viewingDirections, viewingSides, type SightOptions, type ViewingSide } from '../measure/seamSight.ts';
+import { sightOptionsOf } from '../job/sight.ts';
+import { viewingSides, type ViewingSide } from '../measure/seamSight.ts';
 import { topologyOf } from '../mesh/topology.ts';
 import { bevelWays, type BevelWay } from '../propose/bevels.ts';
 import { creaseSeams } from '../propose/flatSeams.ts';
@@ -133,12 +134,6 @@ export function withoutSeams(part: Part): Part {
   const bare = emptyUvSet(part.mesh, activeSet(part).name);
   return { ...part, uvSets: part.uvSets.map((set, k) => (k === part.activeUv ? bare : set)) };
 }
-
-/** From where a part is seen, and what stands before it. */
-export const sightOptionsOf = (job: Job, part: Part, seenFrom: ViewingSide = job.settings.seenFrom): SightOptions => ({
-  ...viewingDirections[seenFrom],
-  blockers: job.parts.filter((other) => other.id !== part.id && !other.isHidden).map(({ mesh }) => mesh),
-});
 
 /** Marks on the part's faces, and the other parts that stand before it. */
 function wishesOf(job: Job, part: Part, seenFrom: ViewingSide): SeamWishes {

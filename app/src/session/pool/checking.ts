@@ -5,9 +5,8 @@ import type { Checked, Tasks, ToCheck, Tools } from './tasks.ts';
 
 export function check({ set, width, height, margin, tiles, meant, landed, sight }: ToCheck, tools: Tools): Checked {
   const mesh = tools.mesh();
-  const seen = sight instanceof Float64Array ? sight : edgeSight(mesh, sight);
   const context = { progress: () => {}, throwIfCancelled: () => tools.check() };
-  const { report, faults } = judgedReport(mesh, set, { width, height, tiles, sight: seen, landed }, context);
+  const { report, faults } = judgedReport(mesh, set, { width, height, tiles, sight, landed }, context);
   tools.check();
   const state = uvState(mesh, set, { width, height, stretch: 1.5, gapPx: margin, angle: 45, tiles }, faults, meant);
   return { report, faults, state };

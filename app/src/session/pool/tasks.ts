@@ -28,8 +28,8 @@ export interface ToCheck {
   meant: Uint8Array | null;
   /** The layout as the image lands, where stretch counts it. */
   landed: { set: UvSet; width: number; height: number } | null;
-  /** How much each edge is seen, or from where that is to be worked out. */
-  sight: Float64Array | SightOptions;
+  /** How much each edge is seen. */
+  sight: Float64Array;
 }
 
 export interface Checked {
