@@ -116,6 +116,7 @@ export * from './measure/limitsSchema.ts';
 export * from './measure/offenders.ts';
 export * from './job/judgedSheets.ts';
 export * from './job/sight.ts';
+export * from './job/versions.ts';
 export * from './job/meantFaces.ts';
 export * from './measure/distortion.ts';
 export * from './measure/faceDensity.ts';

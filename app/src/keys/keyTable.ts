@@ -70,6 +70,7 @@ export const defaultKeys: Readonly<Record<string, readonly string[]>> = {
   'station-next': ['Page Down'],
   'station-before': ['Page Up'],
   archive: ['Ctrl+Shift+S'],
+  'keep-version': ['Ctrl+S'],
   find: ['Ctrl+K'],
   keys: ['?'],
 };

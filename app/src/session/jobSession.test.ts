@@ -87,11 +87,16 @@ async function everyOperation(one: Bench, each: (name: OperationName, before: Jo
   await run('cut', { edges: [200, 201] });
   await run('uncut', { edges: [200, 201] });
   await run('check', {});
+  await run('keepVersion', { name: 'now' });
+  await run('editVersion', { note: 'so far' });
+  await run('compareVersions', {});
   await run('offenders', { limit: 'inSight' });
   await run('report', { made: 'today' });
   await run('guide', { size: '256' });
   await run('density', { even: true, target: 300 });
   await run('pack', { parts: 'active' });
+  await run('unwrap', { method: 'conformal' });
+  await run('useVersion', { what: 'part' });
   await run('unwrap', { method: 'conformal' });
   await run('relax', { steps: 3 });
   await run('select', { kind: 'points', ids: [10, 60, 200] });

@@ -532,6 +532,11 @@ export class JobSession {
     return this.history ? this.previews.given(this.job, corner) : null;
   }
 
+  /** UVs of the active part as a version has them, ready to draw. */
+  previewVersion(id: string): UvPreview | null {
+    return this.history ? this.previews.version(this.job, id) : null;
+  }
+
   /** What a hand on the sheet would move. */
   grip(how: GripHow): GripView[] {
     return this.history ? gripViews(this.job, how) : [];

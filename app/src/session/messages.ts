@@ -18,6 +18,7 @@ import type {
   SheetView,
   LimitReport,
   StateLine,
+  Version,
   UpAxis,
 } from '@jig-peel/core';
 
@@ -77,6 +78,8 @@ export interface JobSummary {
   missingImages: { library: string; names: readonly string[] }[];
   jigs: JigRow[];
   materialLayers: readonly { readonly material: string; readonly layers: readonly Layer[] }[];
+  /** Layouts kept under names, the oldest first. */
+  versions: readonly Omit<Version, 'layouts'>[];
   /** Parts chosen as wholes. */
   selectedParts: readonly string[];
   settings: JobSettings;

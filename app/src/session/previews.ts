@@ -3,6 +3,7 @@ import {
   facesBy,
   islandsOf,
   islandsOfPoints,
+  layoutIn,
   partOf,
   pieceOf,
   prepare,
@@ -112,6 +113,16 @@ export class Previews {
   given(job: Job, corner: Float32Array): UvPreview | null {
     const { mesh } = partOf(job);
     return corner.length === mesh.corners.length * 2 ? this.previewOf(mesh, corner, new Uint8Array(mesh.faceStart.length - 1)) : null;
+  }
+
+  /** UVs of the active part as a version has them; null where it has none that fit. */
+  version(job: Job, id: string): UvPreview | null {
+    const part = partOf(job);
+    const version = job.versions?.find((one) => one.id === id);
+    const layout = version && layoutIn(version, part);
+    if (!layout) return null;
+    const set = layout.uvSets.find(({ name }) => name === activeSet(part).name) ?? layout.uvSets[layout.activeUv]!;
+    return this.previewOf(part.mesh, this.cornerPlaces(part.mesh, set).slice(), set.unplaced.slice());
   }
 
   private pinDragOn(part: Part, points: readonly number[], aspect: number): PinDrag | null {

@@ -116,6 +116,10 @@ const fields: { [K in Field]: { of: (job: Job) => readonly unknown[]; make: (job
   saved: { of: (job) => [job.savedSelections], make: (job) => (job.savedSelections ?? []).map((saved) => saved.name) },
   images: { of: (job) => [job.images], make: (job) => job.images.map(imageRow) },
   materialLayers: { of: (job) => [job.materialLayers], make: (job) => job.materialLayers ?? [] },
+  versions: {
+    of: (job) => [job.versions],
+    make: (job) => (job.versions ?? []).map(({ id, name, note, made, figures, picture }) => ({ id, name, note, made, figures, picture })),
+  },
   missingImages: {
     of: (job) => [job.files, job.images],
     make: (job) =>

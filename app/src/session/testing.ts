@@ -111,7 +111,7 @@ export function changesBetween(a: Job, b: Job): Set<ChangeKind> {
       uvSets.map((set) => [...mesh.corners].map((_, c) => set.pins[set.cornerUv[c]!]).join()),
     ])(job),
   ]);
-  note('settings', (job) => [job.settings, job.name]);
+  note('settings', (job) => [job.settings, job.name, job.versions ?? []]);
   note('parts', (job) => job.parts.map(({ id, name, uvSets, activeUv }) => [id, name, uvSets.map((set) => set.name), activeUv]));
   note('view', (job) => [
     job.selection,

@@ -3,6 +3,7 @@ import { z } from 'zod';
 import { jigSchema } from '../jigs/jig.ts';
 import { placementSchema } from '../images/placement.ts';
 import { layerSchema } from '../images/surface/layer.ts';
+import { mostVersions } from '../job/versions.ts';
 import { mostLayers } from '../images/surface/names.ts';
 import { formSchema, jigStates, selectionKinds, settingsSchema, type Job } from '../job/job.ts';
 import { sheetSchema } from '../job/sheet.ts';
@@ -147,6 +148,22 @@ export const jobSchema = z.object({
     )
     .optional(),
   materialLayers: z.array(z.object({ material: z.string(), layers: z.array(layerSchema).max(mostLayers) })).optional(),
+  versions: z
+    .array(
+      z.object({
+        id: z.string(),
+        name: z.string(),
+        note: z.string(),
+        made: z.number(),
+        layouts: z.array(z.object({ part: z.string(), name: z.string(), faces: z.string(), uvSets: z.array(uvSetSchema).min(1), activeUv: z.number().int() })),
+        figures: z.array(
+          z.object({ sheet: z.string(), islands: z.number(), energy: z.number().nullable(), coverage: z.number(), overlap: z.number(), flips: z.number() }),
+        ),
+        picture: array(Uint8Array),
+      }),
+    )
+    .max(mostVersions)
+    .optional(),
   intake: z.array(z.string()),
 });
 

@@ -1,5 +1,6 @@
 import { JigError } from '../jigError.ts';
 import { emptySelection, type Job, type JobJig, type Part, type Selection } from '../job/job.ts';
+import { facesKey, type Version } from '../job/versions.ts';
 import { faceCount, pointCount } from '../mesh/mesh.ts';
 import { topologyOf } from '../mesh/topology.ts';
 import { islandsOf } from '../uv/islands.ts';
@@ -22,6 +23,7 @@ export function soundJob(read: Job): Job {
   const saved = read.savedSelections?.filter((one) => fits(one, parts));
   if (selection !== read.selection || saved?.length !== read.savedSelections?.length) words.add('a selection of what is not there');
   const selectedParts = read.selectedParts?.filter((id) => ids.has(id));
+  const versions = read.versions && soundVersions(read.versions, parts, words);
   const intake = words.size > 0 ? [...read.intake, `The file was damaged; this was left out: ${[...words].join(', ')}.`] : read.intake;
   return {
     ...read,
@@ -32,7 +34,27 @@ export function soundJob(read: Job): Job {
     ...(saved ? { savedSelections: saved } : {}),
     ...(selectedParts ? { selectedParts } : {}),
     ...(jigs ? { jigs } : {}),
+    ...(versions ? { versions } : {}),
   };
+}
+
+/** Versions with the layouts that are whole: one that says it fits a part has to. */
+function soundVersions(versions: readonly Version[], parts: readonly Part[], words: Set<string>): Version[] {
+  return versions.map((version) => {
+    const layouts = version.layouts.filter((layout) => {
+      const part = parts.find(({ id }) => id === layout.part);
+      if (!part || layout.faces !== facesKey(part.mesh)) return true;
+      const edges = topologyOf(part.mesh).edgeCount;
+      try {
+        for (const set of layout.uvSets) assertSet(set, part, edges);
+      } catch {
+        words.add('a layout of a version');
+        return false;
+      }
+      return layout.activeUv >= 0 && layout.activeUv < layout.uvSets.length;
+    });
+    return layouts.length === version.layouts.length ? version : { ...version, layouts };
+  });
 }
 
 const bad = (what: string, name: string) =>

@@ -16,6 +16,7 @@ import { unwrapMethods } from '../unwrap/solveIsland.ts';
 import { passRanks } from '../uv/ranks.ts';
 import type { UvSet } from '../uv/uvSet.ts';
 import type { Sheet } from './sheet.ts';
+import type { Version } from './versions.ts';
 
 /** Where a part came from: what is needed to write it back as it was. */
 export type Origin =
@@ -207,6 +208,8 @@ export interface Job {
   readonly jigs?: readonly JobJig[];
   /** Layers of materials, for parts that have none of their own. */
   readonly materialLayers?: readonly { readonly material: string; readonly layers: readonly Layer[] }[];
+  /** Layouts kept under names. */
+  readonly versions?: readonly Version[];
   /** What was read, skipped and why. */
   readonly intake: readonly string[];
 }

@@ -16,6 +16,7 @@ import { addLayer, copyLayers, driveLayer, orderLayers, ownLayers, removeLayer, 
 import { layTouched, openSeams } from './follow.ts';
 import { alignIslands, arrange, distributeIslands } from './alignIslands.ts';
 import { check, guide, info } from './look.ts';
+import { compareVersions, editVersion, keepVersion, useVersion } from './versions.ts';
 import { limitsFile, offenders, report, setLimits } from './proof.ts';
 import { laySeams } from './laySeams.ts';
 import { settingValue, type Operation } from './operation.ts';
@@ -78,6 +79,10 @@ const list = [
   seams,
   propose,
   laySeams,
+  keepVersion,
+  useVersion,
+  editVersion,
+  compareVersions,
   setLimits,
   limitsFile,
   offenders,

@@ -139,6 +139,7 @@ export const editing: Command[] = [
     words: 'wishes',
     params: () => ({ mark: 'clear' }),
   }),
+  operate('keepVersion', { id: 'keep-version', label: 'Keep the layout as a version', words: 'save snapshot', params: () => ({ time: Date.now() }) }),
   operate('markDone', {
     id: 'done',
     label: 'Mark the selected as done',

@@ -1,11 +1,13 @@
 import { LimitsCard } from './LimitsCard.tsx';
 import { ReportCard } from './ReportCard.tsx';
+import { VersionsCard } from './VersionsCard.tsx';
 
-/** Whether the layout is done: its limits, a report of them. */
+/** Whether the layout is done: its limits, versions to go back to, a report. */
 export default function CheckPanel() {
   return (
     <>
       <LimitsCard />
+      <VersionsCard />
       <ReportCard />
     </>
   );
