@@ -17,7 +17,7 @@ const stations: { name: StationName; label: string; icon: React.ReactNode; help:
   { name: 'shape', label: 'Shape', icon: <ShapeIcon />, help: 'Arrange, straighten and stack on the sheet' },
   { name: 'pack', label: 'Pack', icon: <PackIcon />, help: 'Even density, and a place on the sheet for each island' },
   { name: 'images', label: 'Images', icon: <ImageIcon />, help: 'Pictures, layers and masks on the model; baking' },
-  { name: 'check', label: 'Check', icon: <CheckIcon />, help: 'Limits, where they are broken, reports and versions' },
+  { name: 'check', label: 'Check', icon: <CheckIcon />, help: 'Limits, versions, reports' },
   { name: 'deliver', label: 'Deliver', icon: <SendIcon />, help: 'Hand over files that have been read back' },
 ];
 

@@ -136,10 +136,10 @@ describe('taking a proposal', () => {
 describe('how proposals are ranked', () => {
   const one = { seamInSight: 2, area: 4, energy: 4.1, flips: 0, islands: 4, coverage: 0.5 };
 
-  it('by hand: half of the limit ¼, four islands ½, half a sheet 1', () => {
+  it('by hand: half of the limit ¼, four islands ½, half a sheet 1½', () => {
     // 2 / (2 · √4) = ½
-    expect(costTerms(one, 4.2)).toEqual({ sight: 0.5, stretch: expect.closeTo(0.25, 9), islands: 0.5, sheet: 1 });
-    expect(costOf(one, 4.2)).toBeCloseTo(2.25, 9);
+    expect(costTerms(one, 4.2)).toEqual({ sight: 0.5, stretch: expect.closeTo(0.25, 9), islands: 0.5, sheet: 1.5 });
+    expect(costOf(one, 4.2)).toBeCloseTo(2.75, 9);
     expect(costOf(one, 4.2, { ...evenWeights, sheet: 0 })).toBeCloseTo(1.25, 9);
   });
 

@@ -33,8 +33,8 @@ export function costTerms({ seamInSight, area, energy, flips, islands, coverage 
     stretch: (flips > 0 ? 10 : 0) + (excess <= 1 ? excess / 2 : Math.min(10, 0.5 + 3 * Math.log2(excess))),
     // each doubling a quarter
     islands: Math.log2(Math.max(1, islands)) / 4,
-    // half a sheet empty: 1
-    sheet: 2 * (1 - (coverage ?? 0)),
+    // half a sheet empty: 1½; a layout that leaves most of it empty is none to take
+    sheet: 3 * (1 - (coverage ?? 0)),
   };
 }
 

@@ -12,9 +12,9 @@ import { runCommand, unwrapNow } from '../commands/index.ts';
 import { Card } from './Card.tsx';
 import { JoinCard } from './JoinCard.tsx';
 import { PinsCard } from './PinsCard.tsx';
-import { SeamFigures } from './SeamFigures.tsx';
 
 const Proposals = lazy(() => import('./Proposals.tsx'));
+const SeamFigures = lazy(async () => ({ default: (await import('./SeamFigures.tsx')).SeamFigures }));
 
 /** Cut, uncut, pen, proposals; unwrap; join, pins; the pieces and which of them cannot lie flat. */
 export function SeamsPanel() {
@@ -129,7 +129,9 @@ export function SeamsPanel() {
             </MenuItem>
           ))}
         </TextField>
-        <SeamFigures />
+        <Suspense>
+          <SeamFigures />
+        </Suspense>
       </Card>
       <Suspense>
         <Proposals />
