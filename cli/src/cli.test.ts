@@ -60,6 +60,53 @@ describe('the contract of the command line', () => {
     ]);
   });
 
+  it('run works many files through a recipe, carries on past a bad one, goes on where it stopped', async () => {
+    const recipe = {
+      jigPeelRecipe: 1,
+      name: 'Crates',
+      steps: [
+        { operation: 'firstLayout', params: { by: 'crease' } },
+        { operation: 'density', params: { even: true } },
+        { operation: 'pack', params: { size: '1024', margin: 6 } },
+      ],
+    };
+    writeFileSync(at('recipe.json'), JSON.stringify(recipe));
+    writeFileSync(at('broken.obj'), 'v 0 0 0\nf 1 2 3\n');
+    const call = ['run', at('recipe.json'), at('box.obj'), at('broken.obj'), at('two.obj'), at('absent.obj'), '-o', at('batch'), '--json'];
+    const first = await jig(...call);
+    expect(first.code).toBe(1);
+    const { report } = first.json() as unknown as {
+      report: { done: number; failed: number; skipped: number; files: { ok: boolean; words: string; files: string[] }[] };
+    };
+    expect(report).toMatchObject({ done: 2, failed: 2, skipped: 0 });
+    expect(report.files.map(({ ok }) => ok)).toEqual([true, false, true, false]);
+    expect(report.files[1]!.words).toMatch(/point/);
+    expect(report.files[3]!.words).toMatch(/no such file/);
+    // what was written is as the recipe says, and has its report
+    const figures = (await jig('check', at('batch/two.obj'), '--size', '1024', '--json')).json().report;
+    expect(figures).toMatchObject({ facesWithoutUv: 0, overlapArea: 0, flippedTriangles: 0 });
+    expect(figures.smallestGapPx).toBeGreaterThanOrEqual(6 - 1e-4);
+    expect(JSON.parse(readFileSync(at('batch/two.report.json'), 'utf8'))).toMatchObject({ jigPeelReport: 1, job: 'two.obj' });
+    // again: what is done is not done again, what failed is tried once more
+    const again = await jig(...call);
+    expect(again.json().report).toMatchObject({ done: 0, skipped: 2, failed: 2 });
+    // a file that changed, and one whose output is gone, are
+    writeFileSync(at('box.obj.keep'), readFileSync(at('box.obj')));
+    writeFileSync(at('changed.obj'), readFileSync(at('two.obj')));
+    const one = ['run', at('recipe.json'), at('changed.obj'), '-o', at('batch'), '--json'];
+    expect((await jig(...one)).json().report).toMatchObject({ done: 1 });
+    writeFileSync(at('changed.obj'), readFileSync(at('box.obj')));
+    expect((await jig(...one)).json().report).toMatchObject({ done: 1, skipped: 0 });
+    expect((await jig(...one)).json().report).toMatchObject({ done: 0, skipped: 1 });
+    // another recipe, or limits, is another run
+    writeFileSync(at('tight.json'), '{"jigPeelLimits":1,"limits":{"islands":2}}');
+    const limited = await jig(...one, '--limits', at('tight.json'), '--parallel', '1', '--to', 'glb');
+    expect([limited.code, limited.json().report]).toMatchObject([1, { done: 1, missed: 1 }]);
+    expect(limited.json().report.files).toMatchObject([{ files: ['changed.glb', 'changed.report.json'], missed: ['islands'] }]);
+    expect((await jig('run', at('box.obj'), at('box.obj'), '-o', at('batch'))).err).toMatch(/recipe is no JSON/);
+    expect((await jig(...one, '--parallel', '0')).code).toBe(2);
+  }, 120_000);
+
   it('check judges by limits: exit 1 where one is not met, and a report of it', async () => {
     writeFileSync(at('limits.json'), '{"jigPeelLimits":1,"name":"Tight","limits":{"flips":0,"islands":5}}');
     await jig('unwrap', at('box.obj'), '-o', at('limited.obj'), '--seams', 'crease');

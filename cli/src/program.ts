@@ -1,4 +1,4 @@
-import { Command, CommanderError } from 'commander';
+import { Command, CommanderError, Option } from 'commander';
 import { SingleBar } from 'cli-progress';
 import { extname } from 'node:path';
 import { bakeThreads } from './bakeThreads.ts';
@@ -22,6 +22,7 @@ import {
 } from '@jig-peel/core';
 import { putInPlace, readJob, readText, readyJob } from './files.ts';
 import { addOptions } from './options.ts';
+import { runBatch, type BatchOptions, type BatchReport } from './recipes.ts';
 
 interface Common {
   output?: string;
@@ -144,6 +145,22 @@ export async function run(args: string[], streams: Streams = standard): Promise<
       );
     });
   }
+  program
+    .command('run')
+    .argument('<recipe>', 'recipe as kept at Deliver (.json)')
+    .argument('<files...>', 'models: .obj .glb .gltf .ply .stl .jigpeel')
+    .description('Work many files through a recipe; carries on past a bad file, lists it, goes on where it stopped; exit 1 if one failed')
+    .exitOverride()
+    .configureOutput({ writeOut: streams.out, writeErr: streams.err })
+    .requiredOption('-o, --output <folder>', 'where to write; a report of each file, and jig-run.json, go there, too')
+    .addOption(new Option('--parallel <number>', 'files at once; default: one a core').argParser(Number))
+    .option('--limits <file>', 'limits to judge by: exit 1 where one is not met; default: those of the job, only told')
+    .addOption(new Option('--to <format>', 'default: as it came').choices(['obj', 'glb', 'ply', 'jigpeel']))
+    .option('--again', 'also do files that are done')
+    .option('--json', 'one JSON object on standard output')
+    .action(async (recipe: string, files: string[], options: BatchOptions & { json?: boolean }) => {
+      code = await performBatch(recipe, files, options, streams);
+    });
   try {
     await program.parseAsync(args, { from: 'user' });
   } catch (error) {
@@ -216,6 +233,39 @@ async function perform(
     if (debug) streams.err(`${(error as Error).stack}\n`);
     return jig?.code === 'bad-parameter' ? 2 : 1;
   }
+}
+
+async function performBatch(
+  recipe: string,
+  files: readonly string[],
+  { json, ...options }: BatchOptions & { json?: boolean },
+  streams: Streams,
+): Promise<number> {
+  try {
+    if (options.parallel !== undefined && !(Number.isInteger(options.parallel) && options.parallel > 0))
+      throw new JigError('bad-parameter', '--parallel has to be a whole number from 1.');
+    const report = await runBatch(recipe, files, options, (done, at) => {
+      if (!json) streams.err(`${at + 1} of ${files.length}  ${done.ok ? 'done  ' : 'FAILED'}  ${done.file}: ${done.words}\n`);
+    });
+    if (json) streams.out(`${JSON.stringify({ ok: report.failed === 0, operation: 'run', report })}\n`);
+    else streams.out(batchTable(report));
+    return report.failed > 0 || (options.limits !== undefined && report.missed > 0) ? 1 : 0;
+  } catch (error) {
+    const jig = error instanceof JigError ? error : null;
+    const sentence = jig ? jig.sentence : `Something went wrong: ${(error as Error).message}`;
+    if (json) streams.out(`${JSON.stringify({ ok: false, operation: 'run', error: { code: jig?.code ?? 'internal', message: sentence } })}\n`);
+    streams.err(`${sentence}\n`);
+    return jig?.code === 'bad-parameter' ? 2 : 1;
+  }
+}
+
+function batchTable({ files, done, skipped, failed, missed, seconds }: BatchReport): string {
+  const wide = Math.max(...files.map(({ file }) => file.length));
+  const rows = files.map(
+    (one) =>
+      `${one.skipped ? 'was done' : one.ok ? 'done    ' : 'FAILED  '}  ${one.file.padEnd(wide)}  ${one.seconds.toFixed(1).padStart(6)} s  ${one.ok ? (one.missed.length > 0 ? `limits not kept: ${one.missed.join(', ')}` : 'limits kept') : one.words}\n`,
+  );
+  return `${rows.join('')}${done} done, ${skipped} were done before, ${failed} failed, ${missed} with limits not kept; ${seconds.toFixed(1)} s\n`;
 }
 
 /** The job with islands selected, as an operation on what is selected wants it. @param islands numbers in the first part, or `all` */

@@ -117,6 +117,7 @@ export * from './measure/offenders.ts';
 export * from './job/judgedSheets.ts';
 export * from './job/sight.ts';
 export * from './job/versions.ts';
+export * from './ops/recipe.ts';
 export * from './job/meantFaces.ts';
 export * from './measure/distortion.ts';
 export * from './measure/faceDensity.ts';

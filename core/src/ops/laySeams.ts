@@ -4,7 +4,8 @@ import type { Context } from '../context.ts';
 import { borderGapOf } from '../job/borderGap.ts';
 import { activeSet, partOf, withSet, type Job, type Part } from '../job/job.ts';
 import { partsOnSheet, sheetAspect, sheetFor, sheetOfPart } from '../job/sheets.ts';
-import { axisNames, symmetryOf } from '../select/symmetry.ts';
+import { seamWays } from '../propose/seamWays.ts';
+import { findSymmetry, symmetryOf } from '../select/symmetry.ts';
 import { cut } from '../seams/cut.ts';
 import { openIslands } from '../seams/cutGraph.ts';
 import { symmetricLayout } from '../unwrap/symmetricLayout.ts';
@@ -15,7 +16,7 @@ import { scaleU } from '../uv/scaleU.ts';
 import { unplacedCount, type UvSet } from '../uv/uvSet.ts';
 import { defineOperation, partSchema, plural } from './operation.ts';
 import { placeFresh } from './placeFresh.ts';
-import { withoutSeams } from './seams.ts';
+import { proposalFor, wayParams, withoutSeams } from './seams.ts';
 import { touchedFaces } from './touched.ts';
 import { apartSchema, methodSchema } from './unwrap.ts';
 
@@ -29,19 +30,17 @@ export const laySeams = defineOperation({
   name: 'laySeams',
   label: 'Cut seams and lay the pieces flat',
   words: 'take proposal unwrap pack',
-  asked: ['symmetry', 'method'],
+  asked: ['by', 'limit', 'symmetry', 'method'],
   changes: ['seams', 'uvs', 'marks', 'view'],
   needs: 'edges',
   headings: 'free',
   summary: 'Cut edges, lay the pieces flat and give them places: all are packed where nothing was arranged by hand, else only what is new moves',
-  fromSettings: ['method', 'apart'],
+  fromSettings: ['method', 'apart', 'seenFrom'],
   params: z.object({
     part: partSchema,
-    edges: z.array(z.number().int().min(0)).optional().describe('edge numbers; default: the selected edges'),
-    symmetry: z
-      .enum(['none', ...axisNames])
-      .default('none')
-      .describe('islands become symmetric across this axis where their seams are'),
+    edges: z.array(z.number().int().min(0)).optional().describe('edge numbers; default: those that are worked out, else the selected edges'),
+    by: z.enum(seamWays).optional().describe('how the seams were, or are to be, worked out'),
+    ...wayParams,
     keepSeams: z.boolean().default(true).describe('off: these seams take the place of those that are there, and everything is laid out again'),
     method: methodSchema,
     apart: apartSchema,
@@ -49,12 +48,16 @@ export const laySeams = defineOperation({
   async run(job, params, context) {
     const part = partOf(job, params.part);
     const { selection } = job;
-    const edges = params.edges ?? (selection.part === part.id && selection.kind === 'edges' ? [...selection.ids] : []);
+    const proposed =
+      !params.edges && params.by ? await proposalFor(job, params.keepSeams ? part : withoutSeams(part), { ...params, by: params.by }, context) : null;
+    if (proposed?.cuts.length === 0) throw new JigError('nothing-to-do', 'No further seam is needed.');
+    const edges = params.edges ?? proposed?.cuts ?? (selection.part === part.id && selection.kind === 'edges' ? [...selection.ids] : []);
     if (edges.length === 0) throw new JigError('nothing-to-do', 'No edge is selected.', '', 'Select edges first, or take a proposal.');
     const seamed = cut(part.mesh, activeSet(params.keepSeams ? part : withoutSeams(part)), edges);
     if (seamed.changed.length === 0) throw new JigError('nothing-to-do', 'These edges are seams already.');
     const opened = openIslands(part.mesh, seamed.set).set;
-    const laid = await layOut(job, part, opened, seamed.changed, params, context);
+    const axis = params.symmetry === 'auto' ? (findSymmetry(part.mesh)?.axis ?? 'none') : params.symmetry;
+    const laid = await layOut(job, part, opened, seamed.changed, { ...params, symmetry: axis }, context);
     const next = withSet(job, part.id, laid.set);
     const before = islandsOf(part.mesh, activeSet(part)).count;
     const { count } = islandsOf(part.mesh, laid.set);

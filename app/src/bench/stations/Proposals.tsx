@@ -97,9 +97,10 @@ export default function Proposals() {
     if (all && done.length === 0) useBench.getState().notice('No further seam is needed.', 'info');
     setBusy(false);
   };
-  const take = async ({ cuts, symmetry }: ProposalReport) => {
+  const take = async ({ by, cuts, symmetry }: ProposalReport) => {
     pointAt(null);
-    await run('laySeams', { edges: cuts, symmetry: symmetry ?? 'none', keepSeams });
+    // how it was found goes along, so that a recipe can find it on another model
+    await run('laySeams', { edges: cuts, by, limit, preferHidden, bevels, symmetry: symmetry ?? 'none', keepSeams, ...(by === 'crease' ? { angle } : {}) });
   };
 
   return (
