@@ -5,6 +5,7 @@ import {
   faceDensity,
   facesBy,
   JigError,
+  operations,
   keepImageSize,
   leftOutWords,
   modelRegion,
@@ -41,7 +42,7 @@ import { HeldJob, type Storage } from './heldJob.ts';
 import { CutFollower } from './cutFollower.ts';
 import { grainView, type GrainView } from './grainView.ts';
 import { Measuring, type AdviceFound } from './measuring.ts';
-import type { GripView, Outcome, RegionTake, RegionView, Sent, UvPreview, WorkerEvent } from './messages.ts';
+import type { GripView, Outcome, RegionTake, RegionView, Sent, UvPreview, WorkerEvent, RecipeView } from './messages.ts';
 import { Mirror } from './mirror.ts';
 import { gripViews, notchMarks } from './partViews.ts';
 import type { CancelBoard } from './pool/cancelBoard.ts';
@@ -448,6 +449,18 @@ export class JobSession {
     return attempt(async () => {
       const { report, sentence } = await runOperation(this.job, 'continuity', {}, quietContext);
       return { ok: true, sentence, report: report as ReportOf<'continuity'> };
+    });
+  }
+
+  /** The steps done so far as a recipe, or a recipe that a file has: with what each step is called. */
+  recipe(name: string, text?: string): Promise<Outcome<RecipeView>> {
+    return attempt(async () => {
+      if (!this.history) throw new JigError('nothing-to-do', 'No job is open.');
+      // loaded when a recipe is asked for
+      const { makeRecipe, readRecipe } = await import('@jig-peel/core/ops/recipe');
+      const recipe = text === undefined ? makeRecipe(this.history.entries.slice(0, this.history.index + 1), name) : readRecipe(text);
+      const labels = recipe.steps.map(({ operation }) => operations.get(operation)!.label);
+      return { ok: true, sentence: `${recipe.steps.length} steps`, report: { recipe, labels } };
     });
   }
 

@@ -17,6 +17,7 @@ import type {
   Sheet,
   SheetView,
   LimitReport,
+  Recipe,
   StateLine,
   Version,
   UpAxis,
@@ -214,6 +215,12 @@ export interface Measures {
   waitingIslands: string[];
   /** How far pictures run off the grain of the part; null: it has none. */
   grain: GrainFigures | null;
+}
+
+/** A recipe and what each of its steps is called. */
+export interface RecipeView {
+  recipe: Recipe;
+  labels: string[];
 }
 
 /** Where things are in a view at the moment of a drag. */

@@ -6,6 +6,7 @@ import { useBench } from '../../store/bench.ts';
 import { deliverNow, save, useDeliver } from '../deliver.ts';
 import { NumberField } from '../../fields/NumberField.tsx';
 import { Card } from './Card.tsx';
+import { RecipeCard } from './RecipeCard.tsx';
 
 const normalWords = {
   asTheyCame: 'the file’s own; where it has none, smoothing groups or this angle',
@@ -192,6 +193,7 @@ export function DeliverPanel() {
           )}
         </Card>
       )}
+      <RecipeCard />
     </>
   );
 }
