@@ -107,6 +107,36 @@ describe('the contract of the command line', () => {
     expect((await jig(...one, '--parallel', '0')).code).toBe(2);
   }, 120_000);
 
+  it('carry brings a layout to a newer mesh of the same name', async () => {
+    await jig('unwrap', at('two.obj'), '-o', at('two-old.jigpeel'), '--seams', 'crease');
+    const text = readFileSync(at('two.obj'), 'utf8');
+    // the first point of the box a little out
+    const lines = text.split('\n');
+    const first = lines.findIndex((line) => line.startsWith('v '));
+    lines[first] = lines[first]!.split(' ')
+      .map((x, k) => (k === 0 ? x : String(Number(x) * 1.1)))
+      .join(' ');
+    writeFileSync(
+      at('two-new.obj'),
+      lines
+        .filter((line) => !line.startsWith('vt '))
+        .map((line) => (line.startsWith('f ') ? line.replace(/\/\d*/g, '') : line))
+        .join('\n'),
+    );
+    const { code, json } = await jig('carry', at('two-old.jigpeel'), at('two-new.obj'), '-o', at('two-carried.jigpeel'), '--json');
+    expect(code).toBe(0);
+    expect(json().report).toMatchObject({
+      parts: [
+        { part: 'box', onlyMoved: true, work: 3 },
+        { part: 'ring', onlyMoved: true, work: 0 },
+      ],
+    });
+    const figures = async (name: string) => (await jig('check', at(name), '--json')).json().report;
+    expect((await figures('two-carried.jigpeel')).islands).toBe((await figures('two-old.jigpeel')).islands);
+    expect((await jig('carry', at('bad.obj'), at('two-new.obj'), '-o', at('x.obj'))).code).toBe(1);
+    expect((await jig('carry', at('two-old.jigpeel'), at('two-new.obj'), '-o', at('x.doc'))).code).toBe(2);
+  });
+
   it('check judges by limits: exit 1 where one is not met, and a report of it', async () => {
     writeFileSync(at('limits.json'), '{"jigPeelLimits":1,"name":"Tight","limits":{"flips":0,"islands":5}}');
     await jig('unwrap', at('box.obj'), '-o', at('limited.obj'), '--seams', 'crease');

@@ -15,9 +15,11 @@ import {
   parseSize,
   readLimits,
   runOperation,
+  withNewerMesh,
   type Context,
   type Job,
   type Limits,
+  type NewerMeshReport,
   type Verdict,
 } from '@jig-peel/core';
 import { putInPlace, readJob, readText, readyJob } from './files.ts';
@@ -146,6 +148,19 @@ export async function run(args: string[], streams: Streams = standard): Promise<
     });
   }
   program
+    .command('carry')
+    .argument('<old>', 'model with the layout')
+    .argument('<file>', 'the newer mesh of it')
+    .description('Carry a layout over to a newer mesh: as it is where the form is the same, by place elsewhere')
+    .exitOverride()
+    .configureOutput({ writeOut: streams.out, writeErr: streams.err })
+    .requiredOption('-o, --output <file>', 'where to write: .obj .glb .ply .jigpeel')
+    .option('--overwrite', 'also replace files beside it that the call does not name (materials, images)')
+    .option('--json', 'one JSON object on standard output')
+    .action(async (old: string, file: string, options: Common) => {
+      code = await performCarry(old, file, options, streams);
+    });
+  program
     .command('run')
     .argument('<recipe>', 'recipe as kept at Deliver (.json)')
     .argument('<files...>', 'models: .obj .glb .gltf .ply .stl .jigpeel')
@@ -231,6 +246,45 @@ async function perform(
     if (json) streams.out(JSON.stringify({ ok: false, operation: name, error: { code: jig?.code ?? 'internal', message: sentence } }) + '\n');
     streams.err(`${sentence}\n`);
     if (debug) streams.err(`${(error as Error).stack}\n`);
+    return jig?.code === 'bad-parameter' ? 2 : 1;
+  }
+}
+
+/** The parts of a newer file with the layouts of the parts of the same name of an older one; by order where as many have other names. */
+async function performCarry(old: string, file: string, { output, overwrite, json }: Common, streams: Streams): Promise<number> {
+  try {
+    checkEnding('carry', output);
+    const [before, after] = [await readJob(old), await readJob(file)];
+    const alike = before.parts.length === after.parts.length;
+    const reports: (NewerMeshReport & { part: string })[] = [];
+    const parts = after.parts.map((part, k) => {
+      const from = before.parts.find(({ name }) => name === part.name) ?? (alike ? before.parts[k] : undefined);
+      if (!from) {
+        streams.err(`“${part.name}” is not in ${old}: it stays as it came.\n`);
+        return part;
+      }
+      const carried = withNewerMesh(from, part.mesh, part.origin, part.up);
+      reports.push({ part: part.name, ...carried.report });
+      return { ...carried.part, id: part.id, name: part.name };
+    });
+    if (reports.length === 0) throw new JigError('not-found', 'None of the parts is in the old file.', file, 'Give them the names that they had.');
+    const images = [...after.images, ...before.images.filter(({ id }) => !after.images.some((one) => one.id === id))];
+    const { files, notes } = await readyJob({ ...after, parts, images }, output!);
+    await putInPlace(files, overwrite === true);
+    const told = reports.map(({ work, ...rest }) => ({ ...rest, work: work.length }));
+    for (const note of notes) if (!json) streams.err(`${note}\n`);
+    if (json) streams.out(`${JSON.stringify({ ok: true, operation: 'carry', report: { parts: told, files: files.map(({ path }) => path) } })}\n`);
+    else
+      for (const one of told)
+        streams.out(
+          `${one.part}: ${one.onlyMoved ? 'only points moved, no UV changed' : `${one.same} faces as before, ${one.carried} carried over, ${one.fresh} new`}; ${one.work} need a look\n`,
+        );
+    return 0;
+  } catch (error) {
+    const jig = error instanceof JigError ? error : null;
+    const sentence = jig ? jig.sentence : `Something went wrong: ${(error as Error).message}`;
+    if (json) streams.out(`${JSON.stringify({ ok: false, operation: 'carry', error: { code: jig?.code ?? 'internal', message: sentence } })}\n`);
+    streams.err(`${sentence}\n`);
     return jig?.code === 'bad-parameter' ? 2 : 1;
   }
 }

@@ -118,6 +118,7 @@ export * from './job/judgedSheets.ts';
 export * from './job/sight.ts';
 export * from './job/versions.ts';
 export * from './ops/recipe.ts';
+export { withNewerMesh, type NewerMeshReport } from './job/withNewerMesh.ts';
 export * from './job/meantFaces.ts';
 export * from './measure/distortion.ts';
 export * from './measure/faceDensity.ts';

@@ -31,8 +31,7 @@ const packLater = () => import('../bench/stations/PackPanel.tsx');
 const PackPanel = lazy(async () => ({ default: (await packLater()).PackPanel }));
 const imagesLater = () => import('../bench/stations/ImagesPanel.tsx');
 const ImagesPanel = lazy(imagesLater);
-const checkLater = () => import('../bench/stations/check/CheckPanel.tsx');
-const CheckPanel = lazy(checkLater);
+const CheckPanel = lazy(() => import('../bench/stations/check/CheckPanel.tsx'));
 const deliverLater = () => import('../bench/stations/DeliverPanel.tsx');
 const DeliverPanel = lazy(async () => ({ default: (await deliverLater()).DeliverPanel }));
 const laterAfter = 1500;
@@ -90,7 +89,6 @@ export default function BenchPage() {
           .then(shapeLater)
           .then(packLater)
           .then(imagesLater)
-          .then(checkLater)
           .then(deliverLater)
           .catch(() => {}),
       laterAfter,

@@ -88,6 +88,8 @@ async function everyOperation(one: Bench, each: (name: OperationName, before: Jo
   await run('uncut', { edges: [200, 201] });
   await run('check', {});
   await run('keepVersion', { name: 'now' });
+  const held = partOf(present(one)).mesh;
+  await run('newerMesh', { mesh: { ...held, points: held.points.map((x, k) => (k === 0 ? x + 0.01 : x)) } });
   await run('editVersion', { note: 'so far' });
   await run('compareVersions', {});
   await run('offenders', { limit: 'inSight' });

@@ -13,6 +13,7 @@ import {
   openFiles,
   changesViewOnly,
   partOf,
+  turnUp,
   shapeStrokes,
   penPath,
   placeJig,
@@ -462,6 +463,29 @@ export class JobSession {
       const labels = recipe.steps.map(({ operation }) => operations.get(operation)!.label);
       return { ok: true, sentence: `${recipe.steps.length} steps`, report: { recipe, labels } };
     });
+  }
+
+  /** A newer mesh of the active part from a file: of its parts the one of the same name, or the only one. */
+  async newerMesh(files: InputFile[]): Promise<Outcome<ReportOf<'newerMesh'>>> {
+    const active = partOf(this.job);
+    const read = await attempt(async () => {
+      const { parts } = await this.pool.run('open', { files, id: 'newer' }, {});
+      const found = parts.find(({ name }) => name === active.name) ?? (parts.length === 1 ? parts[0] : undefined);
+      if (!found)
+        throw new JigError(
+          'not-found',
+          `None of the ${parts.length} parts of the file is called “${active.name}”.`,
+          '',
+          'Rename the part at Intake to the name that it has there.',
+        );
+      return { ok: true, sentence: '', report: found };
+    });
+    if (!read.ok) return read;
+    const { mesh: came, origin, up: guessed } = read.report;
+    // it stands as the part does, whatever its file seems to say
+    const { up } = active;
+    const mesh = guessed === up ? came : turnUp(came, up === undefined);
+    return this.run('newerMesh', { part: active.id, mesh, origin, ...(up ? { up } : {}) }) as Promise<Outcome<ReportOf<'newerMesh'>>>;
   }
 
   /** How well an image goes on in itself; null where it cannot be read. */

@@ -97,6 +97,7 @@ const api = {
   density: () => given(theSession().density()),
   strokes: () => given(theSession().strokes()),
   continuity: () => theSession().continuity(),
+  newerMesh: (...asked: Parameters<JobSession['newerMesh']>) => theSession().newerMesh(...asked),
   recipe: (...asked: Parameters<JobSession['recipe']>) => theSession().recipe(...asked),
   selfJoin: (id: string) => theSession().selfJoin(id),
   surfaceAt: (...asked: Parameters<JobSession['surfaceAt']>) => theSession().surfaceAt(...asked),

@@ -43,6 +43,7 @@ const left = new Set([
   'useVersion',
   'addImages',
   'removeImage',
+  'newerMesh',
   'saveSelection',
   'markDone',
 ]);

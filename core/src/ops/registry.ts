@@ -16,6 +16,7 @@ import { addLayer, copyLayers, driveLayer, orderLayers, ownLayers, removeLayer, 
 import { layTouched, openSeams } from './follow.ts';
 import { alignIslands, arrange, distributeIslands } from './alignIslands.ts';
 import { check, guide, info } from './look.ts';
+import { newerMesh } from './newerMesh.ts';
 import { compareVersions, editVersion, keepVersion, useVersion } from './versions.ts';
 import { limitsFile, offenders, report, setLimits } from './proof.ts';
 import { laySeams } from './laySeams.ts';
@@ -79,6 +80,7 @@ const list = [
   seams,
   propose,
   laySeams,
+  newerMesh,
   keepVersion,
   useVersion,
   editVersion,

@@ -132,14 +132,14 @@ export const editing: Command[] = [
     params: () => ({ mark: 'keepWhole' }),
   }),
   operate('markSeams', { id: 'may-go', label: 'Seams may go on the selected faces', words: 'allow', params: () => ({ mark: 'mayGo' }) }),
-  operate('markSeams', { id: 'looked-at', label: 'The selected faces are looked at most', params: () => ({ mark: 'lookedAt' }) }),
+  operate('markSeams', { id: 'looked-at', label: 'The selected faces are looked at', params: () => ({ mark: 'lookedAt' }) }),
   operate('markSeams', {
     id: 'clear-marks',
     label: 'Take the marks for seams off the selected faces',
     words: 'wishes',
     params: () => ({ mark: 'clear' }),
   }),
-  operate('keepVersion', { id: 'keep-version', label: 'Keep a version', params: () => ({ time: Date.now() }) }),
+  operate('keepVersion', { id: 'keep-version', params: () => ({ time: Date.now() }) }),
   operate('markDone', {
     id: 'done',
     label: 'Mark the selected as done',

@@ -1,17 +1,27 @@
-import { Button, Checkbox, Collapse, FormControlLabel, MenuItem, TextField, Typography } from '@mui/material';
+import { Button, Checkbox, Collapse, FormControlLabel, MenuItem, TextField, Tooltip, Typography } from '@mui/material';
 import { unitNames, type JobSettings, type UpAxis } from '@jig-peel/core';
-import { useState } from 'react';
+import { useRef, useState } from 'react';
+import type { Outcome } from '../../session/messages.ts';
 import { NumberField } from '../../fields/NumberField.tsx';
 import { useBench } from '../../store/bench.ts';
 import { useJob } from '../../store/useJob.ts';
-import { run } from '../../worker/client.ts';
+import { coreApi, run, step } from '../../worker/client.ts';
 import { Card } from './Card.tsx';
 
 const unitWords: Record<JobSettings['unit'], string> = { unit: 'not stated', mm: 'millimetres', cm: 'centimetres', m: 'metres', in: 'inches', ft: 'feet' };
 const figure = (x: number) => Number(x.toPrecision(4)).toLocaleString('en', { maximumFractionDigits: 6 });
 
+/** Takes a newer mesh of the part at work from files; the faces that need work are selected, and brought into view. */
+async function takeNewer(files: readonly File[]): Promise<void> {
+  const given = await Promise.all(files.map(async (file) => ({ name: file.name, bytes: new Uint8Array(await file.arrayBuffer()) })));
+  useBench.getState().set({ kind: 'faces' });
+  const outcome = await step('newerMesh', () => coreApi().newerMesh(given) as unknown as Promise<Outcome<{ work: Uint32Array }>>, true);
+  if (outcome.ok && outcome.report.work.length > 0) useBench.getState().frame();
+}
+
 /** Size and unit of the model, the mesh's own faults, and their repair on request. */
 export function MeshCard() {
+  const newer = useRef<HTMLInputElement>(null);
   const { active, settings, parts } = useJob('active', 'settings', 'parts');
   // one answer for all parts; where they differ, the first press makes them alike
   const up = parts.length === 0 ? null : parts.every((part) => part.up === parts[0]!.up) ? parts[0]!.up : 'y';
@@ -46,6 +56,24 @@ export function MeshCard() {
           </MenuItem>
         ))}
       </TextField>
+      <Tooltip title="The layout stays where the form is the same, and is carried over by place elsewhere; faces that need work are selected">
+        <Button variant="outlined" fullWidth onClick={() => newer.current?.click()}>
+          A newer mesh of this part …
+        </Button>
+      </Tooltip>
+      <input
+        ref={newer}
+        type="file"
+        multiple
+        accept=".obj,.mtl,.glb,.gltf,.bin,.ply,.stl"
+        hidden
+        aria-label="A newer mesh of this part"
+        onChange={(event) => {
+          const files = [...(event.target.files ?? [])];
+          event.target.value = '';
+          if (files.length > 0) void takeNewer(files);
+        }}
+      />
       {up !== null && (
         <TextField
           select
