@@ -77,12 +77,12 @@ const usual = { unplaced: 0, flips: 0, overlap: 0, outside: 0, density: null, gr
 /** In the order of `limitKeys`. */
 const ordered = (limits: Limits): Limits => Object.fromEntries(limitKeys.map((key) => [key, limits[key]])) as unknown as Limits;
 
-/** What a layout for each purpose is asked for at first. Common practice, no source. */
+/** What a layout for each purpose is asked for at first. Common practice, no source; sizes and coverage as first layouts of twelve real meshes have them. */
 export const purposeLimits: Record<Purpose, Limits> = {
   // on the sheet a painter sees shapes, and paints across few borders
-  paintedFlat: ordered({ ...usual, gap: 8, borderGap: 8, energy: 4.3, size: 1.5, shape: 1.1, spread: 10, coverage: 50, inSight: 50, islands: 60 }),
+  paintedFlat: ordered({ ...usual, gap: 8, borderGap: 8, energy: 4.3, size: 2, shape: 1.1, spread: 10, coverage: 40, inSight: 50, islands: 60 }),
   // on the model seams do not matter, even sharpness does
-  paintedOnModel: ordered({ ...usual, gap: 8, borderGap: 8, energy: 4.5, size: 1.75, shape: 1.2, spread: 10, coverage: 55, inSight: null, islands: null }),
+  paintedOnModel: ordered({ ...usual, gap: 8, borderGap: 8, energy: 4.5, size: 2.25, shape: 1.2, spread: 10, coverage: 45, inSight: null, islands: null }),
   // a repeated image goes over itself and beyond the sheet by design
   repeating: ordered({
     ...usual,
@@ -91,7 +91,7 @@ export const purposeLimits: Record<Purpose, Limits> = {
     gap: null,
     borderGap: null,
     energy: 4.2,
-    size: 1.3,
+    size: 1.5,
     shape: 1.05,
     spread: 5,
     coverage: null,
@@ -99,7 +99,7 @@ export const purposeLimits: Record<Purpose, Limits> = {
     inSight: 50,
     islands: null,
   }),
-  shared: ordered({ ...usual, gap: 8, borderGap: 8, energy: 4.3, size: 1.5, shape: 1.1, spread: 25, coverage: 50, inSight: 50, islands: null }),
+  shared: ordered({ ...usual, gap: 8, borderGap: 8, energy: 4.3, size: 2, shape: 1.1, spread: 25, coverage: 40, inSight: 50, islands: null }),
 };
 
 /** Lines of a screen, and degrees that it takes of the view upwards: what a texel has to be as fine as. Common practice, no source. */
