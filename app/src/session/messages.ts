@@ -202,7 +202,7 @@ export interface Measures {
   flipped: Uint8Array;
   overlapping: Uint8Array;
   outside: Uint8Array;
-  /** What limits are judged by: what lies over itself or outside by design counts as none. */
+  /** What limits are judged by: overlaps and islands outside that are meant count as none. */
   judged: LimitReport;
   /** Degrees off the grain in the mean, of the part on the sheet where it is most. */
   offGrain: number | null;

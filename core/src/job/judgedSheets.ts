@@ -22,7 +22,7 @@ export function worstGrain(job: Job, parts: readonly Part[], aspect: number): nu
   return found.length > 0 ? Math.max(...found) : null;
 }
 
-/** A report as it is judged: what lies over itself or outside by design breaks no limit. */
+/** A report as it is judged: overlaps and islands outside that are meant break no limit. */
 export function asMeant<R extends LimitReport>(report: R, faults: { overlapping: Uint8Array; outside: Uint8Array }, meant: Uint8Array | null): R {
   if (!meant) return report;
   const only = (marks: Uint8Array) => marks.every((mark, f) => !mark || meant[f] === 1);

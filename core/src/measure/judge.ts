@@ -83,7 +83,7 @@ export const purposeLimits: Record<Purpose, Limits> = {
   paintedFlat: ordered({ ...usual, gap: 8, borderGap: 8, energy: 4.3, size: 2, shape: 1.1, spread: 10, coverage: 40, inSight: 50, islands: 60 }),
   // on the model seams do not matter, even sharpness does
   paintedOnModel: ordered({ ...usual, gap: 8, borderGap: 8, energy: 4.5, size: 2.25, shape: 1.2, spread: 10, coverage: 45, inSight: null, islands: null }),
-  // a repeated image goes over itself and beyond the sheet by design
+  // islands of a repeated image overlap and go beyond the sheet on purpose
   repeating: ordered({
     ...usual,
     overlap: null,

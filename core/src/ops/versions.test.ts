@@ -79,7 +79,7 @@ describe('versions', () => {
     expect(islandsOf(mesh, activeSet(partOf(some, 'p0'))).count).toBe(6);
   });
 
-  it('what became of the pieces: same, moved with any turn and size, reshaped, cut anew', async () => {
+  it('what became of the pieces: same, moved with any turn and size, reshaped, cut or joined', async () => {
     const job = await laid();
     const at = async (next: Job) => (await changes(next)).find(({ part }) => part === 'p0')!.islands;
     expect(await at(job)).toEqual({ same: 6, moved: 0, reshaped: 0, recut: 0 });
