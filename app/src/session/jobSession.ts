@@ -34,6 +34,7 @@ import {
   type ParamsOf,
   type PlacementAxis,
   type Region,
+  type Recipe,
   type ReportOf,
   type SelfJoin,
 } from '@jig-peel/core';
@@ -463,6 +464,11 @@ export class JobSession {
       const labels = recipe.steps.map(({ operation }) => operations.get(operation)!.label);
       return { ok: true, sentence: `${recipe.steps.length} steps`, report: { recipe, labels } };
     });
+  }
+
+  /** In which order a recipe's steps are done on some parts. */
+  async recipeOrder(recipe: Recipe, parts: readonly string[]): Promise<{ step: number; part: string | null }[]> {
+    return (await import('@jig-peel/core/ops/recipe')).recipeOrder(recipe, parts);
   }
 
   /** A newer mesh of the active part from a file: of its parts the one of the same name, or the only one. */

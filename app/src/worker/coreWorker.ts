@@ -97,6 +97,7 @@ const api = {
   density: () => given(theSession().density()),
   strokes: () => given(theSession().strokes()),
   continuity: () => theSession().continuity(),
+  recipeOrder: (...asked: Parameters<JobSession['recipeOrder']>) => theSession().recipeOrder(...asked),
   newerMesh: (...asked: Parameters<JobSession['newerMesh']>) => theSession().newerMesh(...asked),
   recipe: (...asked: Parameters<JobSession['recipe']>) => theSession().recipe(...asked),
   selfJoin: (id: string) => theSession().selfJoin(id),

@@ -1,10 +1,26 @@
 import { edgeSight, viewingDirections, type SightOptions, type ViewingSide } from '../measure/seamSight.ts';
+import { bounds, type Mesh } from '../mesh/mesh.ts';
 import type { Job, Part } from './job.ts';
 
-/** From where a part is seen, and what stands before it: all other parts in view. */
+const boxes = new WeakMap<Mesh, ReturnType<typeof bounds>>();
+function boxOf(mesh: Mesh): ReturnType<typeof bounds> {
+  let box = boxes.get(mesh);
+  if (!box) boxes.set(mesh, (box = bounds(mesh)));
+  return box;
+}
+
+/** Does a mesh come nearer to another one than that is large? What is farther off hides little of it. */
+function isNear(mesh: Mesh, other: Mesh): boolean {
+  const [a, b] = [boxOf(mesh), boxOf(other)];
+  const reach = Math.hypot(a[3] - a[0], a[4] - a[1], a[5] - a[2]);
+  const apart = [0, 1, 2].map((d) => Math.max(0, b[d]! - a[d + 3]!, a[d]! - b[d + 3]!));
+  return Math.hypot(...apart) <= reach;
+}
+
+/** From where a part is seen, and what stands before it: the other parts in view that are no farther off than it is large. O(parts) once their boxes are known. */
 export const sightOptionsOf = (job: Job, part: Part, seenFrom: ViewingSide = job.settings.seenFrom): SightOptions => ({
   ...viewingDirections[seenFrom],
-  blockers: job.parts.filter((other) => other.id !== part.id && !other.isHidden).map(({ mesh }) => mesh),
+  blockers: job.parts.filter((other) => other.id !== part.id && !other.isHidden && isNear(part.mesh, other.mesh)).map(({ mesh }) => mesh),
 });
 
 /** How much each edge of some parts joined to one mesh is seen (see `edgeSight`): edges of the first part come first. */

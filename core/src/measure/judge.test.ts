@@ -169,6 +169,13 @@ describe('limits of a job', () => {
     expect(alone[0]!.hiddenSeamShare!).toBeGreaterThan(apart.hiddenSeamShare! + 0.03);
   });
 
+  it('parts farther off than one is large do not stand before it', () => {
+    const moved = (by: number) => ({ ...box(), points: box().points.map((x, k) => (k % 3 === 0 ? x + by : x)) });
+    // boxes of size 1: √3 across
+    const job = jobOf({ mesh: box() }, { mesh: moved(2.5) }, { mesh: moved(4) });
+    expect(sightOptionsOf(job, job.parts[0]!).blockers).toEqual([job.parts[1]!.mesh]);
+  });
+
   it('every part of a sheet counts, a hidden one does not, a stack is meant', async () => {
     let job = jobOf({ mesh: box() }, { mesh: cylinder(1, 2, 12, 1) });
     job = (await runOperation(job, 'firstLayout', { part: 'p0', by: 'crease' })).job;

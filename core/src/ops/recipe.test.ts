@@ -7,7 +7,7 @@ import { box, cylinder } from '../mesh/starterForms.ts';
 import type { Mesh } from '../mesh/mesh.ts';
 import { tubeCross } from '../propose/testForms.ts';
 import { emptyUvSet } from '../uv/uvSet.ts';
-import { makeRecipe, readRecipe, recipeJsonSchema, runRecipe, type Recipe } from './recipe.ts';
+import { makeRecipe, readRecipe, recipeJsonSchema, recipeOrder, runRecipe, type Recipe } from './recipe.ts';
 import { runOperation } from './registry.ts';
 
 const jobOf = (...meshes: Mesh[]): Job =>
@@ -113,6 +113,19 @@ describe('a recipe of the steps done', () => {
     expect(done).toHaveLength(1);
     expect(passed).toHaveLength(1);
     expect(stopped).toMatchObject({ step: 3, operation: 'pack' });
+  });
+
+  it('steps about a part are done on each in turn, those about the sheet once, in their place', () => {
+    const steps = ['settings', 'firstLayout', 'relax', 'pack', 'unwrap'].map((operation) => ({ operation, params: {}, isOff: operation === 'relax' }));
+    expect(recipeOrder({ jigPeelRecipe: 1, name: 'r', steps }, ['a', 'b']).map(({ step, part }) => `${step}${part ?? ''}`)).toEqual([
+      '0',
+      '1a',
+      '1b',
+      '3',
+      '4a',
+      '4b',
+    ]);
+    expect(recipeOrder({ jigPeelRecipe: 1, name: 'r', steps }, ['b']).map(({ part }) => part)).toEqual([null, 'b', null, 'b']);
   });
 
   it('can be cancelled', async () => {

@@ -174,14 +174,33 @@ const isOfPart = ({ operation }: RecipeStep) => {
 };
 
 /**
+ * In which order the steps of a recipe are done on some parts: those about a part on each in turn, up to the next one about the sheet, which is done once.
+ * @returns step by its number from 0, and the part, null for what is done once
+ */
+export function recipeOrder(recipe: Recipe, parts: readonly string[]): { step: number; part: string | null }[] {
+  const on = recipe.steps.map((step, k) => ({ step, k })).filter(({ step }) => !step.isOff);
+  const out: { step: number; part: string | null }[] = [];
+  for (let at = 0; at < on.length;) {
+    let end = at;
+    while (end < on.length && isOfPart(on[end]!.step)) end++;
+    if (end === at) {
+      out.push({ step: on[at++]!.k, part: null });
+      continue;
+    }
+    for (const part of parts) for (const { k } of on.slice(at, end)) out.push({ step: k, part });
+    at = end;
+  }
+  return out;
+}
+
+/**
  * Does the steps of a recipe on a job: those about a part on each part in turn, those about the sheet once. A step with nothing to do is passed over; any other
  * trouble, and a step that asks for a person, stops it there.
  */
 export async function runRecipe(job: Job, recipe: Recipe, context: Context = quietContext): Promise<RecipeRun> {
   const result: RecipeRun = { job, done: [], passed: [], stopped: null };
   const several = job.parts.length > 1;
-  const steps = recipe.steps.map((step, k) => ({ step, k })).filter(({ step }) => !step.isOff);
-  const one = async ({ step, k }: (typeof steps)[number], part: Part | null): Promise<boolean> => {
+  const one = async (step: RecipeStep, k: number, part: Part | null): Promise<boolean> => {
     context.throwIfCancelled();
     context.progress(k / recipe.steps.length, `Step ${k + 1} of ${recipe.steps.length}${part && several ? `, ${part.name}` : ''}`);
     const stop = (why: string) => {
@@ -200,19 +219,12 @@ export async function runRecipe(job: Job, recipe: Recipe, context: Context = qui
     }
     return true;
   };
-  for (let k = 0; k < steps.length;) {
-    if (!isOfPart(steps[k]!.step)) {
-      if (!(await one(steps[k]!, null))) return result;
-      k++;
-      continue;
-    }
-    let end = k;
-    while (end < steps.length && isOfPart(steps[end]!.step)) end++;
-    for (const { id } of job.parts) {
-      result.job = (await runOperation(result.job, 'activatePart', { part: id }).catch(() => ({ job: { ...result.job, activePart: id } }))).job;
-      for (const step of steps.slice(k, end)) if (!(await one(step, partOf(result.job, id)))) return result;
-    }
-    k = end;
+  for (const { step, part } of recipeOrder(
+    recipe,
+    job.parts.map(({ id }) => id),
+  )) {
+    if (part !== null && result.job.activePart !== part) result.job = (await runOperation(result.job, 'activatePart', { part })).job;
+    if (!(await one(recipe.steps[step]!, step, part === null ? null : partOf(result.job, part)))) return result;
   }
   return result;
 }

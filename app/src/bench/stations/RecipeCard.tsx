@@ -54,23 +54,19 @@ export function RecipeCard() {
     if (!view) return;
     setBusy(true);
     setStopped('');
-    for (const part of each) {
-      if (useBench.getState().summary?.activePart !== part && !(await run('activatePart', { part })).ok) break;
+    for (const { step: k, part } of await coreApi().recipeOrder(view.recipe, each)) {
+      if (part !== null && useBench.getState().summary?.activePart !== part && !(await run('activatePart', { part })).ok) break;
+      const step = view.recipe.steps[k]!;
       let ended = '';
-      for (const [k, step] of view.recipe.steps.entries()) {
-        if (step.isOff) continue;
-        if (step.asks) ended = `Step ${k + 1}, ${view.labels[k]}, asks for a person: ${step.asks} Leave it out, or do it by hand.`;
-        else {
-          const outcome = await run(step.operation as never, step.params as ParamsOf<never>);
-          if (!outcome.ok && outcome.code !== 'nothing-to-do') ended = `Stopped at step ${k + 1}, ${view.labels[k]}: ${outcome.sentence}`;
-        }
-        if (ended) break;
+      if (step.asks) ended = `Step ${k + 1}, ${view.labels[k]}, asks for a person: ${step.asks} Leave it out, or do it by hand.`;
+      else {
+        const outcome = await run(step.operation as never, step.params as ParamsOf<never>);
+        if (!outcome.ok && outcome.code !== 'nothing-to-do') ended = `Stopped at step ${k + 1}, ${view.labels[k]}: ${outcome.sentence}`;
       }
-      if (ended) {
-        const name = useBench.getState().summary?.parts.find(({ id }) => id === part)?.name;
-        setStopped(each.length > 1 ? `${name}: ${ended}` : ended);
-        break;
-      }
+      if (!ended) continue;
+      const name = useBench.getState().summary?.parts.find(({ id }) => id === part)?.name;
+      setStopped(each.length > 1 && name ? `${name}: ${ended}` : ended);
+      break;
     }
     setBusy(false);
   };
