@@ -18,7 +18,9 @@ const firstOverlay: Record<StationName, Overlay> = {
   seams: 'islands',
   shape: 'grid',
   pack: 'islands',
-  images: 'grid', check: 'stretch', deliver: 'grid',
+  images: 'grid',
+  check: 'stretch',
+  deliver: 'grid',
 };
 
 /** The kind that a click takes, by job: it outlives a reload, like the selection itself. */
