@@ -57,16 +57,19 @@ export default tseslint.config(
   { files: ['scripts/**', 'demo/src/main.ts', 'server/src/main.ts', 'cli/**', 'e2e/**'], rules: { 'no-console': 'off' } },
   ...layering,
   { files: ['core/src/context.ts'], rules: { 'no-restricted-imports': 'off' } },
-  ...['app', 'cli', 'server', 'demo'].map((workspace) => ({
+  ...['app', 'batch', 'cli', 'server', 'demo'].map((workspace) => ({
     files: [`${workspace}/src/**/*.{ts,tsx}`],
     rules: {
       'no-restricted-imports': [
         'error',
         {
           patterns: [
-            ...['app', 'cli', 'server', 'demo']
-              .filter((other) => other !== workspace)
-              .map((other) => ({ group: [`@jig-peel/${other}`, `**/../${other}/src/**`], message: 'Arrows run one way: app, cli, server, demo → core.' })),
+            ...['app', 'batch', 'cli', 'server', 'demo']
+              .filter((other) => other !== workspace && !(other === 'batch' && (workspace === 'cli' || workspace === 'server')))
+              .map((other) => ({
+                group: [`@jig-peel/${other}`, `**/../${other}/src/**`],
+                message: 'Arrows run one way: app, demo → core; cli, server → batch → core.',
+              })),
             { group: ['**/core/src/**'], message: 'Use the core by its index, or by a subpath where a small bundle needs it.' },
           ],
         },

@@ -27,7 +27,7 @@ import {
   growSelection,
   type Mesh,
 } from '@jig-peel/core';
-import { enableFused } from '../cli/src/engine.ts';
+import { enableFused } from '../batch/src/engine.ts';
 import { bumpyDisk, bumpyQuads, objText } from './benchMeshes.ts';
 
 // as browsers have it: the solver's binary with fused instructions

@@ -34,7 +34,7 @@ import {
 } from '@jig-peel/core';
 import { proposeSeams } from '@jig-peel/core/propose/proposeSeams';
 import { sealFigurehead } from '@jig-peel/demo';
-import { enableFused } from '../cli/src/engine.ts';
+import { enableFused } from '../batch/src/engine.ts';
 import { bumpyDisk } from './benchMeshes.ts';
 import { fetchRealMeshes, realMesh } from './realMeshes.ts';
 

@@ -1,6 +1,6 @@
 /* Straightening and stacking on real meshes that nobody here made: what is found, and how long it takes. Run by `npm run bench:shape`. */
 import { activeSet, emptyUvSet, islandsOf, joinParts, newJob, runOperation, checkLayout, type Job, type Mesh } from '@jig-peel/core';
-import { enableFused } from '../cli/src/engine.ts';
+import { enableFused } from '../batch/src/engine.ts';
 import { fetchRealMeshes, realMesh } from './realMeshes.ts';
 
 enableFused();

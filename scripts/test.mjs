@@ -7,7 +7,12 @@ if (!existsSync('node_modules/.package-lock.json')) run('npm', ['ci']);
 // the browser without its window is drawn in three quarters of the time; where a Debian has it not, the whole browser does
 const shell = 'chromium-headless-shell';
 const hasBrowser = [process.env.CHROMIUM, `/usr/bin/${shell}`, '/usr/bin/chromium'].some((path) => path && existsSync(path));
-const wanted = [!hasBrowser && shell, !existsSync('/usr/share/assimp/models') && 'assimp-testmodels'].filter(Boolean);
+const wanted = [
+  !hasBrowser && shell,
+  !existsSync('/usr/share/assimp/models') && 'assimp-testmodels',
+  !existsSync('/usr/bin/redis-server') && 'redis-server',
+  !existsSync('/usr/bin/pdfinfo') && 'poppler-utils',
+].filter(Boolean);
 if (wanted.length > 0) {
   const sudo = spawnSync('sudo', ['-n', 'true']).status === 0 ? ['sudo'] : [];
   const apt = (...args) =>

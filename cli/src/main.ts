@@ -1,4 +1,4 @@
-import { enableFused } from './engine.ts';
+import { enableFused } from '@jig-peel/batch/engine';
 import { run } from './program.ts';
 
 enableFused();

@@ -1,5 +1,6 @@
 import { Command, CommanderError, Option } from 'commander';
 import { SingleBar } from 'cli-progress';
+import { availableParallelism } from 'node:os';
 import { extname } from 'node:path';
 import { bakeThreads } from './bakeThreads.ts';
 import { packThreads } from './packThreads.ts';
@@ -22,9 +23,8 @@ import {
   type NewerMeshReport,
   type Verdict,
 } from '@jig-peel/core';
-import { putInPlace, readJob, readText, readyJob } from './files.ts';
+import { putInPlace, readJob, readText, readyJob, runBatch, type BatchOptions, type BatchReport } from '@jig-peel/batch';
 import { addOptions } from './options.ts';
-import { runBatch, type BatchOptions, type BatchReport } from './recipes.ts';
 
 interface Common {
   output?: string;
@@ -176,6 +176,20 @@ export async function run(args: string[], streams: Streams = standard): Promise<
     .action(async (recipe: string, files: string[], options: BatchOptions & { json?: boolean }) => {
       code = await performBatch(recipe, files, options, streams);
     });
+  program
+    .command('worker')
+    .description('Take files of a shared queue (JIG_QUEUE) until ended; on as many machines as wanted')
+    .exitOverride()
+    .configureOutput({ writeOut: streams.out, writeErr: streams.err })
+    .addOption(new Option('--queue <address>', 'the Redis, redis://host:port').env('JIG_QUEUE').makeOptionMandatory())
+    .addOption(new Option('--server <address>', 'the server that holds the files').env('JIG_SERVER').default('http://localhost:4870'))
+    .addOption(new Option('--token <token>', 'the server’s, where it is on another machine').env('JIG_TOKEN'))
+    .addOption(new Option('--shared <folder>', 'the server’s folder of batches as seen here: no file goes over HTTP').env('JIG_SHARED'))
+    .addOption(new Option('--parallel <number>', 'files at once; default: one a core').env('JIG_THREADS').argParser(Number))
+    .addOption(new Option('--patience <seconds>', 'after how long without a sign of life a worker counts as lost').default(15).argParser(Number))
+    .action(async (options: WorkerCall) => {
+      code = await performWorker(options, streams);
+    });
   try {
     await program.parseAsync(args, { from: 'user' });
   } catch (error) {
@@ -183,6 +197,55 @@ export async function run(args: string[], streams: Streams = standard): Promise<
     throw error;
   }
   return code;
+}
+
+interface WorkerCall {
+  queue: string;
+  server: string;
+  token?: string;
+  shared?: string;
+  parallel?: number;
+  patience: number;
+}
+
+/** Works until it is told to stop: what it works on then is brought to its end, a second signal ends it at once. */
+async function performWorker({ queue, server, token, shared, parallel, patience }: WorkerCall, streams: Streams): Promise<number> {
+  if (!/^rediss?:\/\//.test(queue)) {
+    streams.err(`--queue is “${queue}”; it should be redis://host:port.\n`);
+    return 2;
+  }
+  if (!(patience >= 1) || (parallel !== undefined && !(parallel >= 1))) {
+    streams.err('--parallel and --patience are numbers from 1 on.\n');
+    return 2;
+  }
+  const { lookFor } = await import('@jig-peel/batch/redisQueue');
+  const { QueueWorker } = await import('@jig-peel/batch/worker');
+  const isThere = await lookFor(queue).then(
+    () => true,
+    () => false,
+  );
+  if (!isThere) {
+    streams.err(`No Redis answers at ${queue}.\n`);
+    return 1;
+  }
+  const threads = Math.max(1, Math.round(parallel ?? availableParallelism()));
+  const worker = new QueueWorker({
+    queue,
+    server: server.replace(/\/+$/, ''),
+    token,
+    shared,
+    threads,
+    patience: patience * 1000,
+    say: (words) => streams.out(`${words}\n`),
+  });
+  await worker.ready();
+  streams.out(`Takes files of ${queue}, ${threads} at once.\n`);
+  let asked = 0;
+  await new Promise<void>((done) => {
+    const stop = () => void worker.end(asked++ > 0).then(done);
+    for (const signal of ['SIGINT', 'SIGTERM'] as const) process.on(signal, stop);
+  });
+  return 0;
 }
 
 async function perform(

@@ -2,11 +2,11 @@ import { createHash } from 'node:crypto';
 import { access, mkdir, readFile } from 'node:fs/promises';
 import { availableParallelism } from 'node:os';
 import { basename, join } from 'node:path';
-import { Worker } from 'node:worker_threads';
 import { z } from 'zod';
 import { JigError, readLimits, readRecipe } from '@jig-peel/core';
 import { putInPlace, readText } from './files.ts';
-import { outputsOf, type FileDone, type FileTask } from './recipeFile.ts';
+import { outputsOf, type FileDone } from './recipeFile.ts';
+import { RecipeThread, threadEnded } from './thread.ts';
 
 export interface BatchOptions {
   output: string;
@@ -101,7 +101,7 @@ export async function runBatch(
   };
 
   const hand = async () => {
-    let thread: Thread | null = null;
+    let thread: RecipeThread | null = null;
     while (next < files.length) {
       const at = next++;
       const file = files[at]!;
@@ -117,10 +117,10 @@ export async function runBatch(
         told(found[at], at);
         continue;
       }
-      thread ??= new Thread();
+      thread ??= new RecipeThread();
       const done = await thread.work({ file, output, recipe, limits });
       if (!done) thread = null;
-      found[at] = done ?? { file, ok: false, words: 'The program ended while it worked on this file: it may be too large.', files: [], missed: [], seconds: 0 };
+      found[at] = done ?? { file, ...threadEnded };
       await keep(output, hash, found[at]);
       told(found[at], at);
     }
@@ -136,32 +136,4 @@ export async function runBatch(
     missed: found.filter(({ ok, missed }) => ok && missed.length > 0).length,
     seconds: Math.round(performance.now() - start) / 1000,
   };
-}
-
-/** A thread that works files; null in answer where it died of one. */
-class Thread {
-  private readonly worker = new Worker(new URL('./recipeThread.mjs', import.meta.url));
-  private answer: ((done: FileDone | null) => void) | null = null;
-
-  constructor() {
-    this.worker.on('message', (done: FileDone) => this.give(done));
-    this.worker.on('error', () => this.give(null));
-    this.worker.on('exit', () => this.give(null));
-  }
-
-  private give(done: FileDone | null): void {
-    this.answer?.(done);
-    this.answer = null;
-  }
-
-  work(task: FileTask): Promise<FileDone | null> {
-    return new Promise((resolve) => {
-      this.answer = resolve;
-      this.worker.postMessage(task);
-    });
-  }
-
-  async end(): Promise<void> {
-    await this.worker.terminate();
-  }
 }
