@@ -46,7 +46,7 @@ export default defineConfig({
   },
   webServer: {
     command: `npx tsx ../server/src/main.ts`,
-    env: { PORT: String(port) },
+    env: { PORT: String(port), JIG_BATCHES: '../test-results/batches' },
     url: `http://localhost:${port}/health`,
     reuseExistingServer: !process.env.CI,
     timeout: 60_000,

@@ -10,6 +10,7 @@ import { usePreferences } from './store/preferences.ts';
 import { makeTheme } from './theme/theme.ts';
 
 const BenchPage = lazy(() => import('./routes/BenchPage.tsx'));
+const BatchesPage = lazy(() => import('./routes/BatchesPage.tsx'));
 const Notices = lazy(() => import('./notices/Notices.tsx'));
 
 const queries = new QueryClient({ defaultOptions: { queries: { retry: 1, staleTime: 60_000 } } });
@@ -28,6 +29,7 @@ export function App() {
               <Routes>
                 <Route path="/" element={<JobsPage />} />
                 <Route path="/bench/:jobId" element={<BenchPage />} />
+                <Route path="/batches/:batchId?" element={<BatchesPage />} />
                 <Route path="*" element={<ErrorPage />} />
               </Routes>
             </Suspense>

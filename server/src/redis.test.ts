@@ -100,7 +100,9 @@ describe.runIf(isThere)('a queue in Redis', () => {
   });
 
   it('is worked by workers elsewhere; one that is killed loses its file to another; the server may end and come back; none is lost or done twice', async () => {
-    let { base, end, work } = await begin();
+    const begun = await begin();
+    const { base } = begun;
+    let { end, work } = begun;
     const first = await worker(base);
     const second = await worker(base);
     const files = Array.from({ length: 16 }, (_, k): [string, string] => [`strip${k}.obj`, strip(400 + 10 * k)]);

@@ -8,7 +8,7 @@ import { useLiveQuery } from '../keep/useLiveQuery.ts';
 import { snackbars } from '../notices/snackbars.ts';
 import { lazy, Suspense, useEffect, useState } from 'react';
 import { useDropzone } from 'react-dropzone';
-import { useNavigate } from 'react-router';
+import { Link, useNavigate } from 'react-router';
 import * as z from 'zod/mini';
 import { binJob, emptyOldBin, listJobs, putBackJob, restoreJob } from '../keep/db.ts';
 import type { JobRow, ReadRow } from '../keep/rows.ts';
@@ -330,7 +330,7 @@ export function JobsPage() {
           >
             Skerry Quay
           </Button>
-          , click an edge of the seal and cut it.
+          , click an edge of the seal and cut it. · <Link to="/batches">Many models at once</Link>
         </Typography>
       </Box>
     </Box>

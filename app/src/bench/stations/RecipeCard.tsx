@@ -2,10 +2,12 @@ import { Alert, Box, Button, Checkbox, IconButton, Tooltip, Typography } from '@
 import UpIcon from '@mui/icons-material/KeyboardArrowUp';
 import DownIcon from '@mui/icons-material/KeyboardArrowDown';
 import { useRef, useState } from 'react';
+import { useNavigate } from 'react-router';
 import type { ParamsOf } from '@jig-peel/core';
 import type { RecipeView } from '../../session/messages.ts';
 import { useBench } from '../../store/bench.ts';
 import { coreApi, notify, outcomeOf, run } from '../../worker/client.ts';
+import { handedRecipe } from '../../routes/handedRecipe.ts';
 import { save } from '../deliver.ts';
 import { Card } from './Card.tsx';
 
@@ -26,6 +28,7 @@ export function RecipeCard() {
   const [view, setView] = useState<RecipeView | null>(null);
   const [stopped, setStopped] = useState('');
   const [busy, setBusy] = useState(false);
+  const navigate = useNavigate();
   const file = useRef<HTMLInputElement>(null);
   const parts = useBench((s) => s.summary!.parts.length);
   const steps = view?.recipe.steps ?? [];
@@ -146,6 +149,18 @@ export function RecipeCard() {
             </Button>
             <Button size="small" variant="outlined" sx={{ gridColumn: '1 / 3' }} onClick={keep}>
               Keep as a file
+            </Button>
+            <Button
+              size="small"
+              variant="outlined"
+              sx={{ gridColumn: '1 / 3' }}
+              disabled={on === 0}
+              onClick={() => {
+                sessionStorage.setItem(handedRecipe, JSON.stringify(view.recipe));
+                void navigate('/batches');
+              }}
+            >
+              On many files …
             </Button>
           </>
         )}
