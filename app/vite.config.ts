@@ -1,12 +1,13 @@
 import react from '@vitejs/plugin-react';
 import { defineConfig } from 'vite';
+import { offline } from './offline.ts';
 import { operationFacts } from './operationFacts.ts';
 
 const isolation = { 'Cross-Origin-Opener-Policy': 'same-origin', 'Cross-Origin-Embedder-Policy': 'require-corp' };
 
 export default defineConfig({
   root: import.meta.dirname,
-  plugins: [react(), operationFacts()],
+  plugins: [react(), operationFacts(), offline(import.meta.dirname)],
   server: { headers: isolation },
   preview: { headers: isolation },
   // its build for browsers with classes and async functions, a tenth smaller
@@ -14,7 +15,11 @@ export default defineConfig({
   worker: { format: 'es' },
   build: {
     target: 'es2022',
-    modulePreload: { polyfill: false },
+    modulePreload: {
+      polyfill: false,
+      // what the bench imports is fetched beside it; small cards and dialogs go without a list of theirs, which every page would carry
+      resolveDependencies: (file, deps) => (/BenchPage|index-/.test(file) ? deps : deps.filter((name) => name.endsWith('.css'))),
+    },
     chunkSizeWarningLimit: 1600,
   },
   optimizeDeps: { include: ['comlink', 'three', '@react-three/fiber', 'three-mesh-bvh', '@gltf-transform/core', '@gltf-transform/extensions'] },

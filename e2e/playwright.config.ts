@@ -43,6 +43,8 @@ export default defineConfig({
     launchOptions,
     acceptDownloads: true,
     trace: 'off',
+    // each test is a browser of its own: keeping the whole app in all of them would take longer than the tests
+    serviceWorkers: 'block',
   },
   webServer: {
     command: `npx tsx ../server/src/main.ts`,

@@ -11,6 +11,7 @@ import { makeTheme } from './theme/theme.ts';
 
 const BenchPage = lazy(() => import('./routes/BenchPage.tsx'));
 const BatchesPage = lazy(() => import('./routes/BatchesPage.tsx'));
+const GuidePage = lazy(() => import('./routes/GuidePage.tsx'));
 const Notices = lazy(() => import('./notices/Notices.tsx'));
 
 const queries = new QueryClient({ defaultOptions: { queries: { retry: 1, staleTime: 60_000 } } });
@@ -30,6 +31,7 @@ export function App() {
                 <Route path="/" element={<JobsPage />} />
                 <Route path="/bench/:jobId" element={<BenchPage />} />
                 <Route path="/batches/:batchId?" element={<BatchesPage />} />
+                <Route path="/guide" element={<GuidePage />} />
                 <Route path="*" element={<ErrorPage />} />
               </Routes>
             </Suspense>

@@ -1,7 +1,8 @@
 import { Badge, Box, Button, Divider, IconButton, ListItemText, Menu, MenuItem, TextField, Tooltip, Typography } from '@mui/material';
 import ArrowDownIcon from '@mui/icons-material/ArrowDropDown';
 import DarkModeIcon from '@mui/icons-material/DarkModeOutlined';
-import HelpIcon from '@mui/icons-material/HelpOutlined';
+import GuideIcon from '@mui/icons-material/MenuBookOutlined';
+import HelpIcon from '@mui/icons-material/KeyboardOutlined';
 import HistoryIcon from '@mui/icons-material/History';
 import LightModeIcon from '@mui/icons-material/LightModeOutlined';
 import NoticesIcon from '@mui/icons-material/NotificationsNoneOutlined';
@@ -77,6 +78,11 @@ export function TopBar() {
       <Tooltip title={mode === 'light' ? 'Night bench: the dark theme' : 'Workshop paper: the light theme'}>
         <IconButton aria-label={mode === 'light' ? 'Dark theme' : 'Light theme'} onClick={() => setMode(mode === 'light' ? 'dark' : 'light')}>
           {mode === 'light' ? <DarkModeIcon fontSize="small" /> : <LightModeIcon fontSize="small" />}
+        </IconButton>
+      </Tooltip>
+      <Tooltip title="Guide, at this station">
+        <IconButton aria-label="Guide" onClick={() => runCommand('guide')}>
+          <GuideIcon fontSize="small" />
         </IconButton>
       </Tooltip>
       <Tooltip title="Keys and pointer (?)">

@@ -18,6 +18,7 @@ import { cancel, codeOf, coreApi, outcomeOf, redo, undo } from '../worker/client
 
 /** Loaded when it is opened first. */
 const KeysDialog = lazy(() => import('../bench/KeysDialog.tsx'));
+const Walk = lazy(() => import('../bench/Walk.tsx'));
 const OperationForm = lazy(() => import('../bench/OperationForm.tsx'));
 
 /** The first station, which most jobs do not begin at, comes a moment after the bench, or when it is asked for. */
@@ -53,6 +54,7 @@ export default function BenchPage() {
   const station = useBench((s) => s.station);
   const name = useBench((s) => s.summary?.name);
   const dialog = useBench((s) => s.dialog);
+  const walks = useBench((s) => s.walk !== null);
   const [trouble, setTrouble] = useState<string | null>(null);
   useNotices();
 
@@ -61,6 +63,8 @@ export default function BenchPage() {
     void outcomeOf(coreApi().load(jobId, useBench.getState().summary?.id === jobId)).then((outcome) => {
       if (!current) return;
       setTrouble(outcome.ok || codeOf(outcome) === 'cancelled' ? null : outcome.sentence);
+      // asked once there is something to lose; some browsers ask the person
+      if (outcome.ok) void navigator.storage?.persist?.().catch(() => {});
       const { missing, left } = outcome.ok ? outcome.report : { missing: 0, left: 0 };
       if (missing > 0)
         useBench
@@ -140,6 +144,11 @@ export default function BenchPage() {
           sx={{ width: 300, flex: 'none', overflowY: 'auto', borderRight: 1, borderColor: 'divider', bgcolor: 'background.default', p: 1.25 }}
         >
           <LiveAsk />
+          {walks && (
+            <Suspense fallback={null}>
+              <Walk />
+            </Suspense>
+          )}
           <Suspense fallback={null}>{name === undefined ? null : <PanelOf />}</Suspense>
         </Box>
         <Views />

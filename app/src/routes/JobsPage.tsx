@@ -5,25 +5,25 @@ import FileOpenIcon from '@mui/icons-material/FileOpenOutlined';
 import LightModeIcon from '@mui/icons-material/LightModeOutlined';
 import { useQuery } from '@tanstack/react-query';
 import { useLiveQuery } from '../keep/useLiveQuery.ts';
-import { snackbars } from '../notices/snackbars.ts';
 import { lazy, Suspense, useEffect, useState } from 'react';
 import { useDropzone } from 'react-dropzone';
-import { Link, useNavigate } from 'react-router';
+import { useNavigate } from 'react-router';
 import * as z from 'zod/mini';
-import { binJob, emptyOldBin, listJobs, putBackJob, restoreJob } from '../keep/db.ts';
+import { emptyOldBin, listJobs, restoreJob } from '../keep/db.ts';
 import type { JobRow, ReadRow } from '../keep/rows.ts';
 import { wordsOf } from '../session/words.ts';
 import { hasWebGl } from '../bench/views/webgl.ts';
 import { formKinds, type FormKind } from '@jig-peel/core';
 import { useBench } from '../store/bench.ts';
 import { usePreferences } from '../store/preferences.ts';
+import { firstWalk } from '../store/walk.ts';
 import { isLowPower } from '../lowPower.ts';
 import { coreApi, outcomeOf } from '../worker/client.ts';
 import type { Binned } from './Bin.tsx';
-import { megabytes } from './megabytes.ts';
 
 /** Comes with the first trouble. */
 const Trouble = lazy(() => import('./Trouble.tsx'));
+const Foot = lazy(() => import('./Foot.tsx'));
 /** Comes with the first job that was removed. */
 const Bin = lazy(() => import('./Bin.tsx'));
 
@@ -35,6 +35,7 @@ async function fetchSamples() {
   return samplesSchema.parse(await response.json());
 }
 
+const demoFile = 'skerry-quay.jigpeel';
 const readJobs = () => listJobs().catch(() => 'unreadable' as const);
 /** Ms after which the page gets ready for a job. */
 const readyAfter = 800;
@@ -72,7 +73,7 @@ export function JobsPage() {
   }, []);
   const samples = useQuery({ queryKey: ['samples'], queryFn: fetchSamples });
 
-  const open = async (files: { name: string; bytes: Uint8Array }[], label: string, name?: string) => {
+  const open = async (files: { name: string; bytes: Uint8Array }[], label: string, name?: string): Promise<boolean> => {
     setBusy(`Opening ${label}`);
     setTrouble(null);
     useBench.getState().leave();
@@ -80,11 +81,12 @@ export function JobsPage() {
     setBusy(null);
     if (!outcome.ok) {
       setTrouble(outcome.sentence);
-      return;
+      return false;
     }
     const { id, first } = outcome.report;
     useBench.getState().goTo(first);
     await navigate(`/bench/${id}`);
+    return true;
   };
 
   const beginForm = async (kind: FormKind) => {
@@ -115,7 +117,8 @@ export function JobsPage() {
     try {
       const response = await fetch(`/samples/${file}`);
       if (!response.ok) throw new Error();
-      await open([{ name: file, bytes: new Uint8Array(await response.arrayBuffer()) }], name, name);
+      const isOpen = await open([{ name: file, bytes: new Uint8Array(await response.arrayBuffer()) }], name, name);
+      if (isOpen && file === demoFile) firstWalk();
     } catch {
       setBusy(null);
       setTrouble(`The sample “${name}” could not be fetched. Is the server still running?`);
@@ -134,27 +137,7 @@ export function JobsPage() {
       return false;
     }
   };
-  const remove = async (id: string, name: string) => {
-    if (await openElsewhere(id)) {
-      setTrouble(`“${name}” is open in another tab: close it there first.`);
-      return;
-    }
-    if (!(await change(() => binJob(id)))) return;
-    const { enqueueSnackbar, closeSnackbar } = await snackbars();
-    enqueueSnackbar(`“${name}” is in the bin`, {
-      action: (key) => (
-        <Button
-          color="inherit"
-          onClick={() => {
-            closeSnackbar(key);
-            void change(() => putBackJob(id));
-          }}
-        >
-          Put back
-        </Button>
-      ),
-    });
-  };
+  const remove = async (id: string, name: string) => (await import('./removeJob.tsx')).removeJob(id, name, change, setTrouble);
 
   return (
     <Box {...getRootProps()} component="main" sx={{ height: '100%', overflow: 'auto', bgcolor: 'background.default' }}>
@@ -319,19 +302,9 @@ export function JobsPage() {
             <Bin rows={bin} change={change} />
           </Suspense>
         )}
-        <Room />
-        <Typography variant="caption" color="text.secondary" component="p" sx={{ mt: 4 }}>
-          A first look: open{' '}
-          <Button
-            variant="text"
-            size="small"
-            sx={{ p: 0, minWidth: 0, minHeight: 0, verticalAlign: 'baseline' }}
-            onClick={() => void openSample('skerry-quay.jigpeel', 'Skerry Quay')}
-          >
-            Skerry Quay
-          </Button>
-          , click an edge of the seal and cut it. · <Link to="/batches">Many models at once</Link>
-        </Typography>
+        <Suspense>
+          <Foot jobs={jobs} change={change} openDemo={() => void openSample(demoFile, 'Skerry Quay')} />
+        </Suspense>
       </Box>
     </Box>
   );
@@ -348,28 +321,6 @@ function sorted(rows: ReadRow[] | undefined): { jobs: JobRow[]; bin: Binned[]; d
     else out.bin.push({ id: read.row.id, name: read.row.name, removed: read.row.removed, bytes: read.row.bytes });
   }
   return out;
-}
-
-/** Is any tab working on it, or waiting to? */
-async function openElsewhere(id: string): Promise<boolean> {
-  const locks = (navigator as { locks?: LockManager }).locks;
-  // this tab's own worker may still hold the job that was left last
-  await coreApi().letGo(id);
-  const all = await locks?.query();
-  return all?.held?.some(({ name }) => name === `jig-peel/job/${id}`) ?? false;
-}
-
-/** Room used and left in this browser. */
-function Room() {
-  const room = useQuery({ queryKey: ['room'], queryFn: async () => (await navigator.storage?.estimate?.()) ?? null, staleTime: 0 });
-  const { usage, quota } = room.data ?? {};
-  if (usage === undefined || !quota) return null;
-  return (
-    <Typography variant="caption" color={usage > 0.9 * quota ? 'error' : 'text.secondary'} component="p" sx={{ mt: 3 }}>
-      Jobs take {megabytes(usage)} of the {megabytes(quota)} that this browser gives them
-      {usage > 0.9 * quota ? ': nearly all. Delete what is in the bin, or save old jobs as archives and remove them.' : '.'}
-    </Typography>
-  );
 }
 
 function ago(time: number): string {

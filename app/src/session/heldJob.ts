@@ -100,6 +100,11 @@ export class HeldJob {
     return true;
   }
 
+  /** What jobs are kept in. */
+  get database(): JobDatabase {
+    return this.storage.database;
+  }
+
   /** @returns null where nothing of that id is kept. @throws JigError `cancelled` where another job was asked for meanwhile */
   async load(id: string): Promise<KeptHistory | null> {
     const mine = await this.adopt(id);

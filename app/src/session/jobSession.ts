@@ -44,7 +44,7 @@ import { HeldJob, type Storage } from './heldJob.ts';
 import { CutFollower } from './cutFollower.ts';
 import { grainView, type GrainView } from './grainView.ts';
 import { Measuring, type AdviceFound } from './measuring.ts';
-import type { GripView, Outcome, RegionTake, RegionView, Sent, UvPreview, WorkerEvent, RecipeView } from './messages.ts';
+import type { DeliveredFile, GripView, Outcome, RegionTake, RegionView, Sent, UvPreview, WorkerEvent, RecipeView } from './messages.ts';
 import { Mirror } from './mirror.ts';
 import { gripViews, notchMarks } from './partViews.ts';
 import type { CancelBoard } from './pool/cancelBoard.ts';
@@ -238,6 +238,17 @@ export class JobSession {
     return this.turns.take(async () => {
       if (this.held.jobId === id) await this.held.leave();
     });
+  }
+
+  /** An archive of a job that is kept and not at work here. */
+  archiveKept(id: string): Promise<Outcome<DeliveredFile>> {
+    return attempt(() =>
+      this.works.run(async (_context, aside) => {
+        const { archiveKept } = await import('./archiveKept.ts');
+        const report = await archiveKept(id, this.held.database, aside);
+        return { ok: true, sentence: `Archived as ${report.name}`, report };
+      }),
+    );
   }
 
   /** Makes this session the one that writes the job. */

@@ -136,6 +136,8 @@ export interface ViewSlice {
   broken: string | null;
   /** The dialog that is open; keys of the bench rest from the press that opens it on. */
   dialog: 'find' | 'keys' | 'form' | null;
+  /** The step of the first walk through the demo job; null: none is taken. */
+  walk: number | null;
   /** The operation whose parameters that form asks for. */
   form: OperationName | null;
   /** An edit meets live jigs: what it says, and how to go on. */
@@ -228,6 +230,7 @@ type Settable = Pick<
   | 'broken'
   | 'liveAsked'
   | 'dialog'
+  | 'walk'
   | 'form'
 >;
 

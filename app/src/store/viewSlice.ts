@@ -54,6 +54,7 @@ export const viewSlice: Slice<ViewSlice> = (set) => ({
   kind: 'edges',
   tool: 'select',
   dialog: null,
+  walk: null,
   form: null,
   shape: 'box',
   through: false,

@@ -64,6 +64,7 @@ const api = {
   open: (...asked: Parameters<JobSession['open']>) => theSession().open(...asked),
   begin: (...asked: Parameters<JobSession['begin']>) => theSession().begin(...asked),
   load: (...asked: Parameters<JobSession['load']>) => theSession().load(...asked),
+  archiveKept: (...asked: Parameters<JobSession['archiveKept']>) => theSession().archiveKept(...asked),
   letGo: (...asked: Parameters<JobSession['letGo']>) => theSession().letGo(...asked),
   takeOver: () => theSession().takeOver(),
   retrySave: () => theSession().retrySave(),

@@ -66,6 +66,9 @@ function nextOverlay() {
   bench().set({ overlay: list[(list.indexOf(bench().overlay) + 1) % list.length]! });
 }
 
+/** Chapters of the guide whose name is not the station’s. */
+const chapters: Partial<Record<StationName, string>> = { images: 'layers' };
+
 /** The test grid on, or what was shown before it. */
 function toggleGrid() {
   const { overlay, beforeGrid, summary, set } = bench();
@@ -163,5 +166,13 @@ export const showing: Command[] = [
     setMode(mode === 'light' ? 'dark' : 'light');
   }),
   { ...show('find', 'Find a command', undefined, () => bench().set({ dialog: 'find' })), inFields: true },
+  show('walk', 'First walk: cut, see it flat, pack, deliver', 'tutorial help introduction tour', () => bench().set({ walk: 0 })),
+  {
+    id: 'guide',
+    label: 'Guide, at this station',
+    words: 'help manual documentation',
+    changes: ['outside'],
+    run: () => void globalThis.open(`/guide#${chapters[bench().station] ?? bench().station}`, 'jig-peel-guide'),
+  },
   show('keys', 'Keys: see and change them', 'shortcuts help preferences', () => bench().set({ dialog: 'keys' })),
 ];

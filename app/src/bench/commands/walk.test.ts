@@ -17,6 +17,8 @@ import { commandOf, commands, runCommand } from './index.ts';
 
 vi.mock('../deliver.ts', () => ({ deliverNow: () => Promise.resolve(void delivered++) }));
 let delivered = 0;
+// a page that is opened beside the bench counts like something handed over
+vi.stubGlobal('open', () => void delivered++);
 
 let one: Bench;
 const job = () => historyNow().present;
@@ -97,6 +99,7 @@ const own = (s: BenchState) => ({
   look: s.look,
   table: s.table,
   dialog: s.dialog,
+  walk: s.walk,
   frameAsked: s.frameAsked,
   placing: useJigs.getState().placing,
   mode: usePreferences.getState().mode,

@@ -10,9 +10,9 @@ import { run } from '../../worker/client.ts';
 import type { IslandView } from '../../session/messages.ts';
 import { runCommand, unwrapNow } from '../commands/index.ts';
 import { Card } from './Card.tsx';
-import { PinsCard } from './PinsCard.tsx';
 
 const JoinCard = lazy(async () => ({ default: (await import('./JoinCard.tsx')).JoinCard }));
+const PinsCard = lazy(async () => ({ default: (await import('./PinsCard.tsx')).PinsCard }));
 const Proposals = lazy(() => import('./Proposals.tsx'));
 const SeamFigures = lazy(async () => ({ default: (await import('./SeamFigures.tsx')).SeamFigures }));
 

@@ -71,7 +71,6 @@ export function BatchView({ id, back }: { id: string; back(): void }) {
   }, [id, queries]);
 
   const files = (batch.data?.files ?? []).map((file, at) => ({ file, at })).filter(({ file }) => filters[filter].fits(file));
-  // eslint-disable-next-line react-hooks/incompatible-library
   const rows = useVirtualizer({ count: files.length, getScrollElement: () => scroller.current, estimateSize: () => rowHeight, overscan: 8 });
 
   const tryTo = (work: Promise<unknown>) => {
