@@ -101,7 +101,7 @@ export * from './images/surface/plan.ts';
 export * from './images/surface/surface.ts';
 export * from './uv/locked.ts';
 export * from './images/safeName.ts';
-export { decodedUri } from './formats/gltfRead.ts';
+export { decodedUri } from './formats/gltfNames.ts';
 export * from './job/materialImages.ts';
 export * from './job/leftOut.ts';
 export * from './job/repeatsImage.ts';

@@ -1,5 +1,6 @@
 import { expect, test } from '@playwright/test';
-import { benchReady, drop, gaugeValue, selected, settled, views, watchErrors } from './bench.ts';
+import { existsSync, readFileSync } from 'node:fs';
+import { benchReady, drop, gauge, gaugeValue, goTo, selected, settled, views, watchErrors } from './bench.ts';
 
 test('a starter form from the jobs page: its numbers change it in place, it is renamed, its unit stated, all kept over a reload', async ({ page }) => {
   const errors = watchErrors(page);
@@ -152,4 +153,20 @@ test('materials and groups: faces are given to a material and chosen by it; PLY 
   await expect(selected(page)).toHaveText('none selected');
   await page.getByRole('button', { name: 'Select the material zinc' }).click();
   await expect(selected(page)).toHaveText('2 faces');
+});
+
+test('a model packed by Draco, which nobody here made, opens and is laid flat', async ({ page }) => {
+  const folder = '/usr/share/assimp/models/glTF2/draco';
+  test.skip(!existsSync(folder) && !process.env.CI, 'assimp-testmodels is not installed');
+  await page.goto('/');
+  await drop(
+    page,
+    ['2CylinderEngine.gltf', '2CylinderEngine.bin'].map((name) => ({ name, bytes: new Uint8Array(readFileSync(`${folder}/${name}`)) })),
+  );
+  await benchReady(page);
+  await goTo(page, 'Intake');
+  await expect(page.getByRole('region', { name: 'Station intake' })).toContainText('4,428');
+  await page.getByRole('button', { name: 'Make a first layout' }).first().click();
+  await settled(page);
+  await expect(gauge(page, 'Flips')).toContainText('0');
 });

@@ -1,4 +1,5 @@
 import * as Comlink from 'comlink';
+import './draco.ts';
 import { database } from '../keep/db.ts';
 import { JobSession } from '../session/jobSession.ts';
 import type { WorkerEvent } from '../session/messages.ts';

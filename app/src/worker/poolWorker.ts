@@ -1,4 +1,5 @@
 import * as Comlink from 'comlink';
+import './draco.ts';
 import { take } from '../session/pool/advicePace.ts';
 import { buffersOf, runTask, type TaskRequest, type Tools } from '../session/pool/tasks.ts';
 import { holdWhileAlive } from './alive.ts';

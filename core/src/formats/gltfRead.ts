@@ -2,6 +2,8 @@ import { Logger, WebIO, type Document, type JSONDocument, type Mesh as GltfMesh,
 import { ALL_EXTENSIONS, type Transform } from '@gltf-transform/extensions';
 import { fromTextureTransform, isAsItLies, type ImagePlacement } from '../images/placement.ts';
 import { DoubleList, IntList, latin1, utf8, utf8Mark } from './bytes.ts';
+import { decodedUri, isGlb } from './gltfNames.ts';
+import { decodersFor, isPacking } from './gltfDecoders.ts';
 import { assertGltfSane } from './gltfLimits.ts';
 import { TupleNumbers } from './tupleNumbers.ts';
 import { JigError } from '../jigError.ts';
@@ -31,15 +33,6 @@ export interface GltfFile {
 }
 
 export const gltfIo = () => new WebIO().setLogger(new Logger(Logger.Verbosity.SILENT)).registerExtensions(ALL_EXTENSIONS);
-
-/** The file that a URI names. One with a stray percent sign is taken as it stands. */
-export function decodedUri(uri: string): string {
-  try {
-    return decodeURIComponent(uri);
-  } catch {
-    return uri;
-  }
-}
 
 /** Opens the document. @param resources the other files beside a .gltf, by name */
 export async function openGltf(bytes: Uint8Array, resources: ReadonlyMap<string, Uint8Array> = new Map()): Promise<Document> {
@@ -79,23 +72,31 @@ export async function openGltf(bytes: Uint8Array, resources: ReadonlyMap<string,
       );
     if (binary) held['@glb.bin'] = binary;
     assertGltfSane(json, size);
-    return await gltfIo().readJSON({ json: sound, resources: held });
+    const document = await gltfIo()
+      .registerDependencies(await decodersFor(sound))
+      .readJSON({ json: sound, resources: held });
+    // unpacked now, and written so
+    for (const extension of document.getRoot().listExtensionsUsed()) if (isPacking(extension.extensionName)) extension.dispose();
+    return document;
   } catch (error) {
     if (error instanceof JigError) throw error;
-    const packed = /KHR_draco_mesh_compression|EXT_meshopt_compression/.exec(latin1(bytes, 0, Math.min(bytes.length, 1 << 20)))?.[0];
+    const packed = /(KHR_draco_mesh|EXT_meshopt|KHR_meshopt)_compression/.exec(latin1(bytes, 0, Math.min(bytes.length, 1 << 20)))?.[0];
     const reason =
       error instanceof SyntaxError
         ? 'its JSON cannot be read'
         : error instanceof RangeError
           ? 'it is cut short'
           : packed
-            ? `it is compressed (${packed})`
+            ? `what is packed in it (${packed}) is damaged`
             : 'it is not built as glTF 2.0 asks';
-    throw new JigError('bad-file', `The glTF file cannot be opened: ${reason}.`, '', 'Export it again as glTF 2.0 without compression extensions.');
+    throw new JigError(
+      'bad-file',
+      `The glTF file cannot be opened: ${reason}.`,
+      '',
+      'Export it again as glTF 2.0, without compression where that still fails.',
+    );
   }
 }
-
-export const isGlb = (bytes: Uint8Array) => bytes.length >= 4 && bytes[0] === 0x67 && bytes[1] === 0x6c && bytes[2] === 0x54 && bytes[3] === 0x46;
 
 /** JSON and binary chunk of a GLB (glTF 2.0, 4.4). */
 function chunksOf(bytes: Uint8Array): { json: unknown; binary: Uint8Array<ArrayBuffer> | null } {
@@ -161,7 +162,14 @@ export async function readGltf(bytes: Uint8Array, resources: ReadonlyMap<string,
   const textures = document
     .getRoot()
     .listTextures()
-    .filter((texture) => (texture.getImage()?.length ?? 0) > 0);
+    .filter((texture) => (texture.getImage()?.length ?? 0) > 0)
+    .filter((texture) => {
+      if (texture.getMimeType() !== 'image/ktx2') return true;
+      skipped.push(
+        `The picture “${texture.getName() || texture.getURI() || 'without a name'}” is packed as KTX2 with Basis Universal (KHR_texture_basisu), which cannot be read here; drop it as PNG or JPEG`,
+      );
+      return false;
+    });
   const images = textures.map((texture, k) => ({
     name: texture.getName() || texture.getURI() || `image ${k + 1}`,
     type: texture.getMimeType(),

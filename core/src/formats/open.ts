@@ -9,7 +9,7 @@ import { imageFacts, isImageName } from '../images/imageFacts.ts';
 import { materialImages } from '../job/materialImages.ts';
 import { withMaterialImages } from '../job/pictureParts.ts';
 import { readArchive } from './archive.ts';
-import { isGlb, readGltf } from './gltfRead.ts';
+import { isGlb } from './gltfNames.ts';
 import { readObj } from './objRead.ts';
 import { plyUvSet, readPly } from './ply.ts';
 import { readStl } from './stl.ts';
@@ -180,6 +180,8 @@ const count = (n: number, noun: string) => `${n.toLocaleString('en')} ${noun}${n
 
 async function openGltfFile(file: InputFile, files: readonly InputFile[], kept: KeptFile[], images: JobImage[], intake: string[]): Promise<Part[]> {
   const resources = new Map(files.map((other) => [baseName(other.name), other.bytes]));
+  // its library is large, and most files are none of its
+  const { readGltf } = await import('./gltfRead.ts');
   const gltf = await readGltf(file.bytes, resources);
   kept.push({ name: file.name, bytes: file.bytes });
   if (!isGlb(file.bytes))
