@@ -113,7 +113,7 @@ export async function run(args: string[], streams: Streams = standard): Promise<
     if (output !== 'none')
       command.requiredOption(
         '-o, --output <file>',
-        output === 'picture' ? `where to write: ${name === 'guide' ? '.png or .svg' : '.png'}` : 'where to write: .obj .glb .ply .jigpeel',
+        output === 'picture' ? `where to write: ${name === 'guide' ? '.png, .svg or .pdf' : '.png'}` : 'where to write: .obj .glb .ply .jigpeel',
       );
     if (output === 'model') command.option('--overwrite', 'also replace files beside it that the call does not name (materials, images)');
     if (operationName === 'bake') command.option('--from <file>', 'another model, whose picture is taken: the nearest place of its surface');
@@ -419,16 +419,17 @@ async function runFrom(source: Job, job: Job, operation: string, given: Record<s
 function checkEnding(name: string, output: string | undefined) {
   if (!output) return;
   const ending = extname(output).toLowerCase();
-  const allowed = name === 'bake' ? ['.png'] : name === 'guide' ? ['.png', '.svg'] : ['.obj', '.glb', '.ply', '.jigpeel'];
+  const allowed = name === 'bake' ? ['.png'] : name === 'guide' ? ['.png', '.svg', '.pdf'] : ['.obj', '.glb', '.ply', '.jigpeel'];
   if (!allowed.includes(ending)) throw new JigError('bad-parameter', `“${output}” cannot be written.`, '', `Use ${allowed.join(', ')}.`);
 }
 
 async function deliver(job: Job, given: unknown, output: string | undefined, overwrite: boolean): Promise<{ report: unknown; notes: string[] }> {
   const report = given as Record<string, unknown>;
-  const { png, svg, ...rest } = report as { png?: () => Uint8Array; svg?: () => string };
+  const { png, svg, pdf, ...rest } = report as { png?: () => Uint8Array; svg?: () => string; pdf?: () => Promise<Uint8Array> };
   if (!output) return { report: rest, notes: [] };
   if (png) {
-    await putInPlace([{ path: output, bytes: svg && extname(output).toLowerCase() === '.svg' ? svg() : png(), named: true }]);
+    const pictureOf = (ending: string) => (svg && ending === '.svg' ? svg() : pdf && ending === '.pdf' ? pdf() : png());
+    await putInPlace([{ path: output, bytes: await pictureOf(extname(output).toLowerCase()), named: true }]);
     return { report: { ...rest, files: [output] }, notes: (report as { notes?: string[] }).notes ?? [] };
   }
   const { files, notes } = await readyJob(job, output);

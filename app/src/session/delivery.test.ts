@@ -1,4 +1,11 @@
 import 'fake-indexeddb/auto';
+import { execFileSync } from 'node:child_process';
+import { createHash } from 'node:crypto';
+import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { validateBytes } from 'gltf-validator';
+import { PNG } from 'pngjs';
 import { unzipSync } from 'fflate';
 import { afterEach, expect, it } from 'vitest';
 import { emptyUvSet, openFiles, quietContext, sphere, writeObj, type History, type Job, type Part } from '@jig-peel/core';
@@ -22,6 +29,13 @@ const everything: DeliverChoice = {
   ply: true,
   guidePng: true,
   guideSvg: true,
+  gltf: false,
+  guidePdf: false,
+  images: false,
+  report: false,
+  record: false,
+  guideLook: { notches: false, grid: false, bleed: 0 },
+  version: '',
   archive: true,
   guideSize: '256',
   parts: [],
@@ -127,4 +141,95 @@ it('a large file is read in the pool, to the same job, and can be cancelled', as
   await Promise.resolve();
   again.session.cancel();
   expect(await asked).toMatchObject({ ok: false, code: 'cancelled' });
+});
+
+const nothing: DeliverChoice = {
+  ...everything,
+  obj: false,
+  glb: false,
+  ply: false,
+  guidePng: false,
+  guideSvg: false,
+  archive: false,
+};
+
+it('glTF comes as JSON with its buffer beside it, sound by Khronos’ validator; the record’s hashes are those of another tool', async () => {
+  const one = await laidOut();
+  const outcome = await one.session.deliver({ ...nothing, gltf: true, report: true, record: true });
+  if (!outcome.ok) throw new Error(outcome.sentence);
+  const { files, judged } = outcome.report;
+  const found = new Map(files.map(({ name, bytes }) => [name, bytes]));
+  const gltf = files.find(({ name }) => name.endsWith('.gltf'))!;
+  const report = await validateBytes(gltf.bytes, { externalResourceFunction: (uri: string) => Promise.resolve(found.get(uri)!) });
+  expect([report.issues.numErrors, report.issues.messages.filter(({ severity }: { severity: number }) => severity === 0)]).toEqual([0, []]);
+  const again = await openFiles(
+    files.filter(({ name }) => /\.(gltf|bin)$/.test(name)).map(({ name, bytes }) => ({ name, bytes })),
+    'again',
+  );
+  expect(again.parts[0]!.uvSets[0]!.unplaced.every((x) => x === 0)).toBe(true);
+  const record = JSON.parse(new TextDecoder().decode(files.at(-1)!.bytes)) as {
+    files: { name: string; bytes: number; sha256: string }[];
+    check: { verdicts: { passed: boolean }[] }[];
+    parts: { faces: number }[];
+  };
+  expect(record.files.map(({ name }) => name)).toEqual(files.slice(0, -1).map(({ name }) => name));
+  for (const { name, sha256 } of record.files) expect(sha256).toBe(createHash('sha256').update(found.get(name)!).digest('hex'));
+  // a figure that is said twice is the same
+  const verdicts = record.check.flatMap((sheet) => sheet.verdicts);
+  expect(judged).toEqual({ limits: verdicts.length, missed: expect.any(Array) });
+  expect(judged!.missed).toHaveLength(verdicts.filter(({ passed }) => !passed).length);
+});
+
+it('a layout guide as PDF is what another program draws: its borders where the UVs are', async () => {
+  const one = await laidOut();
+  const outcome = await one.session.deliver({
+    ...nothing,
+    guidePdf: true,
+    guidePng: true,
+    guideSize: '512',
+    guideLook: { notches: true, grid: true, bleed: 4 },
+  });
+  if (!outcome.ok) throw new Error(outcome.sentence);
+  const [png, pdf] = outcome.report.files;
+  const folder = mkdtempSync(join(tmpdir(), 'jig-peel-pdf-'));
+  writeFileSync(join(folder, 'guide.pdf'), pdf!.bytes);
+  expect(execFileSync('pdfinfo', [join(folder, 'guide.pdf')]).toString()).toMatch(/Pages: +1\nEncrypted: +no\nPage size: +384 x 384 pts/);
+  execFileSync('pdftoppm', ['-r', '96', '-png', join(folder, 'guide.pdf'), join(folder, 'drawn')]);
+  const drawn = PNG.sync.read(readFileSync(join(folder, 'drawn-1.png')));
+  const own = PNG.sync.read(Buffer.from(png!.bytes));
+  expect([drawn.width, drawn.height]).toEqual([512, 512]);
+  let difference = 0;
+  let inked = 0;
+  for (let k = 0; k < own.data.length; k += 4) {
+    const alpha = own.data[k + 3]! / 255;
+    if (alpha > 0.5) inked++;
+    for (let c = 0; c < 3; c++) difference += Math.abs(own.data[k + c]! * alpha + 255 * (1 - alpha) - drawn.data[k + c]!) / (512 * 512 * 3);
+  }
+  expect(inked).toBeGreaterThan(10_000);
+  expect(difference).toBeLessThan(6);
+});
+
+it('a version is delivered as it was kept, and the job stays as it is', async () => {
+  const one = await laidOut();
+  const before = present(one).parts[0]!.uvSets[0]!.uv.slice();
+  await one.session.run('keepVersion', { name: 'first' });
+  await one.session.run('select', { kind: 'islands', ids: [0, 1] });
+  expect(await one.session.run('transform', { move: [0.01, 0.02] })).toMatchObject({ ok: true });
+  const after = hashOf(present(one));
+  const read = async (version: string) => {
+    const outcome = await one.session.deliver({ ...nothing, ply: true, version, asItIs: true });
+    if (!outcome.ok) throw new Error(outcome.sentence);
+    return (await openFiles([{ name: 'a.ply', bytes: outcome.report.files[0]!.bytes }], 'again')).parts[0]!.uvSets[0]!.uv;
+  };
+  const uvAt = (uv: Float64Array) => [...uv].map((x) => Math.round(x * 1e5)).sort((a, b) => a - b);
+  expect(uvAt(await read(present(one).versions![0]!.id))).toEqual(uvAt(before));
+  expect(hashOf(present(one))).toBe(after);
+});
+
+it('each tile of a sheet that holds something has its own layout guide', async () => {
+  const one = await laidOut();
+  await one.session.run('sheets', { do: 'change', tiles: 3 });
+  const outcome = await one.session.deliver({ ...nothing, guideSvg: true, asItIs: true });
+  if (!outcome.ok) throw new Error(outcome.sentence);
+  expect(outcome.report.files.map(({ name }) => name)).toEqual(['delivery.1001-guide.svg'].map((name) => expect.stringContaining(name.slice(-14))));
 });

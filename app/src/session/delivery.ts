@@ -1,18 +1,40 @@
 import type { Job, NormalChoice } from '@jig-peel/core';
 import type { DeliveredFile } from './messages.ts';
 
-export interface DeliverChoice {
+/** What can be written; each is ticked by itself. */
+export interface DeliverKinds {
   obj: boolean;
   glb: boolean;
+  gltf: boolean;
   ply: boolean;
   guidePng: boolean;
   guideSvg: boolean;
+  guidePdf: boolean;
+  /** The parts' pictures, baked ones among them. */
+  images: boolean;
+  report: boolean;
   archive: boolean;
+  /** What was delivered, with figures and hashes. */
+  record: boolean;
+}
+
+/** What a layout guide shows besides the islands. */
+export interface GuideLook {
+  notches: boolean;
+  grid: boolean;
+  /** Px. */
+  bleed: number;
+}
+
+export interface DeliverChoice extends DeliverKinds {
   guideSize: string;
+  guideLook: GuideLook;
   /** Parts by id; all if empty. */
   parts: string[];
-  /** Where the normals of OBJ and GLB come from. */
+  /** Where the normals of OBJ, GLB and glTF come from. */
   normals: NormalChoice;
+  /** A version whose layout is delivered; empty: the layout of now. */
+  version: string;
   /** Deliver though islands are not on the sheet. */
   asItIs: boolean;
 }
@@ -22,10 +44,12 @@ export interface Delivered {
   /** All of them as one: a zip, or the one there is. */
   bundle: DeliveredFile;
   notes: string[];
+  /** Limits that are not kept, by sheet; null where it was not judged. */
+  judged: { limits: number; missed: string[] } | null;
 }
 
 /** What is written by itself, beside the others. */
-export type DeliverFormat = 'obj' | 'glb' | 'ply' | 'guide' | 'archive';
+export type DeliverFormat = 'obj' | 'glb' | 'gltf' | 'ply' | 'guide' | 'images' | 'report' | 'archive';
 
 export interface DeliverTask {
   job: Job;
@@ -38,4 +62,6 @@ export interface DeliverTask {
 export interface DeliverPart {
   files: DeliveredFile[];
   notes: string[];
+  /** Of `report`: what was judged, for the record. */
+  judged?: { limits: number; missed: string[]; report: unknown };
 }

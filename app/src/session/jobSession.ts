@@ -648,7 +648,7 @@ export class JobSession {
     return attempt(() =>
       this.works.run(async (context, aside) => {
         await this.follower.settled(context.throwIfCancelled);
-        const { job } = this;
+        const job = choice.version ? (await runOperation(this.job, 'useVersion', { version: choice.version })).job : this.job;
         const missing = choice.asItIs ? [] : missingFrom(job, choice);
         if (missing.length > 0) {
           const words = leftOutWords(missing);

@@ -1,3 +1,4 @@
+import { safeImageNames } from '../images/safeName.ts';
 import { tileImages } from '../images/tileImages.ts';
 import { Document, type Accessor, type Primitive, type TypedArray } from '@gltf-transform/core';
 import { KHRTextureTransform } from '@gltf-transform/extensions';
@@ -35,6 +36,47 @@ export async function writeGlb(
   images: readonly JobImage[] = [],
   normalChoice: NormalChoice = usualNormals,
 ): Promise<GlbWritten> {
+  const { document, notes } = await documentFor(parts, files, images, normalChoice);
+  return { bytes: await written(() => gltfIo().writeBinary(document)), notes };
+}
+
+/**
+ * The same as .gltf: JSON, its buffer and its images as files beside it, by their names.
+ * @param stem of the names
+ */
+export async function writeGltf(
+  stem: string,
+  parts: readonly Part[],
+  files: readonly KeptFile[],
+  images: readonly JobImage[] = [],
+  normalChoice: NormalChoice = usualNormals,
+): Promise<{ files: { name: string; bytes: Uint8Array }[]; notes: string[] }> {
+  const { document, notes } = await documentFor(parts, files, images, normalChoice);
+  document.getRoot().listBuffers()[0]?.setURI(`${stem}.bin`);
+  const textures = document.getRoot().listTextures();
+  const named = textures.map((texture) => ({ name: texture.getURI() || texture.getName(), bytes: texture.getImage()! }));
+  const safe = safeImageNames(named, [`${stem}.bin`, `${stem}.gltf`]);
+  textures.forEach((texture, n) => texture.setURI(safe[n] ?? `image-${n + 1}.${texture.getMimeType().split('/')[1] ?? 'bin'}`));
+  const { json, resources } = await written(() => gltfIo().writeJSON(document));
+  const beside = Object.entries(resources).map(([name, bytes]) => ({ name, bytes }));
+  return { files: [{ name: `${stem}.gltf`, bytes: new TextEncoder().encode(`${JSON.stringify(json)}\n`) }, ...beside], notes };
+}
+
+/** @throws JigError where the kept document cannot be written */
+async function written<T>(write: () => Promise<T>): Promise<T> {
+  try {
+    return await write();
+  } catch {
+    throw new JigError('bad-file', 'What was kept of the original glTF cannot be written again: it is damaged.', '', 'Deliver as OBJ instead.');
+  }
+}
+
+async function documentFor(
+  parts: readonly Part[],
+  files: readonly KeptFile[],
+  images: readonly JobImage[],
+  normalChoice: NormalChoice,
+): Promise<{ document: Document; notes: string[] }> {
   const notes: string[] = [];
   const only = documentOf(parts);
   let document: Document;
@@ -64,11 +106,7 @@ export async function writeGlb(
     texture.dispose();
   }
   document.getRoot().getAsset().generator = 'Jig Peel';
-  try {
-    return { bytes: await gltfIo().writeBinary(document), notes };
-  } catch {
-    throw new JigError('bad-file', 'What was kept of the original glTF cannot be written again: it is damaged.', '', 'Deliver as OBJ instead.');
-  }
+  return { document, notes };
 }
 
 const wraps: Record<Outside, 10497 | 33648 | 33071> = { repeat: 10497, mirror: 33648, edge: 33071, nothing: 33071 };

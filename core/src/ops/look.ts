@@ -4,6 +4,8 @@ import { encode } from 'fast-png';
 import { joinParts } from '../job/joinParts.ts';
 import { jointSight } from '../job/sight.ts';
 import { checkLayout, type CheckReport } from '../measure/check.ts';
+import { mostTiles } from '../job/sheet.ts';
+import { tilePlace } from '../uv/tiles.ts';
 import { leftOut, leftOutWords } from '../job/leftOut.ts';
 import { bounds, type Mesh } from '../mesh/mesh.ts';
 import { shapeFacts, topologyOf } from '../mesh/topology.ts';
@@ -85,6 +87,7 @@ interface GuideReport {
   leftOut: string[];
   png: () => Uint8Array;
   svg: () => string;
+  pdf: () => Promise<Uint8Array>;
 }
 
 export const guide = defineOperation({
@@ -93,14 +96,24 @@ export const guide = defineOperation({
   words: 'picture outline export',
   changes: [],
   commandLine: { output: 'picture' },
-  summary: 'The picture of the islands for the painter, PNG or SVG',
+  summary: 'The picture of the islands for the painter, PNG, SVG or PDF',
   params: z.object({
     size: sizeSchema.default('1024'),
     fills: z.boolean().default(true).describe('fill islands with pale tints'),
     innerLines: z.boolean().default(true).describe('draw the edges inside islands'),
     names: z.boolean().default(true).describe('write the islands’ letters'),
+    notches: z.boolean().default(false).describe('mark what belongs together on both sides of the seams'),
+    grid: z.boolean().default(false).describe('draw a faint net of 32 px'),
+    bleed: z.number().min(0).max(256).default(0).describe('px beyond the borders that paint should reach'),
+    tile: z
+      .number()
+      .int()
+      .min(1001)
+      .max(1000 + mostTiles)
+      .default(1001)
+      .describe('the tile that is drawn'),
   }),
-  run(job, { size, ...look }): { job: Job; report: GuideReport } {
+  run(job, { size, tile, ...look }): { job: Job; report: GuideReport } {
     const { width, height } = parseSize(size);
     const { mesh, set: all } = joinParts(job.parts);
     // a stack is painted once
@@ -108,8 +121,9 @@ export const guide = defineOperation({
     if (unplacedCount(set) === set.unplaced.length) throw new JigError('nothing-to-do', 'There is no layout to draw yet.', '', 'Unwrap first.');
     const missing = leftOut(job.parts);
     // only what lies wholly off the sheet does not show at all
-    const away = whollyAway(mesh, set);
-    const options = { width, height, ...look };
+    const at = tile - 1001;
+    const away = whollyAway(mesh, set, at);
+    const options = { width, height, tile: at, ...look };
     return {
       job,
       report: {
@@ -119,6 +133,7 @@ export const guide = defineOperation({
         leftOut: leftOutWords(missing),
         png: () => encode({ width, height, data: guidePicture(mesh, set, options).data, channels: 4, depth: 8 }),
         svg: () => guideSvg(mesh, set, options),
+        pdf: async () => (await import('../images/guidePdf.ts')).guidePdf([{ mesh, set, options }], job.name),
       },
     };
   },
@@ -129,8 +144,9 @@ export const guide = defineOperation({
     ),
 });
 
-/** Islands of which nothing is on the sheet, those without a place among them. */
-function whollyAway(mesh: Mesh, set: UvSet): number {
+/** Islands of which nothing is on the tile, those without a place among them. */
+function whollyAway(mesh: Mesh, set: UvSet, tile: number): number {
+  const [x, y] = tilePlace(tile);
   const { count, ofFace } = islandsOf(mesh, set);
   const box = Array.from({ length: count }, () => [Infinity, Infinity, -Infinity, -Infinity]);
   for (let f = 0; f < ofFace.length; f++) {
@@ -144,7 +160,7 @@ function whollyAway(mesh: Mesh, set: UvSet): number {
       }
     }
   }
-  return box.filter(([left, low, right, high]) => !(left! < 1 && low! < 1 && right! > 0 && high! > 0)).length;
+  return box.filter(([left, low, right, high]) => !(left! < x + 1 && low! < y + 1 && right! > x && high! > y)).length;
 }
 
 /** Counts that every screen wants: islands and faces without a place over all parts. */

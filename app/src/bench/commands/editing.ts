@@ -1,6 +1,7 @@
 import { redo, run, undo, cancel } from '../../worker/client.ts';
 import { packNow } from '../packing.ts';
 import { deliverNow } from '../deliver.ts';
+import { nothing } from '../deliverKinds.ts';
 import { placeNow } from '../jigs.ts';
 import { activePart, bench, noJob, noParts, noSelection, operate, type Command } from './command.ts';
 import { lookForWays, takeWay, useStraightening } from '../hands/straightening.ts';
@@ -158,7 +159,7 @@ export const editing: Command[] = [
     label: 'Save a job archive',
     words: 'export backup',
     changes: ['outside'],
-    run: () => deliverNow({ obj: false, glb: false, ply: false, guidePng: false, guideSvg: false, archive: true }),
+    run: () => deliverNow({ ...nothing, archive: true }),
     blocked: noJob,
   },
   {

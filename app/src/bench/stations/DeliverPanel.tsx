@@ -1,11 +1,13 @@
 import { Alert, Box, Button, Checkbox, FormControlLabel, Link, MenuItem, TextField, Typography } from '@mui/material';
-import DoneIcon from '@mui/icons-material/TaskAlt';
 import { fileLayer } from '@jig-peel/core';
 import { useJob } from '../../store/useJob.ts';
 import { useBench } from '../../store/bench.ts';
-import { deliverNow, save, useDeliver } from '../deliver.ts';
+import type { DeliverKinds } from '../../session/delivery.ts';
+import { deliverNow, useDeliver } from '../deliver.ts';
 import { NumberField } from '../../fields/NumberField.tsx';
 import { Card } from './Card.tsx';
+import { DeliveredCard } from './DeliveredCard.tsx';
+import { PresetsRow } from './PresetsRow.tsx';
 import { RecipeCard } from './RecipeCard.tsx';
 
 const normalWords = {
@@ -14,20 +16,25 @@ const normalWords = {
   flat: 'a normal for each face',
 } as const;
 
-const kinds = [
+const kinds: readonly { key: keyof DeliverKinds; label: string; about: string }[] = [
   { key: 'obj', label: 'OBJ + MTL', about: 'polygons, groups, materials as they came' },
   { key: 'glb', label: 'GLB', about: 'triangles, all UV sets' },
+  { key: 'gltf', label: 'glTF', about: 'the same as JSON with its files beside it' },
   { key: 'ply', label: 'PLY', about: 'polygons, one UV set' },
   { key: 'guidePng', label: 'Layout guide, PNG', about: 'for the painter, transparent ground' },
   { key: 'guideSvg', label: 'Layout guide, SVG', about: 'the same in lines' },
+  { key: 'guidePdf', label: 'Layout guide, PDF', about: 'the same to print' },
+  { key: 'images', label: 'Pictures', about: 'of the parts, and what was baked for them' },
+  { key: 'report', label: 'Report', about: 'figures and verdicts by the limits, HTML and JSON' },
   { key: 'archive', label: 'Job archive', about: 'everything in one file, to go on elsewhere' },
-] as const;
+  { key: 'record', label: 'Record', about: 'what was delivered, with sizes, hashes and verdicts, JSON' },
+];
 
 /** What to write; each file is read back before it is handed over. */
 export function DeliverPanel() {
-  const { parts, activePart, materialLayers } = useJob('parts', 'activePart', 'materialLayers');
+  const { parts, activePart, materialLayers, versions } = useJob('parts', 'activePart', 'materialLayers', 'versions');
   const layout = useBench((s) => s.layout);
-  const { choice, guideSize, onlyActive, delivered, bundle, notes, working, normals, asked, set } = useDeliver();
+  const { choice, guideSize, guideLook, onlyActive, version, working, normals, asked, set } = useDeliver();
   const delivering = onlyActive ? parts.filter((part) => part.id === activePart) : parts;
   const layered = delivering.filter((part) =>
     part.layers
@@ -37,11 +44,15 @@ export function DeliverPanel() {
   const ownNormals = delivering.every((part) => part.fromGltf);
   const active = parts.find((part) => part.id === activePart)!;
   const many = parts.length > 1;
+  const any = kinds.some(({ key }) => choice[key] && key !== 'record');
   return (
     <>
       <Card>
-        <Button variant="contained" fullWidth disabled={working || !Object.values(choice).some(Boolean)} onClick={() => void deliverNow()}>
+        <Button variant="contained" fullWidth disabled={working || !any} onClick={() => void deliverNow()}>
           Deliver
+        </Button>
+        <Button size="small" fullWidth disabled={working || !any} onClick={() => void deliverNow(undefined, false, true)}>
+          Look at the files first
         </Button>
         {layered.length > 0 && (
           <Alert severity="info" variant="outlined" sx={{ py: 0.25, px: 1 }}>
@@ -75,7 +86,7 @@ export function DeliverPanel() {
                   Go to Pack
                 </Button>
               )}
-              <Button size="small" variant="outlined" onClick={() => void deliverNow(undefined, true)}>
+              <Button size="small" variant="outlined" onClick={() => void deliverNow(undefined, true, asked.onlyLook)}>
                 Deliver as it is
               </Button>
               <Button size="small" onClick={() => set({ asked: null })}>
@@ -90,7 +101,9 @@ export function DeliverPanel() {
           </Alert>
         )}
       </Card>
+      <DeliveredCard />
       <Card title="Files">
+        <PresetsRow />
         {kinds.map(({ key, label, about }) => (
           <FormControlLabel
             key={key}
@@ -113,16 +126,44 @@ export function DeliverPanel() {
             }
           />
         ))}
-        {(choice.guidePng || choice.guideSvg) && (
-          <TextField select fullWidth label="Guide size" value={guideSize} onChange={(event) => set({ guideSize: event.target.value })}>
-            {['512', '1024', '2048', '4096'].map((size) => (
-              <MenuItem key={size} value={size}>
-                {size} px
-              </MenuItem>
-            ))}
-          </TextField>
+        {(choice.guidePng || choice.guideSvg || choice.guidePdf) && (
+          <>
+            <TextField select fullWidth label="Guide size" value={guideSize} onChange={(event) => set({ guideSize: event.target.value })}>
+              {['512', '1024', '2048', '4096'].map((size) => (
+                <MenuItem key={size} value={size}>
+                  {size} px
+                </MenuItem>
+              ))}
+            </TextField>
+            <NumberField
+              label="Bleed on the guide"
+              unit="px"
+              value={guideLook.bleed}
+              min={0}
+              max={256}
+              step={1}
+              onChange={(bleed) => set({ guideLook: { ...guideLook, bleed } })}
+            />
+            <Box sx={{ display: 'flex', flexWrap: 'wrap' }}>
+              {(['notches', 'grid'] as const).map((key) => (
+                <FormControlLabel
+                  key={key}
+                  sx={{ m: 0, mr: 1 }}
+                  control={
+                    <Checkbox
+                      size="small"
+                      sx={{ py: 0.25, pl: 0 }}
+                      checked={guideLook[key]}
+                      onChange={(event) => set({ guideLook: { ...guideLook, [key]: event.target.checked } })}
+                    />
+                  }
+                  label={<Typography variant="body2">{key === 'notches' ? 'Notches at the seams' : 'Faint net'}</Typography>}
+                />
+              ))}
+            </Box>
+          </>
         )}
-        {(choice.obj || choice.glb) && !ownNormals && (
+        {(choice.obj || choice.glb || choice.gltf) && !ownNormals && (
           <>
             <TextField
               select
@@ -162,37 +203,24 @@ export function DeliverPanel() {
             <MenuItem value="all">all {parts.length} parts</MenuItem>
           </TextField>
         )}
+        {versions.length > 0 && (
+          <TextField
+            select
+            fullWidth
+            label="Layout"
+            value={versions.some(({ id }) => id === version) ? version : ''}
+            onChange={(event) => set({ version: event.target.value })}
+            slotProps={{ select: { displayEmpty: true }, inputLabel: { shrink: true } }}
+          >
+            <MenuItem value="">as it is now</MenuItem>
+            {versions.map(({ id, name }) => (
+              <MenuItem key={id} value={id}>
+                version “{name}”
+              </MenuItem>
+            ))}
+          </TextField>
+        )}
       </Card>
-      {delivered.length > 0 && (
-        <Card title="Delivered">
-          {delivered.map(({ file, url }) => (
-            <Box key={file.name} sx={{ display: 'flex', gap: 1, alignItems: 'flex-start' }}>
-              <DoneIcon sx={{ fontSize: 18, color: 'success.main', mt: 0.2 }} />
-              <Box sx={{ flex: 1, minWidth: 0 }}>
-                <Typography variant="body2" sx={{ overflowWrap: 'anywhere' }}>
-                  {file.name}
-                </Typography>
-                <Typography variant="caption" color="text.secondary" component="div" sx={{ lineHeight: 1.3 }}>
-                  {file.proof}
-                </Typography>
-              </Box>
-              <Button aria-label={`Save ${file.name}`} onClick={() => save(file.name, url)} sx={{ minWidth: 0 }}>
-                Save
-              </Button>
-            </Box>
-          ))}
-          {notes.map((note) => (
-            <Typography key={note} variant="caption" color="text.secondary">
-              {note}
-            </Typography>
-          ))}
-          {bundle && delivered.length > 1 && (
-            <Button variant="outlined" onClick={() => save(bundle.name, bundle.url)}>
-              Save all as {bundle.name}
-            </Button>
-          )}
-        </Card>
-      )}
       <RecipeCard />
     </>
   );
