@@ -15,6 +15,7 @@ import { elementKinds, type ElementKind } from '../select/convert.ts';
 import { unwrapMethods } from '../unwrap/solveIsland.ts';
 import { passRanks } from '../uv/ranks.ts';
 import type { UvSet } from '../uv/uvSet.ts';
+import { areViews, type SavedView } from './savedViews.ts';
 import type { Sheet } from './sheet.ts';
 import type { Version } from './versions.ts';
 
@@ -175,6 +176,8 @@ export const settingsSchema = z.object({
   purpose: z.enum(purposes).default('paintedFlat'),
   limits: limitsSchema.default(defaultLimits),
   distance: z.number().positive().max(1e9).nullable().default(null),
+  /** Own views of the model, to come back to: where the eye looks, from how far, at which angles in radians (0 and 0 are the front). */
+  views: z.custom<readonly SavedView[]>(areViews).default([]),
   /** The way that pictures with a grain run on the sheet. */
   grainAlong: z.enum(['u', 'v']).default('u'),
   /** What one unit of the model is. */

@@ -29,6 +29,7 @@ const words: Record<keyof JobSettings, string> = {
   live: 'laying flat while cutting',
   method: 'method of unwrapping',
   apart: 'islands kept from lying over themselves',
+  views: 'own views',
   grainAlong: 'the way pictures run',
   stacksFollow: 'islands of a stack following one another',
   mirror: 'mirrored hand work',

@@ -244,6 +244,7 @@ describe('settings', () => {
       apart: false,
       mirror: 'x',
       seenFrom: 'front',
+      views: [{ name: 'Bow', target: [0, 1, 0], distance: 4, azimuth: 0.5, elevation: 0.2 }],
       purpose: 'repeating',
       limits: { ...purposeLimits.shared, gap: 3 },
       distance: 4,

@@ -185,7 +185,7 @@ export const compareVersions = defineOperation({
   changes: [],
   summary: 'What became of each island from one version to another, or to the layout as it is',
   params: z.object({ version: idSchema, to: z.string().max(60).default('').describe('another version by id; default: the layout as it is') }),
-  run(job, { version: id, to }): { job: Job; report: { parts: PartChanges[] } } {
+  run(job, { version: id, to }): { job: Job; report: { parts: PartChanges[]; now: VersionFigures[] } } {
     const version = versionOf(job, id);
     const other = to === '' ? null : versionOf(job, to);
     const parts = job.parts.map((part): PartChanges => {
@@ -199,7 +199,7 @@ export const compareVersions = defineOperation({
       for (let i = 0; i < now.count; i++) islands[faceChanges[faces[now.faces[now.start[i]!]!]!]!]++;
       return { part: part.id, name: part.name, faces, islands };
     });
-    return { job, report: { parts } };
+    return { job, report: { parts, now: figuresOf(job) } };
   },
   sentence: (_params, { parts }) => `Compared ${plural(parts.length, 'part')}`,
 });

@@ -17,6 +17,7 @@ import { RegionDrawing } from './RegionDrawing.tsx';
 import { NoGraphics, Renderer } from './Renderer.tsx';
 import { SheetChrome } from './SheetChrome.tsx';
 import { SheetOverlay } from './SheetOverlay.tsx';
+import { shownStage } from './shownStage.ts';
 import { Stage } from './stage.ts';
 import { useStageMirror } from './stageMirror.ts';
 import { useTestHandle } from './testHandle.ts';
@@ -43,6 +44,10 @@ export function Views() {
     }, graphicsPatience);
     return () => clearTimeout(timer);
   }, [lost]);
+  useEffect(() => {
+    shownStage.current = stage;
+    return () => void (shownStage.current = null);
+  }, [stage]);
   useStageMirror(stage, picker);
   useEffect(mirrorGrip, []);
   useEffect(watchWays, []);

@@ -476,6 +476,8 @@ export class Stage {
   private readonly due = new Set<ViewName>();
   private readonly overDue = new Set<ViewName>();
   private canvasSize = '';
+  /** What it was drawn with last. */
+  drawnWith: WebGLRenderer | null = null;
 
   /** A view, or both, will be drawn again. */
   invalidate(view?: ViewName): void {
@@ -496,6 +498,7 @@ export class Stage {
 
   /** Draws the views that are due into their rectangles of the canvas; the other one stays. */
   render(gl: WebGLRenderer, canvasHeight: number): void {
+    this.drawnWith = gl;
     const { width: across, height: down } = gl.domElement;
     // a canvas of a new size is empty
     if (this.canvasSize !== `${across} ${down}`) this.due.add('model').add('sheet');
@@ -531,6 +534,27 @@ export class Stage {
     this.part?.fadeModelWire(1 / unitsPerPx);
     gl.render(this.scenes.model, this.eye.camera);
     if (this.farSide) this.renderFarSide(gl, canvasHeight);
+  }
+
+  /**
+   * Draws a piece of a larger picture of the model into the lower left of the canvas, to be read there at once; the views are due again.
+   * @param ground a colour; null: transparent
+   */
+  drawPiece(gl: WebGLRenderer, eye: ModelCamera, full: { width: number; height: number }, piece: Rect, ground: string | null): void {
+    const larger = full.height / Math.max(1, this.rects.model.height);
+    eye.update(full.width, full.height);
+    eye.camera.setViewOffset(full.width, full.height, piece.left, piece.top, piece.width, piece.height);
+    const unitsPerPx = (2 * eye.distance * eye.tan) / full.height;
+    for (const line of this.lines) line.prepare(piece.width / larger, piece.height / larger, unitsPerPx * larger * 7);
+    gl.setScissorTest(true);
+    this.clear(gl, { left: 0, top: 0, width: piece.width, height: piece.height }, ground ?? '#000000');
+    if (ground === null) {
+      gl.setClearColor(0, 0);
+      gl.clear();
+    }
+    gl.render(this.scenes.model, eye.camera);
+    gl.setScissorTest(false);
+    this.invalidate();
   }
 
   private renderSheet(gl: WebGLRenderer): void {

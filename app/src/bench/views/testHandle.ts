@@ -9,6 +9,7 @@ export function useTestHandle(stage: Stage, picker: Picker) {
   const [handle] = useState(() => ({
     ready: () => stage.geometry !== null && stage.layout !== null && useBench.getState().sheetIndex !== null,
     rect: (view: ViewName) => stage.rects[view],
+    eye: () => ({ azimuth: stage.eye.azimuth, elevation: stage.eye.elevation, distance: stage.eye.distance }),
     look: (azimuth: number, elevation: number) => {
       stage.eye.azimuth = azimuth;
       stage.eye.elevation = elevation;

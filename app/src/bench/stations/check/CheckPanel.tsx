@@ -1,4 +1,5 @@
 import { LimitsCard } from './LimitsCard.tsx';
+import { PicturesCard } from './PicturesCard.tsx';
 import { ReportCard } from './ReportCard.tsx';
 import { VersionsCard } from './VersionsCard.tsx';
 
@@ -8,6 +9,7 @@ export default function CheckPanel() {
     <>
       <LimitsCard />
       <VersionsCard />
+      <PicturesCard />
       <ReportCard />
     </>
   );

@@ -1,6 +1,6 @@
 import { Box, Button, IconButton, TextField, Tooltip, Typography } from '@mui/material';
 import DeleteIcon from '@mui/icons-material/DeleteOutlined';
-import { useEffect, useMemo, useState } from 'react';
+import { lazy, Suspense, useEffect, useMemo, useState } from 'react';
 import { LatestOnly } from '../../../session/latestOnly.ts';
 import type { JobSummary } from '../../../session/messages.ts';
 import { useKeyOf } from '../../../keys/keyTable.ts';
@@ -9,6 +9,8 @@ import { show } from '../../../store/shown.ts';
 import { useJob } from '../../../store/useJob.ts';
 import { coreApi, run } from '../../../worker/client.ts';
 import { Card } from '../Card.tsx';
+
+const CompareDialog = lazy(() => import('./CompareDialog.tsx'));
 
 type Row = JobSummary['versions'][number];
 
@@ -35,6 +37,7 @@ export function VersionsCard() {
   const { versions } = useJob('versions');
   const layout = useBench((s) => s.layout);
   const [name, setName] = useState('');
+  const [comparing, setComparing] = useState(false);
   const key = useKeyOf('keep-version');
   useEffect(() => () => pointAt(''), [layout]);
   const keep = async () => {
@@ -59,6 +62,16 @@ export function VersionsCard() {
           </Button>
         </Tooltip>
       </Box>
+      {versions.length > 0 && (
+        <Button size="small" variant="outlined" onClick={() => setComparing(true)}>
+          Compare …
+        </Button>
+      )}
+      {comparing && (
+        <Suspense>
+          <CompareDialog close={() => setComparing(false)} />
+        </Suspense>
+      )}
       {versions.length === 0 ? (
         <Typography variant="caption" color="text.secondary">
           Keep the layout before you try something else: you can compare and go back, or take single pieces of it.
@@ -83,6 +96,7 @@ function VersionRow({ one }: { one: Row }) {
     const part = s.summary!.parts.find((row) => row.id === s.summary!.activePart)!;
     return s.summary!.sheets.find((row) => row.id === part.sheet)?.name ?? s.summary!.sheets[0]?.name ?? '';
   });
+  const partName = useBench((s) => s.summary!.parts.find((row) => row.id === s.summary!.activePart)!.name);
   const [words, setWords] = useState('');
   const url = useMemo(() => URL.createObjectURL(new Blob([picture as Uint8Array<ArrayBuffer>], { type: 'image/png' })), [picture]);
   useEffect(() => () => URL.revokeObjectURL(url), [url]);
@@ -159,6 +173,11 @@ function VersionRow({ one }: { one: Row }) {
               Take selected
             </Button>
           </Box>
+        </Tooltip>
+        <Tooltip title={`The layout of ${partName} alone`}>
+          <Button size="small" variant="outlined" onClick={() => void run('useVersion', { version: id, what: 'part' }, true)}>
+            This part
+          </Button>
         </Tooltip>
         <Button size="small" onClick={() => void compare()}>
           What changed

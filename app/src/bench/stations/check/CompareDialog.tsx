@@ -1,0 +1,208 @@
+import { Box, Button, Dialog, DialogActions, DialogContent, DialogTitle, MenuItem, Slider, TextField, Typography } from '@mui/material';
+import { useCallback, useEffect, useState } from 'react';
+import type { ReportOf } from '@jig-peel/core';
+import { useBench } from '../../../store/bench.ts';
+import { show } from '../../../store/shown.ts';
+import { useJob } from '../../../store/useJob.ts';
+import { coreApi, run } from '../../../worker/client.ts';
+import { nextFrame } from '../../views/takePicture.ts';
+
+type Figures = ReportOf<'compareVersions'>['now'];
+const now = 'now';
+
+/** Both views with a version's layout, as the person has set them up. */
+async function picturesOf(id: string): Promise<ImageBitmap[]> {
+  const preview = id === now ? null : await coreApi().previewVersion(id);
+  if (id !== now && !preview) throw new Error('This version has no layout that fits the part.');
+  if (preview) show({ uvs: { preview, badly: null } });
+  try {
+    return await nextFrame();
+  } finally {
+    if (preview) show({ uvs: null });
+  }
+}
+
+const percent = (x: number) => `${(x * 100).toFixed(1)} %`;
+const rows: [string, (f: Figures[number]) => string][] = [
+  ['Islands', (f) => String(f.islands)],
+  ['Stretch (energy, 4 is none)', (f) => (f.energy === null ? '–' : f.energy.toFixed(3))],
+  ['Coverage', (f) => percent(f.coverage)],
+  ['Overlap', (f) => percent(f.overlap)],
+  ['Turned over', (f) => String(f.flips)],
+];
+
+/** Two versions beside each other under one wipe, up to three by their figures. */
+export default function CompareDialog({ close }: { close(): void }) {
+  const { versions } = useJob('versions');
+  const [left, setLeft] = useState(versions.at(-1)?.id ?? now);
+  const [right, setRight] = useState(now);
+  const [third, setThird] = useState('');
+  const [wipe, setWipe] = useState(50);
+  const [nowFigures, setNowFigures] = useState<Figures>([]);
+  const [trouble, setTrouble] = useState('');
+  const sheet = useBench((s) => {
+    const part = s.summary!.parts.find((row) => row.id === s.summary!.activePart)!;
+    return s.summary!.sheets.find((row) => row.id === part.sheet)?.name ?? s.summary!.sheets[0]?.name ?? '';
+  });
+  const [pictures, setPictures] = useState<readonly [ImageBitmap[], ImageBitmap[]]>([[], []]);
+
+  useEffect(() => {
+    if (versions.length > 0) void run('compareVersions', { version: versions[0]!.id }).then((outcome) => outcome.ok && setNowFigures(outcome.report.now));
+  }, [versions]);
+  useEffect(() => {
+    let isOpen = true;
+    void (async () => {
+      setTrouble('');
+      const found: ImageBitmap[][] = [];
+      for (const id of [left, right])
+        found.push(
+          await picturesOf(id).catch((error: Error) => {
+            if (isOpen) setTrouble(error.message);
+            return [];
+          }),
+        );
+      if (isOpen) setPictures([found[0]!, found[1]!]);
+    })();
+    return () => {
+      isOpen = false;
+    };
+  }, [left, right]);
+
+  const nameOf = (id: string) => (id === now ? 'as it is now' : (versions.find((one) => one.id === id)?.name ?? ''));
+  const figuresOf = (id: string) => {
+    const list = id === now ? nowFigures : (versions.find((one) => one.id === id)?.figures ?? []);
+    return list.find((row) => row.sheet === sheet) ?? list[0];
+  };
+  const shown = [...new Set([left, right, ...(third ? [third] : [])])];
+  const choice = (label: string, value: string, set: (id: string) => void, empty = false) => (
+    <TextField
+      select
+      fullWidth
+      label={label}
+      value={value}
+      onChange={(event) => set(event.target.value)}
+      slotProps={{ select: { displayEmpty: true }, inputLabel: { shrink: true } }}
+    >
+      {empty && <MenuItem value="">none</MenuItem>}
+      <MenuItem value={now}>as it is now</MenuItem>
+      {versions.map(({ id, name }) => (
+        <MenuItem key={id} value={id}>
+          {name}
+        </MenuItem>
+      ))}
+    </TextField>
+  );
+  return (
+    <Dialog open onClose={close} maxWidth="lg" fullWidth>
+      <DialogTitle>Compare versions</DialogTitle>
+      <DialogContent>
+        <Box sx={{ display: 'grid', gridTemplateColumns: '1fr 1fr 1fr', gap: 2, pt: 1, mb: 1.5 }}>
+          {choice('Left', left, setLeft)}
+          {choice('Right', right, setRight)}
+          {choice('Figures of', third, setThird, true)}
+        </Box>
+        <Box sx={{ display: 'flex', gap: 1, height: '42vh', justifyContent: 'center' }}>
+          {[0, 1].map((view) => (
+            <Wipe
+              key={view}
+              left={pictures[0][view]}
+              right={pictures[1][view]}
+              at={wipe}
+              names={[nameOf(left), nameOf(right)]}
+              what={view === 0 ? 'Model' : 'Sheet'}
+            />
+          ))}
+        </Box>
+        <Slider size="small" value={wipe} onChange={(_, value) => setWipe(value)} aria-label="Wipe" step={1} />
+        {trouble && (
+          <Typography variant="body2" color="error" role="alert">
+            {trouble}
+          </Typography>
+        )}
+        <Box
+          component="table"
+          sx={{ borderCollapse: 'collapse', width: '100%', '& td, & th': { borderBottom: 1, borderColor: 'divider', py: 0.5, px: 1, textAlign: 'left' } }}
+        >
+          <thead>
+            <tr>
+              <th>
+                <Typography variant="caption">{sheet}</Typography>
+              </th>
+              {shown.map((id) => (
+                <th key={id}>
+                  <Typography variant="h3">{nameOf(id)}</Typography>
+                </th>
+              ))}
+            </tr>
+          </thead>
+          <tbody>
+            {rows.map(([label, words]) => (
+              <tr key={label}>
+                <td>
+                  <Typography variant="body2">{label}</Typography>
+                </td>
+                {shown.map((id) => {
+                  const own = figuresOf(id);
+                  return (
+                    <td key={id}>
+                      <Typography variant="figure">{own ? words(own) : '–'}</Typography>
+                    </td>
+                  );
+                })}
+              </tr>
+            ))}
+          </tbody>
+        </Box>
+      </DialogContent>
+      <DialogActions>
+        <Button onClick={close}>Close</Button>
+      </DialogActions>
+    </Dialog>
+  );
+}
+
+interface WipeProps {
+  left: ImageBitmap | undefined;
+  right: ImageBitmap | undefined;
+  /** Share of the left one, %. */
+  at: number;
+  names: readonly [string, string];
+  what: string;
+}
+
+/** One view of two versions, the left one as far as the wipe has come. */
+function Wipe({ left, right, at, names, what }: WipeProps) {
+  const layer = { position: 'absolute', inset: 0, width: '100%', height: '100%' } as const;
+  const name = { position: 'absolute', bottom: 6, bgcolor: 'background.paper', px: 0.75, borderRadius: 0.5 } as const;
+  const one = left ?? right;
+  if (!one) return null;
+  return (
+    <Box
+      sx={{ position: 'relative', height: '100%', minWidth: 0, border: 1, borderColor: 'divider', overflow: 'hidden' }}
+      style={{ aspectRatio: `${one.width} / ${one.height}` }}
+    >
+      {right && <Drawn picture={right} label={`${what}, ${names[1]}`} sx={layer} />}
+      {left && <Drawn picture={left} label={`${what}, ${names[0]}`} sx={layer} clip={`inset(0 ${100 - at}% 0 0)`} />}
+      <Box sx={{ position: 'absolute', top: 0, bottom: 0, width: 2, bgcolor: 'primary.main' }} style={{ left: `calc(${at}% - 1px)` }} />
+      <Typography variant="caption" sx={{ ...name, left: 6 }}>
+        {names[0]}
+      </Typography>
+      <Typography variant="caption" sx={{ ...name, right: 6 }}>
+        {names[1]}
+      </Typography>
+    </Box>
+  );
+}
+
+function Drawn({ picture, label, sx, clip }: { picture: ImageBitmap; label: string; sx: object; clip?: string }) {
+  const draw = useCallback(
+    (canvas: HTMLCanvasElement | null) => {
+      if (!canvas) return;
+      canvas.width = picture.width;
+      canvas.height = picture.height;
+      canvas.getContext('2d')!.drawImage(picture, 0, 0);
+    },
+    [picture],
+  );
+  return <Box component="canvas" ref={draw} sx={sx} style={clip ? { clipPath: clip } : undefined} role="img" aria-label={label} />;
+}

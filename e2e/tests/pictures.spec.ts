@@ -1,0 +1,90 @@
+import { expect, test } from '@playwright/test';
+import { readFileSync } from 'node:fs';
+import { PNG } from 'pngjs';
+import { filesOf, goTo, look, openForm, settled } from './bench.ts';
+
+test('own views are kept with the job, pictures are taken of them at any size, all round, too', async ({ page }) => {
+  await openForm(page, 'Cone');
+  await goTo(page, 'Check');
+  const panel = page.getByRole('region', { name: 'Station check' });
+  await panel.getByRole('button', { name: 'Views and pictures' }).click();
+  await look(page, 1.2, 0.6);
+  await panel.getByLabel('Name of the view').fill('From the bow');
+  await page.keyboard.press('Enter');
+  await expect(panel.getByRole('button', { name: 'From the bow', exact: true })).toBeVisible();
+  await settled(page);
+  await page.reload();
+  await goTo(page, 'Check');
+  await panel.getByRole('button', { name: 'From the bow', exact: true }).click();
+  const azimuth = await page.evaluate(() => (window as unknown as { jigPeel: { eye(): { azimuth: number } } }).jigPeel.eye().azimuth);
+  expect(azimuth).toBeCloseTo(1.2, 9);
+
+  const take = async (button: string) => {
+    const download = page.waitForEvent('download');
+    await panel.getByRole('button', { name: button }).click();
+    return download;
+  };
+  await panel.getByLabel('Longer side').click();
+  await page.getByRole('option', { name: '4096 px' }).click();
+  await panel.getByRole('combobox', { name: 'Shape' }).click();
+  await page.getByRole('option', { name: 'square' }).click();
+  const large = PNG.sync.read(readFileSync(await (await take('Picture, PNG')).path()));
+  expect([large.width, large.height]).toEqual([4096, 4096]);
+  const alphas = [0, 0, 0];
+  for (let k = 3; k < large.data.length; k += 4) alphas[large.data[k] === 0 ? 0 : large.data[k] === 255 ? 1 : 2]!++;
+  // the ground is clear, the cone is not, and pieces meet without a line between them
+  expect(large.data[3]).toBe(0);
+  expect(alphas[1]).toBeGreaterThan(0.1 * 4096 * 4096);
+  expect(alphas[0]).toBeGreaterThan(0.1 * 4096 * 4096);
+  await panel.getByLabel('Longer side').click();
+  await page.getByRole('option', { name: '512 px' }).click();
+  const small = PNG.sync.read(readFileSync(await (await take('Picture, PNG')).path()));
+  // the same picture, coarser: mean of eight by eight px
+  let difference = 0;
+  for (let y = 16; y < 512; y += 16)
+    for (let x = 16; x < 512; x += 16) {
+      let alpha = 0;
+      for (let j = 0; j < 8; j++) for (let i = 0; i < 8; i++) alpha += large.data[((8 * y + j) * 4096 + 8 * x + i) * 4 + 3]! / 64;
+      difference += Math.abs(alpha - small.data[(y * 512 + x) * 4 + 3]!) / (31 * 31);
+    }
+  expect(difference).toBeLessThan(6);
+  await panel.getByLabel('Turntable').click();
+  await page.getByRole('option', { name: '12 pictures' }).click();
+  const round = await filesOf(await take('All round, zip'));
+  expect(round.size).toBe(12);
+  const [first, quarter] = [...round.values()].map((bytes) => PNG.sync.read(Buffer.from(bytes)));
+  expect(Buffer.from(first!.data).equals(Buffer.from(quarter!.data))).toBe(false);
+  await expect(panel.getByRole('progressbar')).toHaveCount(0);
+});
+
+test('versions are compared under a wipe and by their figures', async ({ page }) => {
+  await openForm(page, 'Cylinder');
+  await page.keyboard.press('Control+s');
+  await page.keyboard.press('Control+a');
+  await goTo(page, 'Seams');
+  await page.getByRole('button', { name: 'Keep angles' }).click();
+  await page.getByRole('button', { name: 'Unwrap all islands' }).click();
+  await settled(page);
+  await goTo(page, 'Pack');
+  await page.getByRole('button', { name: 'Pack', exact: true }).last().click();
+  await settled(page);
+  await goTo(page, 'Check');
+  const panel = page.getByRole('region', { name: 'Station check' });
+  await panel.getByRole('button', { name: 'Compare …' }).click();
+  const dialog = page.getByRole('dialog', { name: 'Compare versions' });
+  await expect(dialog.getByRole('columnheader', { name: 'Version 1' })).toBeVisible();
+  await expect(dialog.getByRole('columnheader', { name: 'as it is now' })).toBeVisible();
+  const pictures = () =>
+    dialog
+      .locator('canvas')
+      .evaluateAll((list) => list.map((canvas) => (canvas as HTMLCanvasElement).toDataURL().length * ((canvas as HTMLCanvasElement).width > 100 ? 1 : 0)));
+  await expect.poll(async () => (await pictures()).every((length) => length > 2000)).toBe(true);
+  const drawn = await dialog.locator('canvas').evaluateAll((list) => list.map((canvas) => (canvas as HTMLCanvasElement).toDataURL()));
+  expect(drawn).toHaveLength(4);
+  expect(new Set(drawn).size).toBeGreaterThanOrEqual(3);
+  await dialog.getByRole('slider', { name: 'Wipe' }).focus();
+  await page.keyboard.press('ArrowRight');
+  await expect(dialog.getByRole('slider', { name: 'Wipe' })).toHaveValue('51');
+  await page.keyboard.press('Escape');
+  await expect(dialog).toHaveCount(0);
+});
