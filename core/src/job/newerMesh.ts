@@ -16,35 +16,51 @@ export interface MeshMatch {
   isSame: Uint8Array;
   /** The old corner of each corner of such a face; −1 of others. */
   cornerFrom: Int32Array;
-  /** What the newer mesh was multiplied by, and moved by then, to lie on the old one. */
-  scale: number;
+  /** What the newer mesh was multiplied by along each axis, and moved by then, to lie on the old one. */
+  scale: readonly [number, number, number];
   shift: readonly [number, number, number];
 }
 
 /** Places are the same within this, and a face lies on the old surface within that, of the mesh's size. */
 const samePlace = 1e-5;
 const onSurface = 0.02;
-/** With fewer faces found in place another size is tried. */
+/** With fewer faces found in place than this share another size and mirror images are tried; one is taken that finds so many, and clearly more than where it stands. */
+const mostFound = 0.5;
 const fewFound = 0.1;
+const clearly = 1.5;
 
 /**
  * Finds what of an older mesh is still there in a newer one: faces with the same places, whatever the order of points and faces; others by the nearest
  * place of the old surface. A mesh that was moved or sized as a whole is found by its box. O(n log n).
  */
 export function matchMeshes(old: Mesh, mesh: Mesh): MeshMatch {
-  const plain = matchAt(old, mesh, 1, [0, 0, 0]);
+  const plain = matchAt(old, mesh, [1, 1, 1], [0, 0, 0]);
   const found = plain.isSame.reduce((sum, x) => sum + x, 0);
-  if (found >= fewFound * plain.isSame.length) return withNearest(old, mesh, plain);
+  if (found >= mostFound * plain.isSame.length) return withNearest(old, mesh, plain);
   const [a, b] = [bounds(old), bounds(mesh)];
   const size = (box: readonly number[]) => Math.hypot(box[3]! - box[0]!, box[4]! - box[1]!, box[5]! - box[2]!);
-  const scale = size(b) > 0 ? size(a) / size(b) : 1;
-  const shift = [0, 1, 2].map((d) => (a[d]! + a[d + 3]!) / 2 - (scale * (b[d]! + b[d + 3]!)) / 2) as [number, number, number];
-  const sized = matchAt(old, mesh, scale, shift);
-  return withNearest(old, mesh, sized.isSame.reduce((sum, x) => sum + x, 0) > found ? sized : plain);
+  const factor = size(b) > 0 ? size(a) / size(b) : 1;
+  let best = { match: plain, found };
+  // as it stands; else as a mirror image
+  for (const signs of [
+    [1, 1, 1],
+    [-1, 1, 1],
+    [1, 1, -1],
+    [1, -1, 1],
+  ] as const) {
+    const scale = signs.map((x) => x * factor) as [number, number, number];
+    // a mirror image of the same size stands as far on the other side, or about its own middle
+    const middle = [0, 1, 2].map((d) => (a[d]! + a[d + 3]!) / 2 - (scale[d]! * (b[d]! + b[d + 3]!)) / 2) as [number, number, number];
+    const sized = matchAt(old, mesh, scale, middle);
+    const own = sized.isSame.reduce((sum, x) => sum + x, 0);
+    if (own > clearly * best.found && own >= fewFound * plain.isSame.length) best = { match: sized, found: own };
+    if (best.found >= mostFound * plain.isSame.length) break;
+  }
+  return withNearest(old, mesh, best.match);
 }
 
 /** The number of the first point at each place, points at one place having one; for a second mesh −1 where the first has none there. */
-function places(old: Mesh, mesh: Mesh, scale: number, shift: readonly number[]): { of: Int32Array; in: Int32Array } {
+function places(old: Mesh, mesh: Mesh, scale: readonly number[], shift: readonly number[]): { of: Int32Array; in: Int32Array } {
   const box = bounds(old);
   const near = samePlace * (Math.hypot(box[3] - box[0], box[4] - box[1], box[5] - box[2]) || 1);
   const cell = 4 * near;
@@ -73,11 +89,11 @@ function places(old: Mesh, mesh: Mesh, scale: number, shift: readonly number[]):
     if (list) list.push(q);
     else cells.set(k, [q]);
   }
-  const within = Int32Array.from({ length: mesh.points.length / 3 }, (_, p) => find([0, 1, 2].map((d) => mesh.points[p * 3 + d]! * scale + shift[d]!)));
+  const within = Int32Array.from({ length: mesh.points.length / 3 }, (_, p) => find([0, 1, 2].map((d) => mesh.points[p * 3 + d]! * scale[d]! + shift[d]!)));
   return { of, in: within };
 }
 
-function matchAt(old: Mesh, mesh: Mesh, scale: number, shift: [number, number, number]): MeshMatch {
+function matchAt(old: Mesh, mesh: Mesh, scale: readonly [number, number, number], shift: [number, number, number]): MeshMatch {
   const { of, in: within } = places(old, mesh, scale, shift);
   const faces = mesh.faceStart.length - 1;
   const match: MeshMatch = {
@@ -114,14 +130,25 @@ function withNearest(old: Mesh, mesh: Mesh, match: MeshMatch): MeshMatch {
   const [was, now] = [faceNormals(old), faceNormals(mesh)];
   const box = bounds(old);
   const reach = onSurface * Math.hypot(box[3] - box[0], box[4] - box[1], box[5] - box[2]);
+  // a mirror image is wound the other way where its maker turned its faces back
+  const turned = mirrorKeepsWinding(old, mesh, match) ? -1 : 1;
   for (let f = 0; f < isSame.length; f++) {
     if (isSame[f]) continue;
-    const p = middleOf(mesh, f).map((x, d) => x * scale + shift[d]!) as [number, number, number];
-    const alike = (t: number) => was[face[t]! * 3]! * now[f * 3]! + was[face[t]! * 3 + 1]! * now[f * 3 + 1]! + was[face[t]! * 3 + 2]! * now[f * 3 + 2]! > 0.3;
+    const p = middleOf(mesh, f).map((x, d) => x * scale[d]! + shift[d]!) as [number, number, number];
+    const alike = (t: number) => [0, 1, 2].reduce((sum, d) => sum + was[face[t]! * 3 + d]! * now[f * 3 + d]! * Math.sign(scale[d]!), 0) * turned > 0.3;
     const found = tree.nearest(...p, reach, alike);
     if (found) faceFrom[f] = face[found.triangle]!;
   }
   return match;
+}
+
+/** Of a mirror image: are its faces wound as before, so that their normals look inwards now? By the first face that is the same. */
+function mirrorKeepsWinding(old: Mesh, mesh: Mesh, { isSame, faceFrom, scale }: MeshMatch): boolean {
+  if (!scale.some((x) => x < 0)) return false;
+  const f = isSame.indexOf(1);
+  if (f < 0) return false;
+  const [was, now] = [faceNormals(old), faceNormals(mesh)];
+  return [0, 1, 2].reduce((sum, d) => sum + was[faceFrom[f]! * 3 + d]! * now[f * 3 + d]! * Math.sign(scale[d]!), 0) < 0;
 }
 
 function middleOf(mesh: Mesh, f: number): number[] {
@@ -154,7 +181,7 @@ export function carriedSet(old: Mesh, mesh: Mesh, set: UvSet, match: MeshMatch):
   const reach = 3 * onSurface * Math.hypot(box[3] - box[0], box[4] - box[1], box[5] - box[2]);
   for (let f = 0; f < faces; f++) {
     if (unplaced[f]) continue;
-    const middle = isSame[f] ? [] : middleOf(mesh, f).map((x, d) => x * scale + shift[d]!);
+    const middle = isSame[f] ? [] : middleOf(mesh, f).map((x, d) => x * scale[d]! + shift[d]!);
     for (let c = mesh.faceStart[f]!; c < mesh.faceStart[f + 1]!; c++) {
       if (isSame[f]) {
         const id = set.cornerUv[cornerFrom[c]!]! * 2;
@@ -162,7 +189,7 @@ export function carriedSet(old: Mesh, mesh: Mesh, set: UvSet, match: MeshMatch):
         uv[c * 2 + 1] = set.uv[id + 1]!;
         continue;
       }
-      const at = [0, 1, 2].map((d) => mesh.points[mesh.corners[c]! * 3 + d]! * scale + shift[d]!);
+      const at = [0, 1, 2].map((d) => mesh.points[mesh.corners[c]! * 3 + d]! * scale[d]! + shift[d]!);
       const [x, y, z] = at.map((v, d) => v + inward * (middle[d]! - v)) as [number, number, number];
       const found = tree!.nearest(x, y, z, reach, (t) => ofFace[face[t]!] === ofFace[faceFrom[f]!]);
       if (!found) {

@@ -12,6 +12,10 @@ export interface NewerMeshReport {
   same: number;
   carried: number;
   fresh: number;
+  /** New faces that were laid flat beside their neighbours, these held. */
+  filled: number;
+  /** The newer mesh is a mirror image. */
+  mirrored: boolean;
   /** Faces that need a look: of another shape where only points moved; else without a place, turned over or off in scale. */
   work: Uint32Array;
 }
@@ -29,7 +33,7 @@ export function withNewerMesh(
     const faces = mesh.faceStart.length - 1;
     return {
       part: { ...plain, mesh },
-      report: { name: part.name, onlyMoved: true, same: faces, carried: 0, fresh: 0, work: reshapedFaces(part.mesh, mesh) },
+      report: { name: part.name, onlyMoved: true, same: faces, carried: 0, fresh: 0, filled: 0, mirrored: false, work: reshapedFaces(part.mesh, mesh) },
       match: null,
     };
   }
@@ -59,7 +63,16 @@ export function withNewerMesh(
   const fresh = faceFrom.reduce((sum, f) => sum + (f < 0 ? 1 : 0), 0);
   return {
     part: next,
-    report: { name: part.name, onlyMoved: false, same, carried: isSame.length - same - fresh, fresh, work: facesToWork(mesh, activeSet(next), isSame) },
+    report: {
+      name: part.name,
+      onlyMoved: false,
+      same,
+      carried: isSame.length - same - fresh,
+      fresh,
+      filled: 0,
+      mirrored: match.scale.some((x) => x < 0),
+      work: facesToWork(mesh, activeSet(next), isSame),
+    },
     match,
   };
 }

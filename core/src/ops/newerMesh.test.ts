@@ -155,10 +155,81 @@ describe('a newer mesh of a part', () => {
     expect(more.report.same).toBe(kept.length);
     expect(more.report.fresh).toBeGreaterThan(0);
     expect(more.report.fresh).toBeLessThanOrEqual(facesOf(whole).length - kept.length);
-    // what has no place is among what is to be worked on, and then laid by unwrapping
-    expect([...more.job.selection.ids].filter((f) => activeSet(partOf(more.job)).unplaced[f])).toHaveLength(more.report.fresh);
+    // what is new is among what is to be worked on, whether it was laid beside its neighbours or has no place yet
+    expect([...more.job.selection.ids].filter((f) => activeSet(partOf(more.job)).unplaced[f])).toHaveLength(more.report.fresh - more.report.filled);
+    expect(more.report.work.length).toBeGreaterThanOrEqual(more.report.fresh);
     const { job: done } = await runOperation(more.job, 'unwrap', { islands: 'all' });
     expect(reportOf(done).facesWithoutUv).toBe(0);
+  });
+
+  /** A flat sheet of n by n quads of size 1; `at` lifts a point, `has` leaves faces out. */
+  const sheetOf = (n: number, at: (x: number, y: number) => number, has: (x: number, y: number) => boolean = () => true) =>
+    meshFromFaces(
+      Array.from({ length: (n + 1) ** 2 }, (_, k) => [k % (n + 1), Math.floor(k / (n + 1)), at(k % (n + 1), Math.floor(k / (n + 1)))]).flat(),
+      Array.from({ length: n * n }, (_, k) => [k % n, Math.floor(k / n)] as const)
+        .filter(([x, y]) => has(x, y))
+        .map(([x, y]) => [0, 1, n + 2, n + 1].map((d) => y * (n + 1) + x + d)),
+    );
+
+  it('a dent amid a sheet: its faces are laid flat within their border, all others stay bit for bit', async () => {
+    const dent = (x: number, y: number) => (Math.hypot(x - 6, y - 6) < 2.5 ? 3 : 0);
+    const job = await laid(sheetOf(12, () => 0));
+    const { job: next, report, sentence } = await newer(job, shuffled(sheetOf(12, dent)));
+    expect(report.fresh).toBeGreaterThan(15);
+    expect(report.filled).toBe(report.fresh);
+    expect(sentence).toMatch(/laid beside their neighbours/);
+    const old = middles(job);
+    let stayed = 0;
+    for (const [key, place] of middles(next)) {
+      if (!old.has(key)) continue;
+      stayed++;
+      expect(place.map((x) => x.toFixed(12))).toEqual(old.get(key)!.map((x) => x.toFixed(12)));
+    }
+    expect(stayed).toBe(report.same);
+    const figures = reportOf(next);
+    expect(figures).toMatchObject({ islands: 1, flippedTriangles: 0, facesWithoutUv: 0, overlapArea: 0 });
+    // who wants the holes instead can have them
+    const { report: bare } = await runOperation(job, 'newerMesh', { mesh: shuffled(sheetOf(12, dent)), fill: false });
+    expect(bare).toMatchObject({ filled: 0 });
+  });
+
+  it('a sheet that grew at its border goes on from there at its own density', async () => {
+    const small = sheetOf(
+      12,
+      () => 0,
+      (x) => x < 8,
+    );
+    const job = await laid(small);
+    const { job: next, report } = await newer(
+      job,
+      sheetOf(12, (x) => (x > 8 ? (x - 8) * 0.5 : 0)),
+    );
+    expect(report).toMatchObject({ same: 96, fresh: 48, filled: 48 });
+    const figures = reportOf(next);
+    expect(figures).toMatchObject({ islands: 1, flippedTriangles: 0, facesWithoutUv: 0, overlapArea: 0 });
+    expect(figures.symmetricDirichlet).toBeLessThan(4.05);
+  });
+
+  it.each([
+    ['with its faces turned back', true],
+    ['wound as it was', false],
+  ])('a mirror image, %s, keeps its layout', async (_, turned) => {
+    const whole = cross();
+    const job = await laid(whole);
+    const mirrored = shuffled({
+      ...whole,
+      points: whole.points.map((x, k) => (k % 3 === 1 ? -x * 2 + 7 : x * 2)),
+      corners: turned
+        ? meshFromFaces(
+            [...whole.points],
+            facesOf(whole).map((face) => [...face].reverse()),
+          ).corners
+        : whole.corners,
+    });
+    const { report, sentence } = await newer(job, mirrored);
+    expect(report).toMatchObject({ same: facesOf(whole).length, carried: 0, fresh: 0, mirrored: true });
+    expect(sentence).toMatch(/newer mesh, mirrored/);
+    expect(report.work).toHaveLength(0);
   });
 
   it('none, and one without faces, are refused', async () => {

@@ -1,7 +1,10 @@
 import { z } from 'zod';
 import { JigError } from '../jigError.ts';
 import { emptySelection, partOf, withPart, type Job, type Part } from '../job/job.ts';
+import type { Context } from '../context.ts';
+import type { MeshMatch } from '../job/newerMesh.ts';
 import type { NewerMeshReport } from '../job/withNewerMesh.ts';
+import type { UvSet } from '../uv/uvSet.ts';
 import type { Mesh } from '../mesh/mesh.ts';
 import { defineOperation, partSchema, plural } from './operation.ts';
 
@@ -9,6 +12,25 @@ const meshSchema = z.custom<Mesh>((x) => {
   const { points, faceStart, corners } = (x ?? {}) as Partial<Mesh>;
   return points instanceof Float64Array && faceStart instanceof Uint32Array && corners instanceof Uint32Array;
 }, 'a mesh');
+
+/** New faces laid flat beside their neighbours; they stay among those to look at. */
+async function filledIn(part: Part, report: NewerMeshReport, { faceFrom }: MeshMatch, context: Context) {
+  const { fillIn } = await import('../job/fillIn.ts');
+  const fresh = [...faceFrom.keys()].filter((f) => faceFrom[f]! < 0);
+  const uvSets: UvSet[] = [];
+  let filled = 0;
+  for (const [k, set] of part.uvSets.entries()) {
+    const done = fillIn(
+      part.mesh,
+      set,
+      fresh.filter((f) => set.unplaced[f]),
+      context,
+    );
+    uvSets.push(done.set);
+    if (k === part.activeUv) filled = done.filled.length;
+  }
+  return { part: { ...part, uvSets }, report: { ...report, filled } };
+}
 
 export const newerMesh = defineOperation({
   name: 'newerMesh',
@@ -23,14 +45,16 @@ export const newerMesh = defineOperation({
     mesh: meshSchema.optional(),
     origin: z.custom<Part['origin']>((x) => typeof x === 'object').optional(),
     up: z.literal('z').optional(),
+    fill: z.boolean().default(true).describe('lay new faces flat beside their neighbours, which stay where they are'),
   }),
-  async run(job, { part: id, mesh, origin, up }): Promise<{ job: Job; report: NewerMeshReport }> {
+  async run(job, { part: id, mesh, origin, up, fill }, context): Promise<{ job: Job; report: NewerMeshReport }> {
     const before = partOf(job, id);
     if (!mesh) throw new JigError('bad-parameter', 'There is no newer mesh.', '', 'Choose its file at Intake.');
     if (mesh.faceStart.length < 2) throw new JigError('no-faces', 'The newer mesh has no faces; nothing was changed.');
     // loaded when a mesh comes again first
     const { withNewerMesh } = await import('../job/withNewerMesh.ts');
-    const { part, report, match } = withNewerMesh(before, mesh, origin ?? { kind: 'made' }, up);
+    const { part: carried, report: found, match } = withNewerMesh(before, mesh, origin ?? { kind: 'made' }, up);
+    const { part, report } = fill && match && found.fresh > 0 ? await filledIn(carried, found, match, context) : { part: carried, report: found };
     if (
       report.onlyMoved &&
       report.work.length === 0 &&
@@ -65,8 +89,8 @@ export const newerMesh = defineOperation({
     };
     return { job: next, report };
   },
-  sentence: (_params, { name, onlyMoved, same, carried, fresh, work }) =>
+  sentence: (_params, { name, onlyMoved, mirrored, same, carried, fresh, filled, work }) =>
     onlyMoved
       ? `${name} has moved points: no UV changed${work.length > 0 ? `; ${plural(work.length, 'face')} of another shape ${work.length === 1 ? 'is' : 'are'} selected` : ''}`
-      : `${name} has a newer mesh: ${plural(same, 'face')} as before, ${carried} carried over, ${fresh} new; ${work.length === 0 ? 'none needs work' : `${work.length} to work on ${work.length === 1 ? 'is' : 'are'} selected`}`,
+      : `${name} has a newer mesh${mirrored ? ', mirrored' : ''}: ${plural(same, 'face')} as before, ${carried} carried over, ${fresh} new${filled > 0 ? ` (${filled} laid beside their neighbours)` : ''}; ${work.length === 0 ? 'none needs work' : `${work.length} to work on ${work.length === 1 ? 'is' : 'are'} selected`}`,
 });

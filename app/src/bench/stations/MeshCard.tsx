@@ -1,27 +1,25 @@
 import { Button, Checkbox, Collapse, FormControlLabel, MenuItem, TextField, Tooltip, Typography } from '@mui/material';
 import { unitNames, type JobSettings, type UpAxis } from '@jig-peel/core';
-import { useRef, useState } from 'react';
-import type { Outcome } from '../../session/messages.ts';
+import { lazy, Suspense, useRef, useState } from 'react';
 import { NumberField } from '../../fields/NumberField.tsx';
 import { useBench } from '../../store/bench.ts';
 import { useJob } from '../../store/useJob.ts';
-import { coreApi, run, step } from '../../worker/client.ts';
+import { run, undo } from '../../worker/client.ts';
 import { Card } from './Card.tsx';
+import { chooseWatched, keepsFiles, takeNewer, type Taken } from './newerMesh.ts';
 
 const unitWords: Record<JobSettings['unit'], string> = { unit: 'not stated', mm: 'millimetres', cm: 'centimetres', m: 'metres', in: 'inches', ft: 'feet' };
 const figure = (x: number) => Number(x.toPrecision(4)).toLocaleString('en', { maximumFractionDigits: 6 });
 
-/** Takes a newer mesh of the part at work from files; the faces that need work are selected, and brought into view. */
-async function takeNewer(files: readonly File[]): Promise<void> {
-  const given = await Promise.all(files.map(async (file) => ({ name: file.name, bytes: new Uint8Array(await file.arrayBuffer()) })));
-  useBench.getState().set({ kind: 'faces' });
-  const outcome = await step('newerMesh', () => coreApi().newerMesh(given) as unknown as Promise<Outcome<{ work: Uint32Array }>>, true);
-  if (outcome.ok && outcome.report.work.length > 0) useBench.getState().frame();
-}
+const NewerMeshDialog = lazy(() => import('./NewerMeshDialog.tsx'));
 
 /** Size and unit of the model, the mesh's own faults, and their repair on request. */
 export function MeshCard() {
   const newer = useRef<HTMLInputElement>(null);
+  const [looked, setLooked] = useState<Taken | null>(null);
+  /** Where only points moved there is nothing to look at first. */
+  const taken = (files: readonly File[]) =>
+    void takeNewer(files).then((found) => setLooked(found && !found.onlyMoved && found.before.length > 0 ? found : null));
   const { active, settings, parts } = useJob('active', 'settings', 'parts');
   // one answer for all parts; where they differ, the first press makes them alike
   const up = parts.length === 0 ? null : parts.every((part) => part.up === parts[0]!.up) ? parts[0]!.up : 'y';
@@ -44,6 +42,18 @@ export function MeshCard() {
   );
   return (
     <Card title="Mesh">
+      {looked && (
+        <Suspense>
+          <NewerMeshDialog
+            {...looked}
+            keep={() => setLooked(null)}
+            back={() => {
+              setLooked(null);
+              void undo();
+            }}
+          />
+        </Suspense>
+      )}
       <Typography variant="body2">
         {active.size.map(figure).join(' × ')} {settings.unit === 'unit' ? 'units' : settings.unit};{' '}
         {borderEdges === 0 ? 'closed' : `${borderEdges.toLocaleString('en')} border edges`}.
@@ -57,7 +67,18 @@ export function MeshCard() {
         ))}
       </TextField>
       <Tooltip title="The layout stays where the form is the same, and is carried over by place elsewhere; faces that need work are selected">
-        <Button variant="outlined" fullWidth onClick={() => newer.current?.click()}>
+        <Button
+          variant="outlined"
+          fullWidth
+          onClick={() => {
+            if (!keepsFiles()) newer.current?.click();
+            else
+              void chooseWatched().then(
+                (files) => files && taken(files),
+                () => newer.current?.click(),
+              );
+          }}
+        >
           A newer mesh of this part …
         </Button>
       </Tooltip>
@@ -71,7 +92,7 @@ export function MeshCard() {
         onChange={(event) => {
           const files = [...(event.target.files ?? [])];
           event.target.value = '';
-          if (files.length > 0) void takeNewer(files);
+          if (files.length > 0) taken(files);
         }}
       />
       {up !== null && (
