@@ -70,3 +70,25 @@ test('a recipe made of the steps of a job is handed over; without a server the p
   await page.reload();
   await expect(page.getByRole('alert')).toContainText('no server for batches');
 });
+
+test('a step of a recipe has its numbers changed by the form of its operation', async ({ page }) => {
+  await page.goto('/');
+  await drop(page, [{ name: 'one.obj', text: box(1) }]);
+  await benchReady(page);
+  await goTo(page, 'Deliver');
+  await page.getByRole('button', { name: 'Recipe' }).click();
+  await page.getByLabel('Recipe from a file').setInputFiles(file('recipe.json', JSON.stringify(recipe)));
+  const steps = page.getByRole('list', { name: 'Steps of the recipe' });
+  await page.getByRole('button', { name: 'Change the numbers of step 2' }).click();
+  const form = page.getByRole('region', { name: 'Numbers of step 2' });
+  await form.getByLabel('Gap', { exact: true }).fill('-1');
+  await form.getByRole('button', { name: 'Change' }).click();
+  await expect(form).toContainText('At least 0.');
+  await form.getByLabel('Gap', { exact: true }).fill('4*3');
+  await form.getByRole('button', { name: 'Change' }).click();
+  await expect(steps.getByRole('listitem').nth(1)).toContainText('gap 12');
+  const download = page.waitForEvent('download');
+  await page.getByRole('button', { name: 'Keep as a file' }).click();
+  expect(JSON.parse(readFileSync(await (await download).path(), 'utf8'))).toMatchObject({ steps: [{ params: { by: 'crease' } }, { params: { gap: 12 } }] });
+  await expect(page.getByRole('link', { name: 'JSON Schema of recipes' })).toBeVisible();
+});

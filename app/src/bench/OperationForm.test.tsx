@@ -5,7 +5,8 @@ import { operationFacts, type Field } from 'virtual:operation-facts';
 import { afterEach, beforeEach, expect, it, vi } from 'vitest';
 import { operations } from '@jig-peel/core';
 import { useBench } from '../store/bench.ts';
-import OperationForm, { paramsFrom, problemOf } from './OperationForm.tsx';
+import OperationForm from './OperationForm.tsx';
+import { paramsFrom, problemOf } from './ParamsForm.tsx';
 
 const ran: [string, unknown][] = [];
 vi.mock('../worker/client.ts', () => ({ run: (name: string, params: unknown) => (ran.push([name, params]), Promise.resolve({ ok: true })) }));

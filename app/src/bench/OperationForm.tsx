@@ -1,12 +1,9 @@
-import { Box, Button, Dialog, DialogContent, DialogTitle, FormControlLabel, MenuItem, Switch, TextField, Typography } from '@mui/material';
-import { operationFacts, type Field } from 'virtual:operation-facts';
-import { Controller, useForm } from 'react-hook-form';
+import { Dialog, DialogContent, DialogTitle } from '@mui/material';
+import { operationFacts } from 'virtual:operation-facts';
 import type { OperationName, ParamsOf } from '@jig-peel/core';
-import { evaluate } from '../fields/arithmetic.ts';
 import { useBench } from '../store/bench.ts';
 import { run } from '../worker/client.ts';
-
-type Values = Record<string, string | boolean>;
+import { ParamsForm } from './ParamsForm.tsx';
 
 const close = () => {
   useBench.getState().set({ dialog: null, form: null });
@@ -21,97 +18,23 @@ export default function OperationForm() {
 
 function FormOf({ name }: { name: OperationName }) {
   const { label, fields } = operationFacts[name];
-  const { control, handleSubmit } = useForm<Values>({ defaultValues: Object.fromEntries(fields.map((field) => [field.name, firstOf(field)])) });
-  // closed before it runs: its bar with the cancel, and what it may ask, stand on the bench
-  const send = handleSubmit((values) => {
-    close();
-    void run(name, paramsFrom(fields, values) as ParamsOf<typeof name>, true);
-  });
   return (
     <Dialog open onClose={close} fullWidth maxWidth="xs" aria-labelledby="operation-form">
       <DialogTitle id="operation-form" sx={{ pb: 1 }}>
         {label}
       </DialogTitle>
       <DialogContent>
-        <Box component="form" noValidate onSubmit={(event) => void send(event)} sx={{ display: 'flex', flexDirection: 'column', gap: 1.5, pt: 1 }}>
-          {fields.map((field, k) => (
-            <Controller
-              key={field.name}
-              name={field.name}
-              control={control}
-              rules={{ validate: (value) => problemOf(field, value) ?? true }}
-              render={({ field: { ref, ...input }, fieldState: { error } }) =>
-                field.kind === 'switch' ? (
-                  <FormControlLabel
-                    sx={{ m: 0, alignItems: 'flex-start' }}
-                    control={
-                      <Switch slotProps={{ input: { ref } }} name={input.name} checked={input.value === true} onChange={(_, on) => input.onChange(on)} />
-                    }
-                    label={
-                      <Box>
-                        <Typography variant="body2">{field.label}</Typography>
-                        {field.help && (
-                          <Typography variant="caption" color="text.secondary">
-                            {field.help}
-                          </Typography>
-                        )}
-                      </Box>
-                    }
-                  />
-                ) : (
-                  <TextField
-                    {...input}
-                    inputRef={ref}
-                    autoFocus={k === 0}
-                    fullWidth
-                    select={field.kind === 'choice'}
-                    label={field.label}
-                    placeholder="as it is set"
-                    error={error !== undefined}
-                    helperText={error?.message ?? field.help}
-                    slotProps={{ inputLabel: { shrink: true }, select: { displayEmpty: true } }}
-                  >
-                    {field.kind === 'choice' && field.first === undefined && <MenuItem value="">as it is set</MenuItem>}
-                    {field.choices?.map((choice) => (
-                      <MenuItem key={choice} value={choice}>
-                        {choice}
-                      </MenuItem>
-                    ))}
-                  </TextField>
-                )
-              }
-            />
-          ))}
-          <Box sx={{ display: 'flex', justifyContent: 'flex-end', gap: 1 }}>
-            <Button onClick={close}>Cancel</Button>
-            <Button type="submit" variant="contained">
-              {label}
-            </Button>
-          </Box>
-        </Box>
+        <ParamsForm
+          fields={fields}
+          label={label}
+          cancel={close}
+          send={(params) => {
+            // closed before it runs: its bar with the cancel, and what it may ask, stand on the bench
+            close();
+            void run(name, params as ParamsOf<typeof name>, true);
+          }}
+        />
       </DialogContent>
     </Dialog>
-  );
-}
-
-const firstOf = ({ kind, first }: Field): string | boolean => (kind === 'switch' ? first === true : first === undefined ? '' : String(first));
-
-/** What is wrong with what stands in a field, in words; null where nothing is. */
-export function problemOf({ kind, whole, min, max }: Field, value: string | boolean): string | null {
-  if (kind !== 'number' || value === '') return null;
-  const number = evaluate(String(value));
-  if (number === null) return 'This is no number.';
-  if (whole && !Number.isInteger(number)) return 'A whole number, please.';
-  if (min !== undefined && number < min) return `At least ${min}.`;
-  if (max !== undefined && number > max) return `At most ${max}.`;
-  return null;
-}
-
-/** What a form's values stand for as parameters: fields that are left empty are left out. */
-export function paramsFrom(fields: readonly Field[], values: Values): Record<string, unknown> {
-  return Object.fromEntries(
-    fields
-      .filter(({ name }) => values[name] !== '' && values[name] !== undefined)
-      .map(({ name, kind }) => [name, kind === 'number' ? evaluate(String(values[name])) : values[name]]),
   );
 }

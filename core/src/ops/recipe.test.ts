@@ -1,3 +1,5 @@
+import { Ajv2020 } from 'ajv/dist/2020.js';
+import { readFileSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
 import { History } from '../job/history.ts';
 import { activeSet, newJob, partOf, type Job } from '../job/job.ts';
@@ -150,5 +152,31 @@ describe('a recipe of the steps done', () => {
   it('nothing to keep is said; the schema says what a file may hold', () => {
     expect(() => makeRecipe(historyOf(jobOf(box())).entries, 'r')).toThrow(/No step/);
     expect(recipeJsonSchema()).toMatchObject({ type: 'object', required: ['jigPeelRecipe', 'steps'], properties: { steps: { type: 'array', maxItems: 500 } } });
+  });
+
+  it('the schema that the app serves is the present one, and another reader of JSON Schema takes our recipes by it, and no others', async () => {
+    const served: unknown = JSON.parse(readFileSync(new URL('../../../app/public/recipe.schema.json', import.meta.url), 'utf8'));
+    expect(served, 'run npx tsx scripts/recipeSchema.ts').toEqual(JSON.parse(JSON.stringify(recipeJsonSchema())));
+    const holds = new Ajv2020({ strict: false }).compile(served as object);
+    const history = historyOf(jobOf(box(), cylinder()));
+    for (const [name, params] of [
+      ['firstLayout', { by: 'crease' }],
+      ['density', { even: true }],
+      ['pack', { size: '1024', gap: 6 }],
+    ] as const)
+      await step(history, name, params);
+    const recipe = makeRecipe(history.entries, 'Measured');
+    expect(holds(JSON.parse(JSON.stringify(recipe))), JSON.stringify(holds.errors)).toBe(true);
+    const one = (operation: string, params: object) => ({ jigPeelRecipe: 1, steps: [{ operation, params }] });
+    expect(holds(one('pack', { gap: 4 }))).toBe(true);
+    for (const wrong of [
+      {},
+      one('explode', {}),
+      one('removeParts', {}),
+      one('pack', { gap: 'wide' }),
+      one('pack', { effort: 99 }),
+      { jigPeelRecipe: 2, steps: [] },
+    ])
+      expect(holds(wrong), JSON.stringify(wrong)).toBe(false);
   });
 });

@@ -154,8 +154,20 @@ export function readRecipe(text: string): Recipe {
   return parsed.data;
 }
 
-/** The recipe's schema as JSON Schema (draft 2020-12). */
-export const recipeJsonSchema = (): unknown => z.toJSONSchema(recipeSchema, { io: 'input' });
+/** The recipe's schema as JSON Schema (draft 2020-12), the parameters of each operation among it. */
+export function recipeJsonSchema(): unknown {
+  const schema = z.toJSONSchema(recipeSchema, { io: 'input' }) as unknown as {
+    properties: { steps: { items: { properties: Record<string, object>; allOf?: object[] } } };
+  };
+  const known = [...operations.values()].filter(({ name }) => !left.has(name));
+  const { items } = schema.properties.steps;
+  items.properties.operation = { enum: known.map(({ name }) => name) };
+  items.allOf = known.map(({ name, params }) => {
+    const { $schema: _, ...own } = z.toJSONSchema(params, { io: 'input', unrepresentable: 'any' }) as Record<string, unknown>;
+    return { if: { properties: { operation: { const: name } } }, then: { properties: { params: own } } };
+  });
+  return schema;
+}
 
 export interface RecipeRun {
   job: Job;

@@ -1,14 +1,17 @@
-import { Alert, Box, Button, Checkbox, IconButton, Tooltip, Typography } from '@mui/material';
+import { Alert, Box, Button, Checkbox, IconButton, Link, Tooltip, Typography } from '@mui/material';
+import TuneIcon from '@mui/icons-material/Tune';
 import UpIcon from '@mui/icons-material/KeyboardArrowUp';
 import DownIcon from '@mui/icons-material/KeyboardArrowDown';
 import { useRef, useState } from 'react';
 import { useNavigate } from 'react-router';
+import { operationFacts, type Field } from 'virtual:operation-facts';
 import type { ParamsOf } from '@jig-peel/core';
 import type { RecipeView } from '../../session/messages.ts';
 import { useBench } from '../../store/bench.ts';
 import { coreApi, notify, outcomeOf, run } from '../../worker/client.ts';
 import { handedRecipe } from '../../routes/handedRecipe.ts';
 import { save } from '../deliver.ts';
+import { ParamsForm } from '../ParamsForm.tsx';
 import { Card } from './Card.tsx';
 
 type Step = RecipeView['recipe']['steps'][number];
@@ -23,11 +26,16 @@ function wordsOf(params: Step['params']): string {
     .join(', ');
 }
 
+/** Parameters of a step that a form can be made of. */
+const fieldsOf = ({ operation }: Step): readonly Field[] => (operationFacts as Partial<Record<string, { fields: readonly Field[] }>>)[operation]?.fields ?? [];
+
 /** The steps done as a recipe: kept as a file, edited as a list, done on other parts; the command line does it on whole folders. */
 export function RecipeCard() {
   const [view, setView] = useState<RecipeView | null>(null);
   const [stopped, setStopped] = useState('');
   const [busy, setBusy] = useState(false);
+  /** The step whose parameters are being changed. */
+  const [edited, setEdited] = useState<number | null>(null);
   const navigate = useNavigate();
   const file = useRef<HTMLInputElement>(null);
   const parts = useBench((s) => s.summary!.parts.length);
@@ -43,6 +51,7 @@ export function RecipeCard() {
   const change = (next: Step[], labels: string[]) => view && setView({ recipe: { ...view.recipe, steps: next }, labels });
   const move = (k: number, by: number) => {
     if (!view) return;
+    setEdited(null);
     const swap = <T,>(list: readonly T[]) => list.map((one, i) => (i === k ? list[k + by]! : i === k + by ? list[k]! : one));
     change(swap(steps), swap(view.labels));
   };
@@ -109,6 +118,18 @@ export function RecipeCard() {
                   {step.asks ? `Asks for a person: ${step.asks}` : wordsOf(step.params)}
                 </Typography>
               </Box>
+              <Tooltip title={fieldsOf(step).length > 0 ? 'Change its numbers' : 'It has no numbers to change'}>
+                <span>
+                  <IconButton
+                    size="small"
+                    disabled={fieldsOf(step).length === 0}
+                    aria-label={`Change the numbers of step ${k + 1}`}
+                    onClick={() => setEdited(edited === k ? null : k)}
+                  >
+                    <TuneIcon fontSize="small" />
+                  </IconButton>
+                </span>
+              </Tooltip>
               <Tooltip title="Earlier">
                 <span>
                   <IconButton size="small" disabled={k === 0} aria-label={`Step ${k + 1} earlier`} onClick={() => move(k, -1)}>
@@ -125,6 +146,32 @@ export function RecipeCard() {
               </Tooltip>
             </Box>
           ))}
+        </Box>
+      )}
+      {edited !== null && steps[edited] && (
+        <Box component="section" aria-label={`Numbers of step ${edited + 1}`} sx={{ border: 1, borderColor: 'primary.main', borderRadius: 1, p: 1 }}>
+          <Typography variant="h3">
+            {edited + 1}. {view?.labels[edited]}
+          </Typography>
+          <ParamsForm
+            key={edited}
+            fields={fieldsOf(steps[edited])}
+            first={steps[edited].params}
+            label="Change"
+            cancel={() => setEdited(null)}
+            send={(params) => {
+              const names = fieldsOf(steps[edited]!).map(({ name }) => name);
+              change(
+                steps.map((one, i) =>
+                  i === edited
+                    ? { ...one, params: { ...Object.fromEntries(Object.entries(one.params).filter(([name]) => !names.includes(name))), ...params } }
+                    : one,
+                ),
+                view!.labels,
+              );
+              setEdited(null);
+            }}
+          />
         </Box>
       )}
       <Box sx={{ display: 'grid', gridTemplateColumns: '1fr 1fr', gap: 1 }}>
@@ -150,6 +197,12 @@ export function RecipeCard() {
             <Button size="small" variant="outlined" sx={{ gridColumn: '1 / 3' }} onClick={keep}>
               Keep as a file
             </Button>
+            <Typography variant="caption" color="text.secondary" sx={{ gridColumn: '1 / 3' }}>
+              For other programs: the{' '}
+              <Link href="/recipe.schema.json" download>
+                JSON Schema of recipes
+              </Link>
+            </Typography>
             <Button
               size="small"
               variant="outlined"
