@@ -1,5 +1,6 @@
 import react from '@vitejs/plugin-react';
 import { defineConfig } from 'vite';
+import { noEval } from './noEval.ts';
 import { offline } from './offline.ts';
 import { operationFacts } from './operationFacts.ts';
 
@@ -7,12 +8,12 @@ const isolation = { 'Cross-Origin-Opener-Policy': 'same-origin', 'Cross-Origin-E
 
 export default defineConfig({
   root: import.meta.dirname,
-  plugins: [react(), operationFacts(), offline(import.meta.dirname)],
+  plugins: [react(), noEval(), operationFacts(), offline(import.meta.dirname)],
   server: { headers: isolation },
   preview: { headers: isolation },
   // its build for browsers with classes and async functions, a tenth smaller
   resolve: { alias: [{ find: /^dexie$/, replacement: 'dexie/dist/modern/dexie.mjs' }] },
-  worker: { format: 'es' },
+  worker: { format: 'es', plugins: () => [noEval()] },
   build: {
     target: 'es2022',
     modulePreload: {

@@ -1,9 +1,10 @@
-import { execFileSync } from 'node:child_process';
+import { execFileSync, spawn } from 'node:child_process';
 import { appendFileSync, mkdtempSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import type { AddressInfo } from 'node:net';
 import { createServer, request as httpRequest, type Server } from 'node:http';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
 import { afterEach, describe, expect, it } from 'vitest';
 import { unzipSync } from 'fflate';
 import { freshName, safeName, type Batch } from './batches.ts';
@@ -132,6 +133,37 @@ describe('a batch', () => {
     const done = lines.filter((line) => line.endsWith('}') && line.startsWith('{"file"')).map((line) => (JSON.parse(line) as { file: number }).file);
     expect([...done].sort((a, b) => a - b)).toEqual(Array.from({ length: 12 }, (_, k) => k));
   });
+
+  it('outlives a server that is killed: started again it goes on by itself, with nothing lost and nothing done twice', async () => {
+    const folder = mkdtempSync(join(tmpdir(), 'jig-peel-killed-'));
+    const start = async (): Promise<{ base: string; kill(): Promise<void> }> => {
+      const child = spawn(process.execPath, ['--import', 'tsx', 'server/src/main.ts'], {
+        cwd: fileURLToPath(new URL('../..', import.meta.url)),
+        env: { ...process.env, PORT: '0', JIG_BATCHES: folder, JIG_THREADS: '1' },
+        stdio: ['ignore', 'pipe', 'inherit'],
+      });
+      const port = await new Promise<string>((done) => child.stdout.on('data', (chunk: Buffer) => done(/localhost:(\d+)/.exec(chunk.toString())![1]!)));
+      const kill = () =>
+        new Promise<void>((done) => {
+          child.on('exit', () => done());
+          child.kill('SIGKILL');
+        });
+      return { base: `http://127.0.0.1:${port}/api/batches`, kill };
+    };
+    const first = await start();
+    const { body } = await post(first.base, Object.fromEntries(Array.from({ length: 8 }, (_, k) => [`b${k}.obj`, box(k + 1)])));
+    while ((await get(first.base, body.id)).files.filter(({ state }) => state === 'done').length < 2) await new Promise((go) => setTimeout(go, 20));
+    await first.kill();
+    const second = await start();
+    const batch = await ended(second.base, body.id);
+    expect(batch.files.map(({ state }) => state)).toEqual(Array.from({ length: 8 }, () => 'done'));
+    await second.kill();
+    const done = readFileSync(join(folder, body.id, 'happened.ndjson'), 'utf8')
+      .split('\n')
+      .filter((line) => line.includes('"done"'))
+      .map((line) => (JSON.parse(line) as { file: number }).file);
+    expect([...done].sort((a, b) => a - b)).toEqual([0, 1, 2, 3, 4, 5, 6, 7]);
+  }, 120_000);
 
   it('is stopped: what is done stays, the rest is not worked until it is asked for', async () => {
     const { base } = await begin(undefined, { JIG_THREADS: '1' });
