@@ -1,4 +1,5 @@
 import { test, type Page } from '@playwright/test';
+import { readFileSync } from 'node:fs';
 import { benchReady, look, settled, views, choosePart } from '../tests/bench.ts';
 
 async function shot(page: Page, name: string) {
@@ -9,6 +10,8 @@ async function shot(page: Page, name: string) {
 }
 
 async function openDemo(page: Page) {
+  // the first walk has been seen
+  await page.addInitScript(() => localStorage.setItem('jig-peel first walk', 'seen'));
   await page.goto('/');
   await page.getByRole('button', { name: /Skerry Quay.*demo job/s }).click();
   await benchReady(page);
@@ -149,25 +152,55 @@ test('intake and selection', async ({ page }) => {
   await shot(page, 'intake');
 });
 
-test('table and grids', async ({ page }) => {
+test('versions under a wipe', async ({ page }) => {
   await openDemo(page);
-  await page.getByRole('button', { name: 'Images', exact: true }).click();
-  await look(page, 0.7, 0.25);
-  await page.getByRole('combobox', { name: 'Test grid' }).click();
-  await page.getByRole('option', { name: 'Circles' }).click();
-  await page.getByRole('button', { name: 'More repeats' }).click();
-  await views(page).focus();
-  await page.getByText('Test grid and images').evaluate((e) => e.scrollIntoView());
+  await choosePart(page, 'Tiled kiosk');
+  await page.getByRole('navigation', { name: 'Stations' }).getByRole('button', { name: 'Intake' }).click();
+  await page.getByRole('button', { name: 'Make a first layout' }).first().click();
   await settled(page);
-  await shot(page, 'grids');
-  await choosePart(page, 'Beacon lens');
-  await page.getByRole('button', { name: 'Select points' }).click();
-  await look(page, 0.4, 0.2);
-  await page.getByRole('button', { name: 'UV table' }).click();
-  const r = (await page.locator('[data-view="model"]').boundingBox())!;
-  await page.mouse.click(r.x + r.width / 2, r.y + r.height / 2);
+  await page.keyboard.press('Control+s');
   await settled(page);
-  await shot(page, 'table');
+  await page.getByRole('navigation', { name: 'Stations' }).getByRole('button', { name: 'Pack' }).click();
+  await page
+    .getByRole('region', { name: 'Station pack' })
+    .getByRole('button', { name: /^Pack \d/ })
+    .click();
+  await settled(page);
+  await page.getByRole('navigation', { name: 'Stations' }).getByRole('button', { name: 'Check' }).click();
+  await page.getByRole('button', { name: 'Grid', exact: true }).click();
+  await page.getByRole('button', { name: 'Compare …' }).click();
+  await page.getByRole('dialog', { name: 'Compare versions' }).locator('canvas').nth(3).waitFor();
+  // what was said about the steps before is gone
+  await page.waitForTimeout(5000);
+  await shot(page, 'compare');
+});
+
+test('a batch as it is worked', async ({ page }) => {
+  const samples = ['beacon-lens', 'punt-hull', 'signal-flags', 'harbour-lamp', 'net-float', 'quay-kerbs', 'jetty', 'tiled-kiosk', 'seal-figurehead'];
+  const recipe = {
+    jigPeelRecipe: 1,
+    name: 'Props of the quay, by creases',
+    steps: [
+      { operation: 'firstLayout', params: { by: 'crease' } },
+      { operation: 'density', params: { even: true } },
+      { operation: 'pack', params: { size: '2048', gap: 8 } },
+    ],
+  };
+  await page.goto('/batches');
+  await page
+    .getByLabel('Models of the batch')
+    .setInputFiles([
+      { name: 'props.json', mimeType: 'application/json', buffer: Buffer.from(JSON.stringify(recipe)) },
+      ...samples.map((name) => ({ name: `${name}.obj`, mimeType: 'model/obj', buffer: readFileSync(`app/dist/samples/${name}.obj`) })),
+      { name: 'cut-short.glb', mimeType: 'model/gltf-binary', buffer: Buffer.from('glTF\u0002\0\0\0') },
+    ]);
+  await page.getByRole('button', { name: 'Work 10 models' }).click();
+  const batch = page.getByRole('region', { name: /^Batch/ });
+  await batch.getByText(/^[3-5] of 10 done/).waitFor({ timeout: 60_000 });
+  await shot(page, 'batches');
+  await batch.getByRole('button', { name: 'Stop' }).click();
+  await batch.getByRole('button', { name: 'Remove' }).click();
+  await page.getByRole('alertdialog').getByRole('button', { name: 'Remove' }).click();
 });
 
 test('jigs', async ({ page }) => {

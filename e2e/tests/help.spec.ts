@@ -54,8 +54,11 @@ test('the first walk comes once with the demo job, follows what is done, and doe
   await expect(walk).toHaveCount(0);
   // only when it is asked for
   await page.keyboard.press('Control+k');
-  await page.keyboard.type('first walk');
-  await page.keyboard.press('Enter');
+  await page.keyboard.type('First walk');
+  await page
+    .getByRole('option', { name: /^First walk/ })
+    .first()
+    .click();
   await expect(walk).toContainText('1 of 4');
 });
 

@@ -26,7 +26,10 @@ export function useOffline(): { state: OfflineState; takeNewer(): void } {
       look();
     };
     const timer = setTimeout(() => {
-      navigator.serviceWorker.register('/serviceWorker.js').then(follow, () => {});
+      navigator.serviceWorker.register('/serviceWorker.js').then(
+        (registration) => registration && follow(registration),
+        () => {},
+      );
     }, keepAfter);
     void navigator.serviceWorker.getRegistration().then((known) => known && follow(known));
     return () => {

@@ -17,6 +17,7 @@ import type {
   Sheet,
   SheetView,
   LimitReport,
+  PartFigures,
   Recipe,
   StateLine,
   Version,
@@ -204,8 +205,8 @@ export interface Measures {
   outside: Uint8Array;
   /** What limits are judged by: overlaps and islands outside that are meant count as none. */
   judged: LimitReport;
-  /** Degrees off the grain in the mean, of the part on the sheet where it is most. */
-  offGrain: number | null;
+  /** Of the parts on the sheet and their pictures: off the grain where that is most, jumps at seams over all. */
+  ofParts: PartFigures;
   /** Some of it repeats its image by design. */
   repeats: boolean;
   /** Faces that lie over others and are not meant to. */

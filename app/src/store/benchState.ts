@@ -149,7 +149,9 @@ export interface ViewSlice {
   kind: Kind;
   tool: ToolName;
   /** Fault shown over both views on top of the overlay. */
-  fault: 'none' | 'flipped' | 'overlapping' | 'outside';
+  fault: 'none' | 'flipped' | 'overlapping' | 'outside' | 'close';
+  /** Faces of the part at work nearer to another island than the limit says, for `fault` close; of this layout alone. */
+  closeFaces: { layout: LayoutView; faces: Uint32Array } | null;
   hover: Hover | null;
   /** The island of another part under the pointer in the sheet view. */
   hoverOther: { part: string; island: number } | null;
@@ -216,6 +218,7 @@ type Settable = Pick<
   | 'pinMoving'
   | 'filled'
   | 'fault'
+  | 'closeFaces'
   | 'viewAsked'
   | 'shape'
   | 'through'

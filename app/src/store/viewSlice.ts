@@ -40,6 +40,7 @@ export const nothingInHand = {
   proposals: { list: [], layout: null },
   pinMoving: null,
   fault: 'none' as const,
+  closeFaces: null,
   drawn: null,
   hoverPart: null,
   hoverOther: null,

@@ -1,6 +1,8 @@
 import type { Context } from '../context.ts';
 import type { ReportSheet } from '../formats/checkReport.ts';
-import { judge, type LimitReport, type Limits } from '../measure/judge.ts';
+import { imageFacts } from '../images/imageFacts.ts';
+import { jumpLengths } from '../measure/continuity.ts';
+import { judge, type LimitReport, type Limits, type PartFigures } from '../measure/judge.ts';
 import { judgedReport } from '../measure/limits.ts';
 import { grainAngles, grainFigures } from '../shape/grain.ts';
 import { activeSet, type Job, type Part } from './job.ts';
@@ -20,6 +22,31 @@ export function worstGrain(job: Job, parts: readonly Part[], aspect: number): nu
     return figures ? [figures.mean] : [];
   });
   return found.length > 0 ? Math.max(...found) : null;
+}
+
+/** Size of a part's picture, px; null where it has none that can be read. */
+export function pictureSize(job: Job, part: Part): { width: number; height: number } | null {
+  const image = job.images.find(({ id }) => id === part.imageId);
+  if (!image) return null;
+  try {
+    return imageFacts(image.bytes, image.name);
+  } catch {
+    return null;
+  }
+}
+
+/** Figures of parts and their pictures, all of them together. */
+export function partFigures(job: Job, parts: readonly Part[], aspect: number): PartFigures {
+  let [jumping, all, pictures] = [0, 0, 0];
+  for (const part of parts) {
+    const size = pictureSize(job, part);
+    if (!size) continue;
+    pictures++;
+    const lengths = jumpLengths(part.mesh, activeSet(part), part.placement, size);
+    jumping += lengths.jumping;
+    all += lengths.all;
+  }
+  return { grain: worstGrain(job, parts, aspect), jumps: pictures === 0 ? null : all > 0 ? (jumping / all) * 100 : 0 };
 }
 
 /** A report as it is judged: overlaps and islands outside that are meant break no limit. */
@@ -49,7 +76,7 @@ export function judgedSheets(job: Job, limits: Limits, context?: Context, size?:
       meant.set(list, at);
       at += list.length;
     }
-    const verdicts = judge(asMeant(report, faults, meant), limits, worstGrain(job, parts, width / height));
+    const verdicts = judge(asMeant(report, faults, meant), limits, partFigures(job, parts, width / height));
     return [{ name: sheet.name, width, height, mesh, set, parts: parts.map(({ name }) => name), report, verdicts }];
   });
 }

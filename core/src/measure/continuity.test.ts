@@ -4,7 +4,7 @@ import { meshFromFaces } from '../mesh/mesh.ts';
 import { newJob, type Part } from '../job/job.ts';
 import { runOperation } from '../ops/registry.ts';
 import { uvSetFrom } from '../uv/uvSet.ts';
-import { goOnFrom, seamJumps } from './continuity.ts';
+import { goOnFrom, jumpLengths, plainJumps, seamJumps } from './continuity.ts';
 
 /** Two squares of one unit side by side; the right one's UVs as `to` puts them. */
 function pair(to: (u: number, v: number) => [number, number]) {
@@ -63,6 +63,20 @@ describe('jumps of a picture along seams', () => {
     // mirrored about the seam the picture goes on, the other way round: no jump, by design
     expect(about(0, 1, -1)).toBeUndefined();
     expect(about(0, 1.5, -1).isMirrored).toBe(true);
+  });
+});
+
+describe('jumps as a limit counts them', () => {
+  it.each([
+    ['none', (u: number, v: number): [number, number] => [u + 0.25, v], 0],
+    ['less than a px', (u: number, v: number): [number, number] => [u + 0.25 + 0.4 / 512 / 4, v], 0],
+    ['three px', (u: number, v: number): [number, number] => [u + 3 / 512 / 4, v], 1],
+    ['turned, its middle in place', (u: number, v: number): [number, number] => [u - 0.05 * (v - 0.125), v], 1],
+  ])('%s', (_, to, jumping) => {
+    const { mesh, set } = pair(to);
+    // the one seam is a unit long
+    expect(jumpLengths(mesh, set, repeated, image)).toEqual({ jumping, all: 1 });
+    expect(plainJumps(mesh, set, repeated, image)).toHaveLength(jumping);
   });
 });
 

@@ -112,6 +112,35 @@ export function seamJumps(mesh: Mesh, set: UvSet, placement: ImagePlacement = as
     .sort((a, b) => b.offset - a.offset || b.turn - a.turn || b.scale - a.scale);
 }
 
+/** What counts as a jump, for limits: px, degrees, and sizes over one another. */
+const jumpPx = 1;
+const jumpTurn = 1;
+const jumpScale = 1.02;
+
+/** Seams at which the picture visibly jumps, worst first. */
+export const plainJumps = (mesh: Mesh, set: UvSet, placement: ImagePlacement | undefined, image: { width: number; height: number }): SeamJump[] =>
+  seamJumps(mesh, set, placement, image).filter(({ offset, turn, scale }) => offset > jumpPx || turn > jumpTurn || scale > jumpScale);
+
+/** Length of the seams at which the picture jumps, and of all seams between two laid faces; units. */
+export function jumpLengths(
+  mesh: Mesh,
+  set: UvSet,
+  placement: ImagePlacement | undefined,
+  image: { width: number; height: number },
+): { jumping: number; all: number } {
+  const { edgePoints, edgeCount } = topologyOf(mesh);
+  const { states } = islandsOf(mesh, set);
+  let all = 0;
+  for (let e = 0; e < edgeCount; e++) {
+    if (states[e] !== 1) continue;
+    const sides = sidesOf(mesh, e);
+    if (!sides || sides.some(({ face }) => set.unplaced[face] === 1)) continue;
+    const [p, q] = [edgePoints[e * 2]! * 3, edgePoints[e * 2 + 1]! * 3];
+    all += Math.hypot(mesh.points[p]! - mesh.points[q]!, mesh.points[p + 1]! - mesh.points[q + 1]!, mesh.points[p + 2]! - mesh.points[q + 2]!);
+  }
+  return { jumping: plainJumps(mesh, set, placement, image).reduce((sum, { length }) => sum + length, 0), all };
+}
+
 /** Twice the area of a face in the picture: below 0 where it is mirrored. */
 function orientation(mesh: Mesh, f: number, at: (corner: number) => [number, number]): number {
   let sum = 0;

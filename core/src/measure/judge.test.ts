@@ -67,7 +67,14 @@ describe('limits', () => {
       ['size', false],
       ['grain', true],
     ]);
-    expect(judge(report, { ...none, grain: 5 }, 6)[0]!.passed).toBe(false);
+    expect(judge(report, { ...none, grain: 5 }, { grain: 6, jumps: null })[0]!.passed).toBe(false);
+  });
+
+  it('jumps of the picture are asked for only where a part has one; limits kept before there was this one do not ask', () => {
+    const asked = (jumps: number | null) => judge(report, { ...none, continuity: 10 }, { grain: null, jumps }).map(({ figure, passed }) => [figure, passed]);
+    expect([asked(null), asked(10), asked(10.1)]).toEqual([[[null, true]], [[10, true]], [[10.1, false]]]);
+    const { continuity: _, ...before } = purposeLimits.repeating;
+    expect(limitsSchema.parse(before)).toEqual({ ...before, continuity: null });
   });
 
   it('each purpose has a whole set of them, which a file keeps', () => {

@@ -17,6 +17,7 @@ export const limitKeys = [
   'coverage',
   'grain',
   'inSight',
+  'continuity',
   'islands',
 ] as const;
 export type LimitKey = (typeof limitKeys)[number];
@@ -58,6 +59,12 @@ export const limitWords: Record<LimitKey, LimitWords> = {
   coverage: { label: 'Coverage', way: 'least', unit: '%', help: 'Share of the sheet that is used' },
   grain: { label: 'Off the grain', way: 'most', unit: '°', help: 'Mean angle between the picture and the grain, where one is given' },
   inSight: { label: 'Seams in plain sight', way: 'most', unit: '%', help: 'Share of the seams’ length' },
+  continuity: {
+    label: 'Seams where the picture jumps',
+    way: 'most',
+    unit: '%',
+    help: 'Share of the seams’ length at which a part’s picture is off by more than a px, turned by more than a degree, or sized by more than 2 %',
+  },
   islands: { label: 'Islands', way: 'most', unit: '', help: 'How many pieces there are' },
 };
 
@@ -72,7 +79,7 @@ export const purposeWords: Record<Purpose, string> = {
 };
 
 /** What every layout is asked for, and what is not. */
-const usual = { unplaced: 0, flips: 0, overlap: 0, outside: 0, density: null, grain: null };
+const usual = { unplaced: 0, flips: 0, overlap: 0, outside: 0, density: null, grain: null, continuity: null };
 
 /** In the order of `limitKeys`. */
 const ordered = (limits: Limits): Limits => Object.fromEntries(limitKeys.map((key) => [key, limits[key]])) as unknown as Limits;
@@ -137,8 +144,17 @@ export interface Verdict {
   passed: boolean;
 }
 
-/** Figures in the units of the limits; null where there is none. @param grain degrees off it in the mean, null without any */
-export function limitFigures(report: LimitReport, grain: number | null = null): Record<LimitKey, number | null> {
+/** Figures that are of parts and their pictures, not of the layout alone. */
+export interface PartFigures {
+  /** Degrees off the grain in the mean; null without any. */
+  grain: number | null;
+  /** % of the seams’ length at which the picture jumps; null where no part has one. */
+  jumps: number | null;
+}
+const noFigures: PartFigures = { grain: null, jumps: null };
+
+/** Figures in the units of the limits; null where there is none. */
+export function limitFigures(report: LimitReport, { grain, jumps }: PartFigures = noFigures): Record<LimitKey, number | null> {
   return {
     unplaced: report.facesWithoutUv,
     flips: Math.max(report.flippedTriangles, report.fanFlips),
@@ -155,19 +171,20 @@ export function limitFigures(report: LimitReport, grain: number | null = null): 
     coverage: report.coverage * 100,
     grain,
     inSight: report.seamLength > 0 ? (report.seamInSight / report.seamLength) * 100 : 0,
+    continuity: jumps,
     islands: report.islands,
   };
 }
 
 /** Without these figures there is nothing that breaks the limit: one island has no neighbour, a layout no grain. */
-const passesWithout: readonly LimitKey[] = ['gap', 'borderGap', 'grain', 'spread'];
+const passesWithout: readonly LimitKey[] = ['gap', 'borderGap', 'grain', 'spread', 'continuity'];
 
 /** Rounding of a figure does not break a limit. */
 const tolerance = 1e-6;
 
 /** Each limit that is asked for with its figure. A figure that is not to be had, such as the stretch of a face shrunk to a line, breaks its limit. */
-export function judge(report: LimitReport, limits: Limits, grain: number | null = null): Verdict[] {
-  const figures = limitFigures(report, grain);
+export function judge(report: LimitReport, limits: Limits, parts: PartFigures = noFigures): Verdict[] {
+  const figures = limitFigures(report, parts);
   return limitKeys.flatMap((key) => {
     const limit = limits[key];
     if (limit === null) return [];

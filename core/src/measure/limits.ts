@@ -6,13 +6,13 @@ import type { UvSet } from '../uv/uvSet.ts';
 import { checkLayout, type CheckReport, type FaultFaces } from './check.ts';
 import { atOwnScale, stretchFigures, triangleStretch } from './distortion.ts';
 import { limitKeys, type LimitKey, type Limits } from './judge.ts';
-import { limitsSchema } from './limitsSchema.ts';
+import { someLimitsSchema } from './limitsSchema.ts';
 
 /** Limits as a file of their own. What a file leaves out is not asked for. */
 export const limitsFileSchema = z.object({
   jigPeelLimits: z.literal(1),
   name: z.string().max(200).default('Limits'),
-  limits: limitsSchema.partial().strict(),
+  limits: someLimitsSchema.strict(),
 });
 
 /** @throws JigError `bad-file` for what is no limits file */

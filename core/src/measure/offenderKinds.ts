@@ -14,4 +14,5 @@ export const limitProblems: Partial<Record<LimitKey, ProblemKind>> = {
 };
 
 /** Other figures are of the whole layout: no single place has a part in them. */
-export const hasOffenders = (key: LimitKey): boolean => limitProblems[key] !== undefined || key === 'density' || key === 'spread' || key === 'inSight';
+export const hasOffenders = (key: LimitKey): boolean =>
+  limitProblems[key] !== undefined || key === 'density' || key === 'spread' || key === 'inSight' || key === 'continuity';

@@ -1,3 +1,4 @@
+import type { ImagePlacement } from '../images/placement.ts';
 import type { Mesh } from '../mesh/mesh.ts';
 import { faceAreas } from '../mesh/normals.ts';
 import { topologyOf } from '../mesh/topology.ts';
@@ -8,6 +9,7 @@ import { edgesInState, EdgeState } from '../uv/seamEdges.ts';
 import type { UvSet } from '../uv/uvSet.ts';
 import type { LimitKey } from './judge.ts';
 import { limitProblems } from './offenderKinds.ts';
+import { plainJumps } from './continuity.ts';
 import { plainSight } from './seamSight.ts';
 import { facesWith } from './uvState.ts';
 
@@ -33,6 +35,9 @@ export interface OffenderOptions {
   stretch: number;
   /** How much each edge is seen; null: seams have no offenders. */
   sight: Float64Array | null;
+  /** How the part’s picture lies, and its size in px; without it no seam makes it jump. */
+  placement?: ImagePlacement | undefined;
+  picture?: { width: number; height: number } | null;
 }
 
 /** So many are listed. */
@@ -42,6 +47,7 @@ const mostOffenders = 200;
 export function offendersOf(key: LimitKey, mesh: Mesh, set: UvSet, options: OffenderOptions): Offender[] {
   if (key === 'density' || key === 'spread') return unevenIslands(key, mesh, set, options);
   if (key === 'inSight') return openSeams(mesh, set, options.sight);
+  if (key === 'continuity') return jumpingSeams(mesh, set, options);
   const problem = limitProblems[key];
   if (!problem) return [];
   const { width, height, tiles, gap, stretch } = options;
@@ -102,6 +108,25 @@ function unevenIslands(key: 'density' | 'spread', mesh: Mesh, set: UvSet, { widt
 }
 
 /** Seams in plain sight, in runs that hang together, the longest first. */
+/** Seams at which the picture jumps, the worst first. */
+function jumpingSeams(mesh: Mesh, set: UvSet, { placement, picture }: OffenderOptions): Offender[] {
+  if (!picture) return [];
+  return plainJumps(mesh, set, placement, picture)
+    .slice(0, mostOffenders)
+    .map(({ edges, offset, turn, scale, isMirrored }) => ({
+      kind: 'edges',
+      ids: Uint32Array.from(edges),
+      words: [
+        `off by ${offset.toFixed(offset < 10 ? 1 : 0)} px`,
+        turn > 1 && `turned ${turn.toFixed(0)}°`,
+        scale > 1.02 && `${scale.toFixed(2)} times the size`,
+        isMirrored && 'mirrored',
+      ]
+        .filter(Boolean)
+        .join(', '),
+    }));
+}
+
 function openSeams(mesh: Mesh, set: UvSet, sight: Float64Array | null): Offender[] {
   if (!sight) return [];
   const { edgePoints } = topologyOf(mesh);

@@ -1,12 +1,12 @@
 import { z } from 'zod';
 import { JigError } from '../jigError.ts';
 import { activeSet, partOf } from '../job/job.ts';
-import { judgedSheets } from '../job/judgedSheets.ts';
+import { judgedSheets, pictureSize } from '../job/judgedSheets.ts';
 import { sightOptionsOf } from '../job/sight.ts';
 import { sheetFor, sheetOfPart } from '../job/sheets.ts';
 import { densityAt, limitKeys, purposeLimits, purposes, purposeWords, type Limits } from '../measure/judge.ts';
 import { readLimits } from '../measure/limits.ts';
-import { limitsSchema } from '../measure/limitsSchema.ts';
+import { someLimitsSchema } from '../measure/limitsSchema.ts';
 import { offendersOf, type Offender } from '../measure/offenders.ts';
 import { edgeSight } from '../measure/seamSight.ts';
 import { defineOperation, partSchema, plural } from './operation.ts';
@@ -27,7 +27,7 @@ export const setLimits = defineOperation({
       .nullable()
       .optional()
       .describe('units from which it is seen: asks for the texel density of a screen there; null: none'),
-    limits: limitsSchema.partial().optional().describe('single limits; null: not asked for'),
+    limits: someLimitsSchema.optional().describe('single limits; null: not asked for'),
   }),
   run(job, { purpose, distance, limits }) {
     const { settings } = job;
@@ -78,6 +78,7 @@ export const offenders = defineOperation({
       density: limits.density ?? sheetOfPart(job, part)?.density ?? null,
       spread: (limits.spread ?? 10) / 100,
       stretch: limits.size ?? 1.5,
+      ...(key === 'continuity' ? { placement: part.placement, picture: pictureSize(job, part) } : {}),
       sight: key === 'inSight' ? edgeSight(part.mesh, sightOptionsOf(job, part)) : null,
     });
     return { job, report: { list } };

@@ -416,7 +416,7 @@ export class Stage {
         this.hidden,
         palettes[this.mode].clay,
         state.density?.layout.meshId === geometry.meshId ? state.density : null,
-        badly,
+        badly ?? (state.fault === 'close' && state.closeFaces?.layout === shown ? state.closeFaces.faces : null),
         state.station === 'seams' ? (state.summary?.parts.find((one) => one.id === geometry.part)?.seamMarks ?? null) : null,
         state.grain?.layout.meshId === geometry.meshId ? state.grain.angles : null,
       );

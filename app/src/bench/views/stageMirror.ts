@@ -90,6 +90,7 @@ export function useStageMirror(stage: Stage, picker: Picker) {
         (s.measures !== before.measures && (s.overlay === 'stretch' || s.fault !== 'none')) ||
         s.density !== before.density ||
         s.fault !== before.fault ||
+        s.closeFaces !== before.closeFaces ||
         ((s.station === 'seams' || before.station === 'seams') && (s.station !== before.station || marksOf(s) !== marksOf(before)))
       )
         stage.paint(s);

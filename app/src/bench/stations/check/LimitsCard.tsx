@@ -20,8 +20,8 @@ export function LimitsCard() {
   const measuring = useBench((s) => s.measuring);
   const unit = settings.unit === 'unit' ? 'units' : settings.unit;
   const file = useRef<HTMLInputElement>(null);
-  const verdicts = measures ? judge(measures.judged, settings.limits, measures.offGrain) : null;
-  const figures = measures ? limitFigures(measures.judged, measures.offGrain) : null;
+  const verdicts = measures ? judge(measures.judged, settings.limits, measures.ofParts) : null;
+  const figures = measures ? limitFigures(measures.judged, measures.ofParts) : null;
   const missed = verdicts?.filter(({ passed }) => !passed).length ?? 0;
   return (
     <Card title="Limits">
@@ -128,6 +128,7 @@ function LimitRow({ name, figure, limit, verdict }: { name: LimitKey; figure: nu
           <Box sx={{ width: 132 }}>
             <NumberField label={way === 'most' ? 'At most' : 'At least'} unit={unit || undefined} value={limit} min={0} max={1e6} bare onChange={set} />
           </Box>
+          {name === 'gap' && verdict && !verdict.passed && <ShowClose />}
           {verdict && !verdict.passed && <Offenders name={name} words={stepping && list && list.length > 0 ? `${at + 1} of ${list.length}` : ''} />}
         </Box>
       )}
@@ -144,6 +145,28 @@ function LimitRow({ name, figure, limit, verdict }: { name: LimitKey; figure: nu
         </Box>
       )}
     </Box>
+  );
+}
+
+/** All faces that are too close to another island at once, marked in both views. */
+function ShowClose() {
+  const layout = useBench((s) => s.layout);
+  const isShown = useBench((s) => s.fault === 'close' && s.closeFaces?.layout === s.layout);
+  const toggle = async () => {
+    const { summary, set } = useBench.getState();
+    if (isShown || !summary || !layout) {
+      set({ fault: 'none', closeFaces: null });
+      return;
+    }
+    const outcome = await run('offenders', { part: summary.activePart, limit: 'gap' });
+    if (outcome.ok) set({ fault: 'close', closeFaces: { layout, faces: Uint32Array.from(outcome.report.list.flatMap(({ ids }) => [...ids])) } });
+  };
+  return (
+    <Tooltip title="Mark all of them in both views">
+      <Button size="small" aria-pressed={isShown} variant={isShown ? 'contained' : 'text'} sx={{ minWidth: 0, px: 0.75 }} onClick={() => void toggle()}>
+        All
+      </Button>
+    </Tooltip>
   );
 }
 

@@ -57,7 +57,7 @@ interface Mend {
   run(): unknown;
 }
 
-const goTo = (station: 'seams' | 'pack' | 'shape', label: string): Mend => ({ label, run: () => useBench.getState().goTo(station) });
+const goTo = (station: 'seams' | 'pack' | 'shape' | 'images', label: string): Mend => ({ label, run: () => useBench.getState().goTo(station) });
 const toSeams = goTo('seams', 'Go to Seams');
 const toPack = goTo('pack', 'Go to Pack');
 
@@ -70,6 +70,7 @@ export const mends: Partial<Record<LimitKey, Mend>> = {
   shape: toSeams,
   inSight: toSeams,
   islands: toSeams,
+  continuity: goTo('images', 'Go to Images'),
   overlap: toPack,
   outside: { label: 'Bring back', run: () => run('bringBack', {}, true) },
   gap: toPack,
