@@ -167,7 +167,7 @@ test('versions under a wipe', async ({ page }) => {
     .click();
   await settled(page);
   await page.getByRole('navigation', { name: 'Stations' }).getByRole('button', { name: 'Check' }).click();
-  await page.getByRole('button', { name: 'Grid', exact: true }).click();
+  await page.getByRole('group', { name: 'What the model shows' }).getByRole('button').first().click();
   await page.getByRole('button', { name: 'Compare …' }).click();
   await page.getByRole('dialog', { name: 'Compare versions' }).locator('canvas').nth(3).waitFor();
   // what was said about the steps before is gone

@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { expect, test, type Page } from '@playwright/test';
-import { benchReady, choosePart, drop, gaugeValue, goTo, settled, views, watchErrors } from './bench.ts';
+import { benchReady, choosePart, drop, gaugeValue, goTo, openForm, selected, settled, views, watchErrors } from './bench.ts';
 
 interface Handle {
   state(): {
@@ -161,4 +161,32 @@ test('a recipe of the steps done: kept as a file, a step left out, done on the o
   await expect(page.getByText(/asks for a person: it is about chosen places/)).toBeVisible();
   await page.getByLabel('Recipe from a file').setInputFiles({ name: 'x.json', mimeType: 'application/json', buffer: Buffer.from('{}') });
   await expect(page.getByText(/no recipe/).first()).toBeVisible();
+});
+
+test('what is too close is marked all at once, until the layout changes; jumps of the picture are asked for where a part has one', async ({ page }) => {
+  await openForm(page, 'Cylinder');
+  await goTo(page, 'Check');
+  const limits = page.getByRole('list', { name: 'Limits' });
+  const gap = limits.getByRole('listitem').filter({ hasText: 'Gap between islands' });
+  await gap.getByRole('textbox').fill('500');
+  await page.keyboard.press('Enter');
+  const before = await page.locator('[data-view="sheet"]').screenshot();
+  const all = gap.getByRole('button', { name: 'All' });
+  await all.click();
+  await expect(all).toHaveAttribute('aria-pressed', 'true');
+  await settled(page);
+  expect((await page.locator('[data-view="sheet"]').screenshot()).equals(before)).toBe(false);
+  // nothing was selected for it
+  await expect(selected(page)).toHaveText('none selected');
+  await goTo(page, 'Pack');
+  await page
+    .getByRole('region', { name: 'Station pack' })
+    .getByRole('button', { name: /^Pack \d/ })
+    .click();
+  await settled(page);
+  await goTo(page, 'Check');
+  await expect(all).toHaveAttribute('aria-pressed', 'false');
+  const jumps = limits.getByRole('listitem').filter({ hasText: 'Seams where the picture jumps' });
+  await jumps.getByRole('switch').click();
+  await expect(jumps.getByRole('img', { name: 'kept', exact: true })).toBeAttached();
 });
