@@ -12,6 +12,7 @@ const wanted = [
   !existsSync('/usr/share/assimp/models') && 'assimp-testmodels',
   !existsSync('/usr/bin/redis-server') && 'redis-server',
   !existsSync('/usr/bin/pdfinfo') && 'poppler-utils',
+  !existsSync('/usr/bin/python3') && 'python3-minimal',
 ].filter(Boolean);
 if (wanted.length > 0) {
   const sudo = spawnSync('sudo', ['-n', 'true']).status === 0 ? ['sudo'] : [];

@@ -79,8 +79,10 @@ export class RedisQueue implements WorkQueue {
   /**
    * Hands tasks to the workers; one that is in Redis already (the server was started again) stays as it is, and what it ended with meanwhile is told.
    */
-  async add(tasks: readonly QueueTask[]): Promise<void> {
+  async add(tasks: readonly QueueTask[], isAgain = false): Promise<void> {
     await this.events.waitUntilReady();
+    // a task of the same name would be taken for the one that ended
+    if (isAgain) for (const task of tasks) await this.queue.remove(idOf(task)).catch(() => {});
     for (const task of tasks) this.ended.delete(idOf(task));
     for (let k = 0; k < tasks.length; k += 500) {
       const some = tasks.slice(k, k + 500);

@@ -5,6 +5,8 @@ import { givenUp, tries, type QueueListener, type QueueTask, type WorkQueue } fr
 interface Hand {
   thread: RecipeThread | null;
   task: QueueTask | null;
+  /** It takes one task after the other: at most once at a time. */
+  isAtWork: boolean;
 }
 
 export interface ThreadQueueOptions {
@@ -27,12 +29,12 @@ export class ThreadQueue implements WorkQueue {
 
   constructor(options: ThreadQueueOptions) {
     this.options = options;
-    this.hands = Array.from({ length: Math.max(1, options.threads) }, () => ({ thread: null, task: null }));
+    this.hands = Array.from({ length: Math.max(1, options.threads) }, () => ({ thread: null, task: null, isAtWork: false }));
   }
 
   add(tasks: readonly QueueTask[]): Promise<void> {
     this.waiting.push(...tasks.map((task) => ({ ...task, tried: 0 })));
-    for (const hand of this.hands) if (!hand.task) void this.work(hand);
+    for (const hand of this.hands) if (!hand.isAtWork) void this.work(hand);
     return Promise.resolve();
   }
 
@@ -64,8 +66,17 @@ export class ThreadQueue implements WorkQueue {
     await thread?.end();
   }
 
-  /** One task after the other until none waits. */
   private async work(hand: Hand): Promise<void> {
+    hand.isAtWork = true;
+    try {
+      await this.workThrough(hand);
+    } finally {
+      hand.isAtWork = false;
+    }
+  }
+
+  /** One task after the other until none waits. */
+  private async workThrough(hand: Hand): Promise<void> {
     const { listener, minutes } = this.options;
     while (!this.isClosed) {
       const task = this.waiting.shift();

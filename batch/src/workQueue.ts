@@ -18,7 +18,8 @@ export interface QueueListener {
 /** Tasks on their way to workers: in threads of this process, or in a Redis that many machines share. */
 export interface WorkQueue {
   readonly kind: 'threads' | 'redis';
-  add(tasks: readonly QueueTask[]): Promise<void>;
+  /** @param isAgain they ended before: what the queue still knows of that is forgotten */
+  add(tasks: readonly QueueTask[], isAgain?: boolean): Promise<void>;
   /** Takes back what waits of a batch; what is being worked ends where that can be, else its result is ignored. */
   drop(batch: string): Promise<void>;
   counts(): Promise<{ waiting: number; working: number }>;

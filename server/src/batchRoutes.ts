@@ -3,7 +3,7 @@ import type { BatchWork } from '@jig-peel/batch/worker';
 import { Router, type Request, type Response } from 'express';
 import { Zip, ZipPassThrough } from 'fflate';
 import { createReadStream, createWriteStream } from 'node:fs';
-import { mkdir, rename, rm } from 'node:fs/promises';
+import { mkdir, rename, rm, stat } from 'node:fs/promises';
 import { basename, extname, join } from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import { isModel, lineOf, safeName, type Batches } from './batches.ts';
@@ -13,6 +13,10 @@ import { takeUpload, UploadError, type UploadLimits } from './upload.ts';
 const often = 250;
 /** Ms after which a silent line says that it is there. */
 const alive = 20_000;
+
+/** What a zip without its 64-bit form holds. */
+const mostZipped = 4e9;
+const mostEntries = 65_000;
 
 const formats = ['obj', 'glb', 'ply', 'jigpeel'];
 const gone = (response: Response) => response.status(404).json({ sentence: 'There is no such batch any more.' });
@@ -223,6 +227,21 @@ async function sendZip(batches: Batches, id: string, response: Response): Promis
   const body = batches.bodyOf(id);
   if (!batch || !body) {
     gone(response);
+    return;
+  }
+  const found = batch.files.flatMap((file, k) => file.outputs.map((name) => join(batches.outFolder(id, k), name)));
+  const bytes = (
+    await Promise.all(
+      found.map((path) =>
+        stat(path).then(
+          ({ size }) => size,
+          () => 0,
+        ),
+      ),
+    )
+  ).reduce((sum, size) => sum + size, 0);
+  if (bytes > mostZipped || found.length > mostEntries) {
+    response.status(413).json({ sentence: 'The results are too many for one zip: fetch them singly, or from the server’s folder.' });
     return;
   }
   response.attachment(`${safeName(batch.name)}.zip`);

@@ -72,7 +72,8 @@ async function ended(base: string, id: string): Promise<Batch> {
   }
 }
 
-describe('a batch', () => {
+/* Each file is worked in a thread that first reads the whole program: on a busy machine that takes its time. */
+describe('a batch', { timeout: 120_000 }, () => {
   it('is worked file by file past a bad one; results are fetched singly or as one zip, and events tell of them', async () => {
     const { base, folder } = await begin();
     const { status, body } = await post(base, {
@@ -164,6 +165,23 @@ describe('a batch', () => {
       .map((line) => (JSON.parse(line) as { file: number }).file);
     expect([...done].sort((a, b) => a - b)).toEqual([0, 1, 2, 3, 4, 5, 6, 7]);
   }, 120_000);
+
+  it('that is stopped and followed at once by another keeps to its threads, and loses no file of that', async () => {
+    const { base, work } = await begin(undefined, { JIG_THREADS: '1' });
+    const many = (from: number) => Object.fromEntries(Array.from({ length: 6 }, (_, k) => [`b${k}.obj`, box(from + k)]));
+    const { body: first } = await post(base, many(1));
+    while (!(await get(base, first.id)).files.some(({ state }) => state === 'working')) await new Promise((go) => setTimeout(go, 5));
+    let most = 0;
+    const look = setInterval(() => void work.queue.counts().then(({ working }) => (most = Math.max(most, working))), 2);
+    // both before the thread that was ended has said so
+    const stopping = fetch(`${base}/${first.id}/cancel`, { method: 'POST' });
+    const { body: second } = await post(base, many(20));
+    await stopping;
+    const batch = await ended(base, second.id);
+    clearInterval(look);
+    expect(batch.files.map(({ state }) => state)).toEqual(Array.from({ length: 6 }, () => 'done'));
+    expect(most).toBe(1);
+  });
 
   it('is stopped: what is done stays, the rest is not worked until it is asked for', async () => {
     const { base } = await begin(undefined, { JIG_THREADS: '1' });

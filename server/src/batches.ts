@@ -278,7 +278,7 @@ export class Batches extends EventEmitter<{ change: [id: string, file: number | 
     const own = held?.view.files[file];
     if (!held || !own || (own.state !== 'failed' && own.state !== 'cancelled')) return false;
     await this.add(held, { file, again: true });
-    await this.queue?.add([{ batch: id, file }]);
+    await this.queue?.add([{ batch: id, file }], true);
     return true;
   }
 
