@@ -139,7 +139,7 @@ export class QueueWorker {
   }
 
   private async get(path: string): Promise<Response> {
-    const response = await fetch(`${this.options.server}/api/work/${path}`, { headers: this.headers() }).catch(() => {
+    const response = await fetch(`${this.options.server}/api/tasks/${path}`, { headers: this.headers() }).catch(() => {
       throw new NoAnswer(`The server at ${this.options.server} does not answer.`);
     });
     if (!response.ok) throw new NoAnswer(`The server answered ${response.status}: ${(await response.text()).slice(0, 200)}`);
@@ -157,7 +157,7 @@ export class QueueWorker {
     const { size } = await stat(file);
     const handle = await open(file);
     try {
-      const response = await fetch(`${this.options.server}/api/work/${path}`, {
+      const response = await fetch(`${this.options.server}/api/tasks/${path}`, {
         method: 'PUT',
         headers: { ...this.headers(), 'content-type': 'application/octet-stream', 'content-length': String(size) },
         body: handle.readableWebStream({ type: 'bytes' }) as unknown as BodyInit,

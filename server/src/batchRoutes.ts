@@ -126,7 +126,7 @@ export function batchRoutes(batches: Batches, limits: UploadLimits): Router {
   router.get('/batches/:id/zip', (request, response) => void sendZip(batches, request.params.id, response));
 
   /* for workers */
-  router.get('/work/:id', (request, response) => {
+  router.get('/tasks/:id', (request, response) => {
     const body = batches.bodyOf(request.params.id);
     if (!body) gone(response);
     else {
@@ -135,7 +135,7 @@ export function batchRoutes(batches: Batches, limits: UploadLimits): Router {
     }
   });
 
-  router.get('/work/:id/in/:name', (request, response) => {
+  router.get('/tasks/:id/in/:name', (request, response) => {
     const { id, name } = request.params;
     const body = batches.bodyOf(id);
     if (body && (body.beside.includes(name) || body.files.some((file) => file.name === name)))
@@ -143,7 +143,7 @@ export function batchRoutes(batches: Batches, limits: UploadLimits): Router {
     else gone(response);
   });
 
-  router.put('/work/:id/:file/out/:name', (request, response, next) => {
+  router.put('/tasks/:id/:file/out/:name', (request, response, next) => {
     const { id, name } = request.params;
     const file = numberOf(request.params.file);
     const own = batches.get(id)?.files[file];

@@ -5,7 +5,7 @@ import { usualNormals, type NormalChoice } from '@jig-peel/core';
 import { coreApi, notify, outcomeOf } from '../worker/client.ts';
 import type { Delivered, DeliverKinds, GuideLook } from '../session/delivery.ts';
 import type { DeliveredFile } from '../session/messages.ts';
-import { nothing } from './deliverKinds.ts';
+import { nothing } from '../session/deliverKinds.ts';
 
 /** What is written and how: kept for the next job, and under names. */
 export interface DeliverSettings {

@@ -1,20 +1,12 @@
 import { JigError, usualNormals } from '@jig-peel/core';
 import { Keeper, type JobDatabase } from '../keep/db.ts';
 import type { DeliveredFile } from './messages.ts';
+import { nothing } from './deliverKinds.ts';
 import type { DeliverChoice } from './delivery.ts';
 import type { Aside } from './work.ts';
 
 const onlyArchive: DeliverChoice = {
-  obj: false,
-  glb: false,
-  gltf: false,
-  ply: false,
-  guidePng: false,
-  guideSvg: false,
-  guidePdf: false,
-  images: false,
-  report: false,
-  record: false,
+  ...nothing,
   archive: true,
   guideSize: '1024',
   guideLook: { notches: false, grid: false, bleed: 0 },

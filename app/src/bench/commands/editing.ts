@@ -1,7 +1,7 @@
 import { redo, run, undo, cancel } from '../../worker/client.ts';
 import { packNow } from '../packing.ts';
 import { deliverNow } from '../deliver.ts';
-import { nothing } from '../deliverKinds.ts';
+import { nothing } from '../../session/deliverKinds.ts';
 import { placeNow } from '../jigs.ts';
 import { activePart, bench, noJob, noParts, noSelection, operate, type Command } from './command.ts';
 import { lookForWays, takeWay, useStraightening } from '../hands/straightening.ts';

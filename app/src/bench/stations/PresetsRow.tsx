@@ -2,7 +2,7 @@ import { Box, Button, IconButton, MenuItem, TextField, Tooltip } from '@mui/mate
 import DeleteIcon from '@mui/icons-material/DeleteOutlined';
 import { useState } from 'react';
 import { settingsNow, useDeliver, useDeliverPresets } from '../deliver.ts';
-import { nothing } from '../deliverKinds.ts';
+import { nothing } from '../../session/deliverKinds.ts';
 
 /** What goes where, under a name: chosen, kept, removed. */
 export function PresetsRow() {

@@ -1,4 +1,4 @@
-import type { DeliverKinds } from '../session/delivery.ts';
+import type { DeliverKinds } from './delivery.ts';
 
 /** No file at all. */
 export const nothing: DeliverKinds = {
