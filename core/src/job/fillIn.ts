@@ -2,13 +2,14 @@ import type { Context } from '../context.ts';
 import { JigError } from '../jigError.ts';
 import type { Mesh } from '../mesh/mesh.ts';
 import { topologyOf } from '../mesh/topology.ts';
+import { trianglesOf } from '../mesh/triangles.ts';
 import { conformal, prepare } from '../unwrap/conformal.ts';
 import { isometric, stretchEnergy } from '../unwrap/isometric.ts';
-import { pieceOf } from '../unwrap/piece.ts';
-import { islandFacts } from '../uv/islands.ts';
 import { islandsOf } from '../uv/islands.ts';
 import { EdgeState } from '../uv/seamEdges.ts';
 import type { UvSet } from '../uv/uvSet.ts';
+
+type Size = { scale: number; side: number } | null;
 
 /** Rounds of averaging that give new points a first place. */
 const rounds = 60;
@@ -22,11 +23,18 @@ const steps = 80;
  * @returns the layout, and the faces that have a place now
  */
 export function fillIn(mesh: Mesh, given: UvSet, faces: ArrayLike<number>, context: Context): { set: UvSet; filled: number[] } {
+  const { ofFace, states } = islandsOf(mesh, given);
+  // an island keeps the size that it had before any patch came to it
+  const sizes = new Map<number, Size>();
+  const sizeOf = (island: number): Size => {
+    if (!sizes.has(island)) sizes.set(island, scaleOf(mesh, given, ofFace, island));
+    return sizes.get(island)!;
+  };
   let set = given;
   const filled: number[] = [];
   for (const patch of patchesOf(mesh, faces)) {
     context.throwIfCancelled();
-    const next = withPatch(mesh, set, patch, context);
+    const next = withPatch(mesh, set, patch, ofFace, states, sizeOf, context);
     if (!next) continue;
     set = next;
     filled.push(...patch);
@@ -60,9 +68,16 @@ function patchesOf(mesh: Mesh, faces: ArrayLike<number>): number[][] {
 
 const nextOf = (mesh: Mesh, c: number, f: number) => (c + 1 === mesh.faceStart[f + 1]! ? mesh.faceStart[f]! : c + 1);
 
-function withPatch(mesh: Mesh, set: UvSet, patch: readonly number[], context: Context): UvSet | null {
+function withPatch(
+  mesh: Mesh,
+  set: UvSet,
+  patch: readonly number[],
+  ofFace: ArrayLike<number>,
+  states: ArrayLike<number>,
+  sizeOf: (island: number) => Size,
+  context: Context,
+): UvSet | null {
   const { cornerEdge, edgeStart, edgeCorners, cornerFace } = topologyOf(mesh);
-  const { ofFace, states } = islandsOf(mesh, set);
   const isIn = new Set(patch);
   /** Shared edges by the island on their other side: pairs of corners at one point, in the patch and in the island. */
   const beside = new Map<number, [number, number][]>();
@@ -84,7 +99,9 @@ function withPatch(mesh: Mesh, set: UvSet, patch: readonly number[], context: Co
               [c, d],
               [n, m],
             ];
-      beside.set(ofFace[g]!, [...(beside.get(ofFace[g]!) ?? []), ...pairs]);
+      const known = beside.get(ofFace[g]!);
+      if (known) known.push(...pairs);
+      else beside.set(ofFace[g]!, pairs);
     }
   const [best] = [...beside].sort((a, b) => b[1].length - a[1].length);
   if (!best) return null;
@@ -112,7 +129,7 @@ function withPatch(mesh: Mesh, set: UvSet, patch: readonly number[], context: Co
   uv.set(set.uv);
   firstPlaces(mesh, patch, cornerUv, uv, old);
   const joined: UvSet = { ...set, cornerUv, uv, unplaced, pins: new Uint8Array(uv.length / 2) };
-  const places = patchPlaces(mesh, joined, patch, old, context);
+  const places = patchPlaces(mesh, joined, patch, sizeOf(best[0]), old, context);
   if (!places) return null;
   const kept = new Uint8Array(uv.length / 2);
   kept.set(set.pins);
@@ -120,28 +137,28 @@ function withPatch(mesh: Mesh, set: UvSet, patch: readonly number[], context: Co
 }
 
 /** Where the new points come to lie: least angles first, then least stretch, what was there before held. Null where that turns a triangle over. */
-function patchPlaces(mesh: Mesh, joined: UvSet, patch: readonly number[], old: number, context: Context): Float64Array | null {
-  const islands = islandsOf(mesh, joined);
-  const facts = islandFacts(mesh, joined);
-  const island = islands.ofFace[patch[0]!]!;
-  const { shape } = facts[island]!;
-  if (shape !== 'disk' && shape !== 'ring') return null;
-  const piece = pieceOf(mesh, joined, island);
-  const { positions, triangles, uvPoint } = piece;
-  // size and side of the island by what was there before
-  let [space, flat] = [0, 0];
-  for (let t = 0; t < triangles.length; t += 3) {
-    const [a, b, c] = [triangles[t]!, triangles[t + 1]!, triangles[t + 2]!];
-    if (uvPoint[a]! >= old || uvPoint[b]! >= old || uvPoint[c]! >= old) continue;
-    const edge = (p: number, q: number) => [0, 1, 2].map((d) => positions[q * 3 + d]! - positions[p * 3 + d]!) as [number, number, number];
-    const [u, v] = [edge(a, b), edge(a, c)];
-    space += Math.hypot(u[1] * v[2] - u[2] * v[1], u[2] * v[0] - u[0] * v[2], u[0] * v[1] - u[1] * v[0]);
-    const at = (p: number, d: number) => joined.uv[uvPoint[p]! * 2 + d]!;
-    flat += (at(b, 0) - at(a, 0)) * (at(c, 1) - at(a, 1)) - (at(c, 0) - at(a, 0)) * (at(b, 1) - at(a, 1));
-  }
-  if (!(space > 0) || flat === 0) return null;
-  const scale = Math.sqrt(space / Math.abs(flat));
-  const side = Math.sign(flat);
+function patchPlaces(mesh: Mesh, joined: UvSet, patch: readonly number[], size: Size, old: number, context: Context): Float64Array | null {
+  if (!size) return null;
+  const { scale, side } = size;
+  // the patch alone: what is held stands at its border
+  const { corners, faceStart } = trianglesOf(mesh);
+  const vertexOf = new Map<number, number>();
+  const uvPoint: number[] = [];
+  const points: number[] = [];
+  const list: number[] = [];
+  for (const f of patch)
+    for (let t = faceStart[f]! * 3; t < faceStart[f + 1]! * 3; t++) {
+      const id = joined.cornerUv[corners[t]!]!;
+      let v = vertexOf.get(id);
+      if (v === undefined) {
+        vertexOf.set(id, (v = uvPoint.length));
+        uvPoint.push(id);
+        const p = mesh.corners[corners[t]!]! * 3;
+        points.push(mesh.points[p]!, mesh.points[p + 1]!, mesh.points[p + 2]!);
+      }
+      list.push(v);
+    }
+  const [positions, triangles] = [Float64Array.from(points), Uint32Array.from(list)];
   const held = [...uvPoint.keys()].filter((v) => uvPoint[v]! < old);
   if (held.length < 2) return null;
   const prepared = prepare(positions, triangles);
@@ -150,9 +167,7 @@ function patchPlaces(mesh: Mesh, joined: UvSet, patch: readonly number[], old: n
     places: Float64Array.from(held.flatMap((v) => [joined.uv[uvPoint[v]! * 2]! * scale * side, joined.uv[uvPoint[v]! * 2 + 1]! * scale])),
   };
   try {
-    const averaged = Float64Array.from(
-      uvPoint.length > 0 ? [...uvPoint].flatMap((p) => [joined.uv[p * 2]! * scale * side, joined.uv[p * 2 + 1]! * scale]) : [],
-    );
+    const averaged = Float64Array.from(uvPoint.flatMap((p) => [joined.uv[p * 2]! * scale * side, joined.uv[p * 2 + 1]! * scale]));
     const start = [conformal(prepared, pins), averaged].find((one) => Number.isFinite(stretchEnergy(prepared, one)));
     if (!start) return null;
     const { uv } = isometric(prepared, start, { held: new Set(held), steps, check: () => context.throwIfCancelled() });
@@ -168,6 +183,23 @@ function patchPlaces(mesh: Mesh, joined: UvSet, patch: readonly number[], old: n
     if (error instanceof JigError && error.code !== 'cancelled') return null;
     throw error;
   }
+}
+
+/** What an island's places are multiplied by to have the size of its faces, and the side it shows. O(triangles). */
+function scaleOf(mesh: Mesh, { uv, cornerUv, unplaced }: UvSet, ofFace: ArrayLike<number>, island: number): Size {
+  const { corners, face, count } = trianglesOf(mesh);
+  let [space, flat] = [0, 0];
+  for (let t = 0; t < count; t++) {
+    if (ofFace[face[t]!] !== island || unplaced[face[t]!]) continue;
+    const [a, b, c] = [0, 1, 2].map((k) => corners[t * 3 + k]!) as [number, number, number];
+    const edge = (to: number) =>
+      [0, 1, 2].map((d) => mesh.points[mesh.corners[to]! * 3 + d]! - mesh.points[mesh.corners[a]! * 3 + d]!) as [number, number, number];
+    const [u, v] = [edge(b), edge(c)];
+    space += Math.hypot(u[1] * v[2] - u[2] * v[1], u[2] * v[0] - u[0] * v[2], u[0] * v[1] - u[1] * v[0]);
+    const at = (to: number, d: number) => uv[cornerUv[to]! * 2 + d]! - uv[cornerUv[a]! * 2 + d]!;
+    flat += at(b, 0) * at(c, 1) - at(c, 0) * at(b, 1);
+  }
+  return space > 0 && flat !== 0 ? { scale: Math.sqrt(space / Math.abs(flat)), side: Math.sign(flat) } : null;
 }
 
 /** New points amid their neighbours, from those that are held. */
