@@ -1,4 +1,5 @@
 import { expect, test, type Page } from '@playwright/test';
+import { PNG } from 'pngjs';
 import { benchReady, drop, gaugeValue, goTo, selected, settled } from './bench.ts';
 
 /** A flat sheet of 8 by 8 quads as OBJ; `lift` raises a point, `columns` are left of it only. */
@@ -46,37 +47,88 @@ test('a newer mesh is looked at before and after, kept or put back; the mesh tha
   await expect(dialog).toHaveCount(0);
 });
 
-test('the file of a mesh is watched: changed, it is taken in with one click', async ({ page }) => {
-  // a file that the person chose, and saves again from elsewhere
+/** Files that the person chose, and saves again from elsewhere: real ones, of the browser's own file system. */
+async function filesElsewhere(page: Page) {
   await page.addInitScript(() => {
-    const held = window as unknown as { meshText: string; meshTime: number; showOpenFilePicker: unknown };
-    held.showOpenFilePicker = () =>
-      Promise.resolve([{ name: 'sheet.obj', getFile: () => Promise.resolve(new File([held.meshText], 'sheet.obj', { lastModified: held.meshTime })) }]);
+    const given = window as unknown as { chosen: string; showOpenFilePicker: unknown };
+    given.showOpenFilePicker = async () => [await (await navigator.storage.getDirectory()).getFileHandle(given.chosen)];
   });
+  return {
+    save: (name: string, text: string, base64 = false) =>
+      page.evaluate(
+        async ([file, content, isBase64]) => {
+          const bytes = isBase64 ? Uint8Array.from(atob(content), (c) => c.charCodeAt(0)) : new TextEncoder().encode(content);
+          // the clock of files counts in ms
+          await new Promise((next) => setTimeout(next, 5));
+          const out = await (await (await navigator.storage.getDirectory()).getFileHandle(file, { create: true })).createWritable();
+          await out.write(bytes);
+          await out.close();
+          Object.assign(window, { chosen: file });
+        },
+        [name, text, base64] as const,
+      ),
+    /** The person comes back to the window. */
+    comesBack: () => page.evaluate(() => window.dispatchEvent(new Event('focus'))),
+  };
+}
+
+test('the file of a mesh is watched, after a reload too: changed, it is taken in with one click, and what changed its shape is unwrapped', async ({ page }) => {
+  const files = await filesElsewhere(page);
   await opened(page);
-  const saveFile = (text: string, time: number) =>
-    page.evaluate(
-      ([meshText, meshTime]) => {
-        Object.assign(window, { meshText, meshTime });
-      },
-      [text, time] as const,
-    );
-  await saveFile(
+  await files.save(
+    'sheet.obj',
     sheet(() => 0.5, 6),
-    1000,
   );
   await page.getByRole('button', { name: 'A newer mesh of this part …' }).click();
   await expect(page.getByText(/has moved points: no UV changed/)).toBeVisible();
-  // looked at again, as it is nothing is said
-  await page.evaluate(() => window.dispatchEvent(new Event('focus')));
+  await expect(page.getByText('“sheet.obj” is watched: changed elsewhere, it can be taken in with one click.')).toBeVisible();
+  // looked at once more, as it is nothing is said
+  await files.comesBack();
   await expect(page.getByRole('button', { name: 'Take it in' })).toHaveCount(0);
-  await saveFile(
+  await settled(page);
+  await page.reload();
+  await benchReady(page);
+  await files.save(
+    'sheet.obj',
     sheet((x, y) => (x === 3 && y === 3 ? 2 : 0.5), 6),
-    2000,
   );
-  await page.evaluate(() => window.dispatchEvent(new Event('focus')));
+  await files.comesBack();
   await expect(page.getByText('“sheet.obj”, the mesh of sheet, was changed')).toBeVisible();
   await page.getByRole('button', { name: 'Take it in' }).click();
   await expect(selected(page)).toHaveText('4 faces');
   await expect(page.getByRole('dialog')).toHaveCount(0);
+  await page.getByRole('button', { name: 'Unwrap the changed' }).click();
+  await settled(page);
+  await expect(page.getByText('Unwrapped 1 island').first()).toBeVisible();
+  await goTo(page, 'Intake');
+  await page.getByRole('button', { name: 'Stop watching' }).click();
+  await files.save(
+    'sheet.obj',
+    sheet(() => 0.7, 6),
+  );
+  await files.comesBack();
+  await page.reload();
+  await benchReady(page);
+  await goTo(page, 'Intake');
+  await expect(page.getByText('is watched')).toHaveCount(0);
+  await expect(page.getByRole('button', { name: 'Take it in' })).toHaveCount(0);
+});
+
+test('the file of an image is watched: saved elsewhere, the picture is another one wherever it is shown', async ({ page }) => {
+  const files = await filesElsewhere(page);
+  await opened(page);
+  const png = (side: number) =>
+    PNG.sync.write(Object.assign(new PNG({ width: side, height: side }), { data: Buffer.alloc(side * side * 4, 200) })).toString('base64');
+  await goTo(page, 'Images');
+  await files.save('bark.png', png(8), true);
+  await page.getByRole('button', { name: 'Add images' }).click();
+  await expect(page.getByRole('list', { name: 'Images of the job' })).toContainText('8 × 8 px');
+  await page.reload();
+  await benchReady(page);
+  await files.save('bark.png', png(16), true);
+  await files.comesBack();
+  await expect(page.getByText('Took in changed: “bark.png”, now 16 × 16 px instead of 8 × 8 px').first()).toBeVisible();
+  await goTo(page, 'Images');
+  await expect(page.getByRole('list', { name: 'Images of the job' })).toContainText('16 × 16 px');
+  await expect(page.getByRole('list', { name: 'Images of the job' })).toContainText('on this part');
 });

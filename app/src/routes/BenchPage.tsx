@@ -65,6 +65,7 @@ export default function BenchPage() {
       setTrouble(outcome.ok || codeOf(outcome) === 'cancelled' ? null : outcome.sentence);
       // asked once there is something to lose; some browsers ask the person
       if (outcome.ok) void navigator.storage?.persist?.().catch(() => {});
+      if (outcome.ok) void import('../bench/watch.ts').then(({ beginWatching }) => beginWatching(jobId));
       const { missing, left } = outcome.ok ? outcome.report : { missing: 0, left: 0 };
       if (missing > 0)
         useBench

@@ -3,7 +3,9 @@ import { quietContext } from '../context.ts';
 import { checkLayout } from '../measure/check.ts';
 import { joinParts } from '../job/joinParts.ts';
 import { activeSet, newJob, type Job, type Part } from '../job/job.ts';
+import { faceMiddles } from '../mesh/faceMiddles.ts';
 import { meshFromFaces } from '../mesh/mesh.ts';
+import { box } from '../mesh/starterForms.ts';
 import { islandDensities } from '../pack/density.ts';
 import { outlinesOf } from '../pack/outline.ts';
 import { islandsOf } from '../uv/islands.ts';
@@ -194,6 +196,40 @@ describe('weights of density', () => {
     expect(report).toEqual({ islands: 4 });
     expect(next.parts.map((part) => activeSet(part).weight?.[0])).toEqual([0.5, undefined]);
     await expect(runOperation(job, 'weigh', { weight: 2, of: 'material', material: 'tin' })).rejects.toThrow('No face has this material.');
+  });
+});
+
+describe('weights by what is seen', () => {
+  /** Six separate sides each, one box within the other: the outer bottom, top and sides, then the inner box that nobody sees. */
+  const nested = (): Part => {
+    const [outer, inner] = [box(1, 0.5, 1), box(0.6, 0.2, 0.6)];
+    const points = [outer, inner].flatMap((mesh) => [...mesh.corners].flatMap((p) => [...mesh.points.subarray(p * 3, p * 3 + 3)]));
+    const mesh = meshFromFaces(
+      points,
+      Array.from({ length: 12 }, (_, f) => [0, 1, 2, 3].map((c) => f * 4 + c)),
+    );
+    // squares in a row
+    const uv = Array.from({ length: 12 }, (_, f) => [0, 1, 1, 0].flatMap((right, c) => [f / 16 + right * 0.05, c < 2 ? 0 : 0.05]));
+    const set = uvSetFrom(mesh, 'UV set 1', mesh.corners.slice(), Float64Array.from(uv.flat()));
+    return { id: 'n', name: 'nested', mesh, uvSets: [set], activeUv: 0, imageId: null, origin: { kind: 'made' } };
+  };
+  const heights = [...faceMiddles(nested().mesh)].filter((_, k) => k % 3 === 1).slice(0, 6);
+  const weights = (job: Job) => [...(activeSet(job.parts[0]!).weight ?? [])];
+
+  it('an underside is hardly seen, what is inside never; from another side it is another one', async () => {
+    const job = newJob('j', 'j', [nested()]);
+    const { job: weighed, report } = await runOperation(job, 'weighBySight', {});
+    expect(weights(weighed)).toEqual([...heights.map((y) => (y < -0.2 ? 0.5 : 1)), ...Array<number>(6).fill(0.25)]);
+    expect(report).toMatchObject({ repeats: false, islands: 12, hardly: 1, never: 6 });
+    await expect(runOperation(weighed, 'weighBySight', {})).rejects.toThrow('These are the weights already.');
+    const fromBelow = (await runOperation(job, 'settings', { seenFrom: 'below' })).job;
+    expect(weights((await runOperation(fromBelow, 'weighBySight', {})).job).slice(0, 6)).toEqual(heights.map((y) => (y > 0.2 ? 0.25 : 1)));
+  });
+
+  it('are taken off where the image repeats', async () => {
+    const { job: weighed } = await runOperation(newJob('j', 'j', [nested()]), 'weighBySight', {});
+    const repeating = (await runOperation(weighed, 'setLimits', { purpose: 'repeating' })).job;
+    expect(weights((await runOperation(repeating, 'weighBySight', {})).job)).toEqual([]);
   });
 });
 

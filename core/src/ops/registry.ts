@@ -23,7 +23,7 @@ import { laySeams } from './laySeams.ts';
 import { settingValue, type Operation } from './operation.ts';
 import { density, pack, packPlan } from './pack.ts';
 import { bringBack, fitSheet, moveTile } from './tiles.ts';
-import { densityFigures, weigh } from './weigh.ts';
+import { densityFigures, weigh, weighBySight } from './weigh.ts';
 import { hideNamed, hideParts, markDone, removeParts, renameNamed, selectParts } from './parts.ts';
 import { cut, join, joinAdvice, markSeams, open, propose, seams, uncut } from './seams.ts';
 import { select } from './select.ts';
@@ -122,6 +122,7 @@ const list = [
   bringBack,
   moveTile,
   weigh,
+  weighBySight,
   densityFigures,
   density,
   settings,

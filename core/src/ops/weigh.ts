@@ -9,6 +9,10 @@ import { islandsOf } from '../uv/islands.ts';
 import { lockedIslands } from '../uv/locked.ts';
 import { onceEach } from '../uv/stacks.ts';
 import { SheetIslands } from '../job/stacks.ts';
+import { sightOptionsOf } from '../job/sight.ts';
+import { visibleShare } from '../measure/visibility.ts';
+import { faceMiddles } from '../mesh/faceMiddles.ts';
+import { faceAreas } from '../mesh/normals.ts';
 import { defineOperation, partSchema, plural } from './operation.ts';
 
 /** Says how sharp islands are to be against others; nothing moves until density is evened out or the sheet is packed. */
@@ -75,6 +79,64 @@ function facesMeant(
     faces: convertSelection(part.mesh, islandsOf(part.mesh, activeSet(part)), kind, ids, 'faces'),
   }));
 }
+
+/**
+ * Shares of the directions below which an island counts as never seen, and as hardly seen: an open, flat place is seen from half of them, the back of something seen
+ * from the front from about a twentieth. Common practice, no source.
+ */
+const seenShares = { never: 0.07, hardly: 0.2 };
+
+/** What is seen less gets fewer px: defaults of the weights for a layout that is painted. A repeating image keeps one density everywhere. */
+export const weighBySight = defineOperation({
+  name: 'weighBySight',
+  label: 'Weigh density by what is seen',
+  words: 'hidden underside inside priority importance texel visibility',
+  changes: ['marks'],
+  asked: ['hardly', 'never'],
+  summary: 'Islands that are hardly or never seen, from the side that the job is seen from, are to be less sharp; none where the image repeats',
+  params: z.object({
+    part: partSchema.describe('one part; without it all that are in view'),
+    hardly: z.number().min(0.05).max(1).default(0.5).describe('how sharp what is hardly seen is to be'),
+    never: z.number().min(0.05).max(1).default(0.25).describe('how sharp what is never seen is to be'),
+  }),
+  run(job, { part: id, hardly, never }, context) {
+    const parts = id === undefined ? job.parts.filter((part) => !part.isHidden) : [partOf(job, id)];
+    const repeats = job.settings.purpose === 'repeating';
+    const report = { repeats, islands: 0, hardly: 0, never: 0 };
+    let next = job;
+    for (const part of parts) {
+      context.throwIfCancelled();
+      const { mesh } = part;
+      const set = activeSet(part);
+      const { count, start, faces } = islandsOf(mesh, set);
+      const seen = repeats ? null : visibleShare(mesh, faceMiddles(mesh), sightOptionsOf(job, part));
+      const area = faceAreas(mesh);
+      const weights = new Float64Array(set.unplaced.length).fill(1);
+      report.islands += count;
+      for (let i = 0; i < count && seen; i++) {
+        const own = faces.subarray(start[i]!, start[i + 1]!);
+        const whole = own.reduce((sum, f) => sum + area[f]!, 0);
+        // without area every face counts alike
+        const share = own.reduce((sum, f) => sum + seen[f]! * (whole > 0 ? area[f]! / whole : 1 / own.length), 0);
+        const rank = share < seenShares.never ? 'never' : share < seenShares.hardly ? 'hardly' : null;
+        if (!rank) continue;
+        report[rank]++;
+        const weight = rank === 'never' ? never : hardly;
+        for (const f of own) weights[f] = weight;
+      }
+      if (weights.every((x, f) => x === (set.weight?.[f] ?? 1))) continue;
+      const { weight: _, ...rest } = set;
+      next = withSet(next, part.id, weights.every((x) => x === 1) ? rest : { ...rest, weight: weights });
+    }
+    if (next === job)
+      throw new JigError('nothing-to-do', repeats ? 'The image repeats: all islands are to be equally sharp already.' : 'These are the weights already.');
+    return { job: next, report };
+  },
+  sentence: (_params, { repeats, islands, hardly, never }) =>
+    repeats
+      ? 'The image repeats: all islands are to be equally sharp'
+      : `Of ${plural(islands, 'island')} ${hardly} ${hardly === 1 ? 'is' : 'are'} hardly seen, ${never} never: less sharp after Even out or Pack`,
+});
 
 /** Density of each island on the sheet of a part, and what a target asks of the sheet; changes nothing. */
 export const densityFigures = defineOperation({

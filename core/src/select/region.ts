@@ -1,3 +1,4 @@
+import { faceMiddles } from '../mesh/faceMiddles.ts';
 import { bounds, faceCount, type Mesh } from '../mesh/mesh.ts';
 import { topologyOf } from '../mesh/topology.ts';
 import { islandsOf } from '../uv/islands.ts';
@@ -107,33 +108,6 @@ function edgeMiddles(points: Float64Array, edgePoints: Uint32Array): Float64Arra
     const b = edgePoints[e * 2 + 1]! * 3;
     for (let d = 0; d < 3; d++) out[e * 3 + d] = (points[a + d]! + points[b + d]!) / 2;
   }
-  return out;
-}
-
-const middlesOf = new WeakMap<Float64Array, { corners: Uint32Array; middles: Float64Array }>();
-
-/** The mean of each face's corners; kept while the points live, since each drag asks for it. */
-function faceMiddles({ points, corners, faceStart }: Mesh): Float64Array {
-  const kept = middlesOf.get(points);
-  if (kept?.corners === corners) return kept.middles;
-  const out = new Float64Array((faceStart.length - 1) * 3);
-  for (let f = 0; f + 1 < faceStart.length; f++) {
-    const from = faceStart[f]!;
-    const to = faceStart[f + 1]!;
-    let x = 0;
-    let y = 0;
-    let z = 0;
-    for (let c = from; c < to; c++) {
-      const p = corners[c]! * 3;
-      x += points[p]!;
-      y += points[p + 1]!;
-      z += points[p + 2]!;
-    }
-    out[f * 3] = x / (to - from);
-    out[f * 3 + 1] = y / (to - from);
-    out[f * 3 + 2] = z / (to - from);
-  }
-  middlesOf.set(points, { corners, middles: out });
   return out;
 }
 

@@ -270,6 +270,11 @@ function Weights() {
         ))}
       </TextField>
       <Typography variant="caption">{chosen ? 'Even out or Pack brings them to it.' : 'Select islands or parts first.'}</Typography>
+      <Tooltip title="Islands of all parts in view that are hardly seen become half as sharp, those never seen a quarter, by the side that Check says the job is seen from">
+        <Button size="small" variant="outlined" fullWidth sx={{ mt: 0.5 }} onClick={() => void run('weighBySight', {}, true)}>
+          Weigh by what is seen
+        </Button>
+      </Tooltip>
     </Box>
   );
 }

@@ -6,7 +6,9 @@ import { useBench } from '../../store/bench.ts';
 import { useJob } from '../../store/useJob.ts';
 import { run, undo } from '../../worker/client.ts';
 import { Card } from './Card.tsx';
-import { chooseWatched, keepsFiles, takeNewer, type Taken } from './newerMesh.ts';
+import { chooseFiles, keepsFiles, watch } from '../watch.ts';
+import { takeNewer, type Taken } from './newerMesh.ts';
+import { WatchedLine } from './WatchedLine.tsx';
 
 const unitWords: Record<JobSettings['unit'], string> = { unit: 'not stated', mm: 'millimetres', cm: 'centimetres', m: 'metres', in: 'inches', ft: 'feet' };
 const figure = (x: number) => Number(x.toPrecision(4)).toLocaleString('en', { maximumFractionDigits: 6 });
@@ -20,7 +22,7 @@ export function MeshCard() {
   /** Where only points moved there is nothing to look at first. */
   const taken = (files: readonly File[]) =>
     void takeNewer(files).then((found) => setLooked(found && !found.onlyMoved && found.before.length > 0 ? found : null));
-  const { active, settings, parts } = useJob('active', 'settings', 'parts');
+  const { active, activePart, settings, parts } = useJob('active', 'activePart', 'settings', 'parts');
   // one answer for all parts; where they differ, the first press makes them alike
   const up = parts.length === 0 ? null : parts.every((part) => part.up === parts[0]!.up) ? parts[0]!.up : 'y';
   const [open, setOpen] = useState(false);
@@ -73,8 +75,12 @@ export function MeshCard() {
           onClick={() => {
             if (!keepsFiles()) newer.current?.click();
             else
-              void chooseWatched().then(
-                (files) => files && taken(files),
+              void chooseFiles({ multiple: true, id: 'jig-peel-mesh' }).then(
+                (chosen) => {
+                  if (!chosen) return;
+                  watch('mesh', activePart, chosen.handles, chosen.files);
+                  taken(chosen.files);
+                },
                 () => newer.current?.click(),
               );
           }}
@@ -95,6 +101,7 @@ export function MeshCard() {
           if (files.length > 0) taken(files);
         }}
       />
+      <WatchedLine kind="mesh" of={activePart} />
       {up !== null && (
         <TextField
           select

@@ -21,12 +21,14 @@ import { useDropzone } from 'react-dropzone';
 import { useBench, type Look } from '../../store/bench.ts';
 import { useActivePart, useJob } from '../../store/useJob.ts';
 import { coreApi, run } from '../../worker/client.ts';
-import { addImageFiles } from '../addImages.ts';
+import type { FileHandle } from '../../keep/watched.ts';
+import { addWatchedImages, chooseImages, keepsFiles } from '../watch.ts';
 import { save } from '../deliver.ts';
 import { gridPng } from '../views/pictures.ts';
 import { mostTexturePx } from '../views/webgl.ts';
 import { Card } from './Card.tsx';
 import { wordsOfUse } from './images/uses.ts';
+import { WatchedLine } from './WatchedLine.tsx';
 
 const gridWords: Record<GridKind, string> = { letters: 'Letters', squares: 'Squares', circles: 'Circles', stripes: 'Stripes (grain)', ramp: 'Ramp of u, v' };
 
@@ -74,7 +76,11 @@ export function PictureCard() {
   const setLook = useBench((s) => s.setLook);
   const active = useActivePart();
   const { getRootProps, getInputProps, open, isDragActive } = useDropzone({
-    onDrop: (files) => void addImageFiles(files),
+    onDrop: (files: (File & { handle?: FileHandle })[]) =>
+      void addWatchedImages(
+        files,
+        files.map(({ handle }) => handle),
+      ),
     noClick: true,
     noKeyboard: true,
     accept: { 'image/png': ['.png'], 'image/jpeg': ['.jpg', '.jpeg'], 'image/webp': ['.webp'] },
@@ -192,7 +198,12 @@ export function PictureCard() {
           </Button>
         )}
         <Box sx={{ display: 'flex', gap: 1 }}>
-          <Button size="small" variant={images.length === 0 ? 'contained' : 'outlined'} fullWidth onClick={open}>
+          <Button
+            size="small"
+            variant={images.length === 0 ? 'contained' : 'outlined'}
+            fullWidth
+            onClick={() => (keepsFiles() ? void chooseImages().catch(open) : open())}
+          >
             Add images
           </Button>
           {active.imageId !== null && (
@@ -201,6 +212,7 @@ export function PictureCard() {
             </Button>
           )}
         </Box>
+        <WatchedLine kind="image" />
         {images.length === 0 && (
           <Typography variant="caption" color="text.secondary">
             PNG, JPEG or WebP; or drop them on a view.

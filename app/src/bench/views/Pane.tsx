@@ -1,7 +1,7 @@
 import { Box } from '@mui/material';
 import { useLayoutEffect, useMemo, useRef, type PointerEvent } from 'react';
 import { useBench } from '../../store/bench.ts';
-import { addImageFiles } from '../addImages.ts';
+import type { FileHandle } from '../../keep/watched.ts';
 import { useJigs } from '../jigs.ts';
 import { holds, letsGo } from '../tools/held.ts';
 import { imageHasPointer, ImageTool } from '../tools/imageTool.ts';
@@ -19,6 +19,9 @@ import type { PointerAt, Tool } from '../tools/tool.ts';
 import { keepWhole } from './framing.ts';
 import type { Picker } from './pick.ts';
 import type { Stage, ViewName } from './stage.ts';
+
+/** As far as browsers have it. */
+type ItemWithHandle = DataTransferItem & { getAsFileSystemHandle?(): Promise<FileHandle | null> };
 
 interface PaneProps {
   view: ViewName;
@@ -134,7 +137,11 @@ export function Pane({ view, stage, picker, children }: PaneProps) {
       }}
       onDrop={(event) => {
         event.preventDefault();
-        void addImageFiles([...event.dataTransfer.files]);
+        const { files, items } = event.dataTransfer;
+        // asked for before the event ends, or they are gone
+        const handles = [...items].filter(({ kind }) => kind === 'file').map((item) => (item as ItemWithHandle).getAsFileSystemHandle?.());
+        const images = [...files];
+        void import('../watch.ts').then(async ({ addWatchedImages }) => addWatchedImages(images, await Promise.all(handles)));
       }}
       onPointerDown={(event) => {
         if (isChrome(event)) return;

@@ -1,5 +1,6 @@
 import { Box, Button, IconButton, TextField, Tooltip, Typography } from '@mui/material';
 import DeleteIcon from '@mui/icons-material/DeleteOutlined';
+import EditIcon from '@mui/icons-material/EditOutlined';
 import { lazy, Suspense, useEffect, useMemo, useState } from 'react';
 import { LatestOnly } from '../../../session/latestOnly.ts';
 import type { JobSummary } from '../../../session/messages.ts';
@@ -37,12 +38,15 @@ export function VersionsCard() {
   const { versions } = useJob('versions');
   const layout = useBench((s) => s.layout);
   const [name, setName] = useState('');
+  const [note, setNote] = useState('');
   const [comparing, setComparing] = useState(false);
   const key = useKeyOf('keep-version');
   useEffect(() => () => pointAt(''), [layout]);
   const keep = async () => {
-    const outcome = await run('keepVersion', { name, time: Date.now() }, true);
-    if (outcome.ok) setName('');
+    const outcome = await run('keepVersion', { name, note, time: Date.now() }, true);
+    if (!outcome.ok) return;
+    setName('');
+    setNote('');
   };
   return (
     <Card title="Versions">
@@ -62,6 +66,7 @@ export function VersionsCard() {
           </Button>
         </Tooltip>
       </Box>
+      <NoteField value={note} set={setNote} />
       {versions.length > 0 && (
         <Button size="small" variant="outlined" onClick={() => setComparing(true)}>
           Compare …
@@ -87,6 +92,56 @@ export function VersionsCard() {
   );
 }
 
+function NoteField({ value, set }: { value: string; set(note: string): void }) {
+  return (
+    <TextField
+      fullWidth
+      multiline
+      maxRows={4}
+      label="Note"
+      placeholder="What was tried, for whom"
+      value={value}
+      slotProps={{ htmlInput: { maxLength: 500 } }}
+      onChange={(event) => set(event.target.value)}
+    />
+  );
+}
+
+/** Another name or note for a version. */
+function EditVersion({ one, close }: { one: Row; close(): void }) {
+  const [name, setName] = useState(one.name);
+  const [note, setNote] = useState(one.note);
+  const isSame = name.trim() === one.name && note.trim() === one.note;
+  const keep = () => void (isSame ? close() : run('editVersion', { version: one.id, name, note }, true).then((outcome) => outcome.ok && close()));
+  return (
+    <Box
+      component="form"
+      aria-label={`Name and note of ${one.name}`}
+      sx={{ display: 'flex', flexDirection: 'column', gap: 1, mt: 1 }}
+      onSubmit={(event) => {
+        event.preventDefault();
+        keep();
+      }}
+      onKeyDown={(event) => {
+        if (event.key !== 'Escape') return;
+        event.stopPropagation();
+        close();
+      }}
+    >
+      <TextField fullWidth autoFocus label="Name" value={name} slotProps={{ htmlInput: { maxLength: 80 } }} onChange={(event) => setName(event.target.value)} />
+      <NoteField value={note} set={setNote} />
+      <Box sx={{ display: 'flex', gap: 0.5 }}>
+        <Button size="small" type="submit" variant="contained">
+          Keep
+        </Button>
+        <Button size="small" onClick={close}>
+          Leave
+        </Button>
+      </Box>
+    </Box>
+  );
+}
+
 const percent = (x: number) => `${(x * 100).toFixed(x > 0 && x < 0.1 ? 1 : 0)} %`;
 
 function VersionRow({ one }: { one: Row }) {
@@ -98,6 +153,7 @@ function VersionRow({ one }: { one: Row }) {
   });
   const partName = useBench((s) => s.summary!.parts.find((row) => row.id === s.summary!.activePart)!.name);
   const [words, setWords] = useState('');
+  const [edits, setEdits] = useState(false);
   const url = useMemo(() => URL.createObjectURL(new Blob([picture as Uint8Array<ArrayBuffer>], { type: 'image/png' })), [picture]);
   useEffect(() => () => URL.revokeObjectURL(url), [url]);
   const own = figures.find((row) => row.sheet === sheet) ?? figures[0];
@@ -136,8 +192,13 @@ function VersionRow({ one }: { one: Row }) {
             {name}
           </Typography>
           <Typography variant="caption" component="div" color="text.secondary" noWrap>
-            {[when, note].filter(Boolean).join(' · ')}
+            {when}
           </Typography>
+          {note && (
+            <Typography variant="caption" component="div" sx={{ whiteSpace: 'pre-line', overflowWrap: 'anywhere' }}>
+              {note}
+            </Typography>
+          )}
           {own && (
             <Typography variant="caption" component="div">
               {own.islands} {own.islands === 1 ? 'island' : 'islands'}, energy {own.energy === null ? '–' : own.energy.toFixed(2)}, {percent(own.coverage)} used
@@ -146,6 +207,11 @@ function VersionRow({ one }: { one: Row }) {
             </Typography>
           )}
         </Box>
+        <Tooltip title="Name and note">
+          <IconButton size="small" aria-label={`Name and note of ${name}`} aria-expanded={edits} sx={{ alignSelf: 'start' }} onClick={() => setEdits(!edits)}>
+            <EditIcon fontSize="small" />
+          </IconButton>
+        </Tooltip>
         <Tooltip title="Remove this version">
           <IconButton
             size="small"
@@ -157,6 +223,7 @@ function VersionRow({ one }: { one: Row }) {
           </IconButton>
         </Tooltip>
       </Box>
+      {edits && <EditVersion one={one} close={() => setEdits(false)} />}
       <Box sx={{ display: 'flex', flexWrap: 'wrap', gap: 0.5, mt: 0.5 }}>
         <Button
           size="small"
