@@ -1,6 +1,6 @@
 import AxeBuilder from 'axe-core';
 import { expect, test, type Page } from '@playwright/test';
-import { benchReady, bunnyObj, deliverFiles, drop, edgeNear, gauge, gaugeValue, look, selected, settled, views, watchErrors } from './bench.ts';
+import { benchReady, bunnyObj, deliverFiles, onlyThisPart, drop, edgeNear, gauge, gaugeValue, look, selected, settled, views, watchErrors } from './bench.ts';
 
 const cube =
   'o crate\nv -1 -1 -1\nv 1 -1 -1\nv -1 1 -1\nv 1 1 -1\nv -1 -1 1\nv 1 -1 1\nv -1 1 1\nv 1 1 1\nf 1 3 4 2\nf 5 6 8 7\nf 1 2 6 5\nf 3 7 8 4\nf 1 5 7 3\nf 2 4 8 6\n';
@@ -203,6 +203,7 @@ test('a job with several parts: go to another part, lay it flat, deliver it alon
   expect(await gaugeValue(page, 'Flips')).toBe(0);
   expect(await gaugeValue(page, 'Overlap')).toBe(0);
   await page.keyboard.press('Shift+Digit8');
+  await onlyThisPart(page);
   const files = await deliverFiles(page);
   const obj = new TextDecoder().decode(files.get('Skerry-Quay.obj'));
   expect(obj.match(/^o .*/gm)).toEqual(['o Tiled kiosk']);

@@ -113,10 +113,19 @@ export async function placePx(page: Page, place: [number, number, number]): Prom
   );
 }
 
+/** Has the part at work delivered alone. */
+export async function onlyThisPart(page: Page): Promise<void> {
+  await page.getByRole('combobox', { name: 'Parts' }).click();
+  await page.getByRole('option', { name: / only$/ }).click();
+}
+
 /** Presses Deliver and returns the files, unpacked if they came as one zip. */
 export async function deliverFiles(page: Page): Promise<Map<string, Uint8Array>> {
   const download = page.waitForEvent('download');
-  await page.getByRole('region', { name: 'Station deliver' }).getByRole('button', { name: 'Deliver', exact: true }).click();
+  await page
+    .getByRole('region', { name: 'Station deliver' })
+    .getByRole('button', { name: /^Deliver( all \d+ parts| .* only)?$/ })
+    .click();
   return filesOf(await download);
 }
 

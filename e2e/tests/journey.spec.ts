@@ -1,6 +1,6 @@
 import { expect, test } from '@playwright/test';
 import { checkLayout, joinParts, openFiles } from '@jig-peel/core';
-import { benchReady, bunnyObj, deliverFiles, drop, edgeNear, gaugeValue, look, placePx, selected, settled, views, watchErrors } from './bench.ts';
+import { benchReady, bunnyObj, deliverFiles, drop, edgeNear, gaugeValue, look, onlyThisPart, placePx, selected, settled, views, watchErrors } from './bench.ts';
 
 test('the whole job on a mesh that nobody prepared: drop, cut, unwrap, pack, deliver, reload, deliver again', async ({ page }) => {
   const errors = watchErrors(page);
@@ -224,11 +224,13 @@ test('the seal: a loop round its neck, cut by pointer on the model, comes off an
   await settled(page);
   expect(await gaugeValue(page, 'Flips')).toBeGreaterThanOrEqual(0);
   await page.keyboard.press('Shift+Digit8');
+  await onlyThisPart(page);
   const delivered = await deliverFiles(page);
   await page.reload();
   await benchReady(page);
   await settled(page);
   await page.getByRole('button', { name: 'Deliver' }).first().click();
+  await onlyThisPart(page);
   const again = await deliverFiles(page);
   expect([...again.keys()]).toEqual([...delivered.keys()]);
   for (const [name, bytes] of delivered) expect(Buffer.from(again.get(name)!).equals(Buffer.from(bytes)), name).toBe(true);

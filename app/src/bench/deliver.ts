@@ -34,7 +34,7 @@ export const useDeliver = create<DeliverState>((set) => ({
   choice: { ...nothing, obj: true, glb: true, guidePng: true },
   guideSize: '1024',
   guideLook: { notches: false, grid: false, bleed: 0 },
-  onlyActive: true,
+  onlyActive: false,
   version: '',
   delivered: [],
   bundle: null,

@@ -285,9 +285,13 @@ export class JobSession {
 
   // ---- steps
 
-  /** Runs an operation as a step. @param writeLive live jigs whose faces it edits may be written for it */
-  run<N extends OperationName>(name: N, params: ParamsOf<N>, writeLive = false): Promise<Outcome<Sent<ReportOf<N>>>> {
-    return this.turns.take(() => attempt(() => this.works.run((context) => this.step(name, params, context, writeLive))));
+  /**
+   * Runs an operation as a step.
+   * @param writeLive live jigs whose faces it edits may be written for it
+   * @param alone nothing is laid flat by itself after a cut: a step of a recipe, which says all that it does
+   */
+  run<N extends OperationName>(name: N, params: ParamsOf<N>, writeLive = false, alone = false): Promise<Outcome<Sent<ReportOf<N>>>> {
+    return this.turns.take(() => attempt(() => this.works.run((context) => this.step(name, params, context, writeLive, alone))));
   }
 
   /** Selects what lies in a drawn region of a view, as one step; islands on the sheet whichever part they are of. */
@@ -348,7 +352,13 @@ export class JobSession {
    * One operation on the job that is open, kept as a step of its history. It waits for islands that follow a cut, unless it changes the view alone or
    * further seams of the same part, which take those islands over.
    */
-  private async step<N extends OperationName>(name: N, params: ParamsOf<N>, context: Context, writeLive = false): Promise<Outcome<Sent<ReportOf<N>>>> {
+  private async step<N extends OperationName>(
+    name: N,
+    params: ParamsOf<N>,
+    context: Context,
+    writeLive = false,
+    alone = false,
+  ): Promise<Outcome<Sent<ReportOf<N>>>> {
     const h = this.history;
     if (!h) throw noJob();
     const part = partOf(h.present, partNamed(params));
@@ -358,13 +368,19 @@ export class JobSession {
     }
     this.steps++;
     try {
-      return await this.stepNow(name, params, context, writeLive);
+      return await this.stepNow(name, params, context, writeLive, alone);
     } finally {
       this.steps--;
     }
   }
 
-  private async stepNow<N extends OperationName>(name: N, params: ParamsOf<N>, context: Context, writeLive = false): Promise<Outcome<Sent<ReportOf<N>>>> {
+  private async stepNow<N extends OperationName>(
+    name: N,
+    params: ParamsOf<N>,
+    context: Context,
+    writeLive: boolean,
+    alone: boolean,
+  ): Promise<Outcome<Sent<ReportOf<N>>>> {
     const h = this.history;
     if (!h) throw noJob();
     this.held.assertMine();
@@ -387,7 +403,7 @@ export class JobSession {
         'live-jigs',
       );
     }
-    const laysFlat = changesSeams.has(name) && job.settings.live;
+    const laysFlat = !alone && changesSeams.has(name) && job.settings.live;
     const first = laysFlat ? await this.follower.first(before, job, part.id) : { job, edges: [], followUps: [] };
     const entry: HistoryEntry = { job: first.job, operation: name, params: recorded(name, ran.params, ran.report, job), sentence, time: Date.now() };
     if (first.followUps.length > 0) entry.followUps = first.followUps;

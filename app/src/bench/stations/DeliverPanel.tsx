@@ -49,7 +49,7 @@ export function DeliverPanel() {
     <>
       <Card>
         <Button variant="contained" fullWidth disabled={working || !any} onClick={() => void deliverNow()}>
-          Deliver
+          {!many ? 'Deliver' : onlyActive ? `Deliver ${active.name} only` : `Deliver all ${parts.length} parts`}
         </Button>
         <Button size="small" fullWidth disabled={working || !any} onClick={() => void deliverNow(undefined, false, true)}>
           Look at the files first
@@ -199,8 +199,8 @@ export function DeliverPanel() {
             onChange={(event) => set({ onlyActive: event.target.value === 'active' })}
             helperText="a job archive always holds all parts"
           >
-            <MenuItem value="active">{active.name} only</MenuItem>
             <MenuItem value="all">all {parts.length} parts</MenuItem>
+            <MenuItem value="active">{active.name} only</MenuItem>
           </TextField>
         )}
         {versions.length > 0 && (

@@ -5,10 +5,10 @@ import DownIcon from '@mui/icons-material/KeyboardArrowDown';
 import { useRef, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { operationFacts, type Field } from 'virtual:operation-facts';
-import type { ParamsOf } from '@jig-peel/core';
-import type { RecipeView } from '../../session/messages.ts';
+import type { OperationName, ParamsOf } from '@jig-peel/core';
+import type { Outcome, RecipeView } from '../../session/messages.ts';
 import { useBench } from '../../store/bench.ts';
-import { coreApi, notify, outcomeOf, run } from '../../worker/client.ts';
+import { coreApi, notify, outcomeOf, run, step as inTurn } from '../../worker/client.ts';
 import { handedRecipe } from '../../routes/handedRecipe.ts';
 import { save } from '../deliver.ts';
 import { ParamsForm } from '../ParamsForm.tsx';
@@ -25,6 +25,10 @@ function wordsOf(params: Step['params']): string {
     .map(([key, value]) => (value === true ? key : `${key} ${String(value)}`))
     .join(', ');
 }
+
+/** One step as the command line does it: what follows it is in the recipe. */
+const doStep = ({ operation, params }: Step) =>
+  inTurn(operation, (write) => coreApi().run(operation as OperationName, params as ParamsOf<OperationName>, write, true) as Promise<Outcome>);
 
 /** Parameters of a step that a form can be made of. */
 const fieldsOf = ({ operation }: Step): readonly Field[] => (operationFacts as Partial<Record<string, { fields: readonly Field[] }>>)[operation]?.fields ?? [];
@@ -72,7 +76,7 @@ export function RecipeCard() {
       let ended = '';
       if (step.asks) ended = `Step ${k + 1}, ${view.labels[k]}, asks for a person: ${step.asks} Leave it out, or do it by hand.`;
       else {
-        const outcome = await run(step.operation as never, step.params as ParamsOf<never>);
+        const outcome = await doStep(step);
         if (!outcome.ok && outcome.code !== 'nothing-to-do') ended = `Stopped at step ${k + 1}, ${view.labels[k]}: ${outcome.sentence}`;
       }
       if (!ended) continue;
