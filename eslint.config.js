@@ -57,6 +57,18 @@ export default tseslint.config(
   { files: ['scripts/**', 'demo/src/main.ts', 'server/src/main.ts', 'cli/**', 'e2e/**'], rules: { 'no-console': 'off' } },
   ...layering,
   { files: ['core/src/context.ts'], rules: { 'no-restricted-imports': 'off' } },
+  {
+    files: ['core/src/**/*.ts'],
+    ignores: ['**/*.test.ts', 'core/src/numeric/portable.ts'],
+    rules: {
+      'no-restricted-properties': [
+        'error',
+        ...['sin', 'cos', 'tan', 'asin', 'acos', 'atan', 'atan2', 'exp', 'expm1', 'log', 'log2', 'log10', 'log1p', 'pow', 'cbrt', 'sinh', 'cosh', 'tanh'].map(
+          (property) => ({ object: 'Math', property, message: 'Engines differ in the last bit: take it from numeric/portable.ts.' }),
+        ),
+      ],
+    },
+  },
   ...['app', 'batch', 'cli', 'server', 'demo'].map((workspace) => ({
     files: [`${workspace}/src/**/*.{ts,tsx}`],
     rules: {

@@ -6,6 +6,7 @@ import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import { UnrecoverableError, Worker, type Job } from 'bullmq';
 import { z } from 'zod';
+import { Recent } from './recent.ts';
 import type { FileTask } from './recipeFile.ts';
 import { connectionTo, queueName, type TaskResult } from './redisQueue.ts';
 import { RecipeThread, threadEnded } from './thread.ts';
@@ -38,6 +39,8 @@ export const workSchema = z.object({
 export type BatchWork = z.infer<typeof workSchema>;
 
 const usualPatience = 15_000;
+/** Batches of which nothing is at work and whose side files stay all the same, since more of them may come. */
+const keptBatches = 4;
 
 /** The server could not be reached, or did not give what was asked: the file is tried again. */
 class NoAnswer extends Error {}
@@ -49,6 +52,7 @@ export class QueueWorker {
   private readonly idle: RecipeThread[] = [];
   private readonly connection;
   private readonly batches = new Map<string, Promise<BatchWork>>();
+  private readonly recent = new Recent(keptBatches);
   private readonly folder = mkdtemp(join(tmpdir(), 'jig-peel-worker-'));
 
   constructor(options: WorkerOptions) {
@@ -80,6 +84,19 @@ export class QueueWorker {
   }
 
   private async work(job: Job): Promise<TaskResult> {
+    const { batch } = job.data as QueueTask;
+    this.recent.begin(batch);
+    try {
+      return await this.workFile(job);
+    } finally {
+      for (const old of this.recent.end(batch)) {
+        this.batches.delete(old);
+        await rm(join(await this.folder, old), { recursive: true, force: true });
+      }
+    }
+  }
+
+  private async workFile(job: Job): Promise<TaskResult> {
     const { batch, file } = job.data as QueueTask;
     const isLast = job.attemptsMade + 1 >= tries;
     const work = await this.batchOf(batch);

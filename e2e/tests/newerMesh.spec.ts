@@ -33,11 +33,19 @@ test('a newer mesh is looked at before and after, kept or put back; the mesh tha
   const dialog = page.getByRole('dialog', { name: 'The newer mesh' });
   await expect(dialog).toContainText('48 faces as before, 0 carried over, 16 new (16 laid beside their neighbours)');
   await expect(dialog.getByRole('img', { name: 'Sheet, before' })).toBeVisible();
-  await dialog.getByRole('button', { name: 'Back as it was' }).click();
+  await dialog.getByRole('button', { name: 'Leave it' }).click();
   await settled(page);
   await expect(page.getByText('48 faces', { exact: false }).first()).toBeVisible();
+  // as though it had never come
+  const steps = () =>
+    page.evaluate(() =>
+      (window as unknown as { jigPeel: { state(): { summary: { history: { sentence: string }[] } } } }).jigPeel
+        .state()
+        .summary.history.map((one) => one.sentence),
+    );
+  expect((await steps()).some((words) => words.includes('newer mesh'))).toBe(false);
   await take(sheet((x) => (x > 6 ? (x - 6) * 0.5 : 0)));
-  await dialog.getByRole('button', { name: 'Go on with it' }).click();
+  await dialog.getByRole('button', { name: 'Take it' }).click();
   await settled(page);
   await expect(selected(page)).toHaveText('16 faces');
   expect([await gaugeValue(page, 'Islands'), await gaugeValue(page, 'Flips')]).toEqual([1, 0]);

@@ -83,7 +83,7 @@ test('the whole job: bare meshes, a mesh that changes half way, two versions mer
       .setInputFiles({ name: 'quay.obj', mimeType: 'text/plain', buffer: Buffer.from(bare([{ name: 'Tiled kiosk', mesh: kiosk }])) });
     const dialog = page.getByRole('dialog', { name: 'The newer mesh' });
     await expect(dialog).toContainText(`${countOf(walls).toLocaleString('en')} faces as before, 0 carried over, ${countOf(kiosk) - countOf(walls)} new`);
-    await dialog.getByRole('button', { name: 'Go on with it' }).click();
+    await dialog.getByRole('button', { name: 'Take it' }).click();
     await settled(page);
     expect(await gaugeValue(page, 'Islands')).toBeGreaterThanOrEqual(islands);
   });

@@ -95,6 +95,8 @@ export class JobSession {
   private readonly follower: CutFollower;
   private readonly measuring: Measuring;
   private readonly previews: Previews;
+  /** How it was before a newer mesh that is being looked at, and the job with it. */
+  private newerTaken: { history: History; entries: readonly HistoryEntry[]; index: number; job: Job } | null = null;
   /** Loads under way. */
   private loads = 0;
   /** Steps that run. */
@@ -518,7 +520,28 @@ export class JobSession {
     // it stands as the part does, whatever its file seems to say
     const { up } = active;
     const mesh = guessed === up ? came : turnUp(came, up === undefined);
-    return this.run('newerMesh', { part: active.id, mesh, origin, ...(up ? { up } : {}) }) as Promise<Outcome<ReportOf<'newerMesh'>>>;
+    const { history } = this;
+    const before = history && { history, entries: history.entries, index: history.index };
+    const outcome = (await this.run('newerMesh', { part: active.id, mesh, origin, ...(up ? { up } : {}) })) as Outcome<ReportOf<'newerMesh'>>;
+    this.newerTaken = outcome.ok && before ? { ...before, job: before.history.present } : null;
+    return outcome;
+  }
+
+  /** The newer mesh that was looked at last is not taken: the job and its history are as before. Once something else was done it is a step like others. */
+  leaveNewerMesh(): Promise<Outcome> {
+    const taken = this.newerTaken;
+    this.newerTaken = null;
+    return this.turns.take(() =>
+      attempt(() => {
+        if (!taken || taken.history !== this.history || taken.history.present !== taken.job)
+          throw new JigError('nothing-to-do', 'More was done since: undo brings the mesh of before back.');
+        this.held.assertMine();
+        this.follower.dropUnlessOf(taken.history.forget(taken));
+        this.show();
+        this.held.save();
+        return { ok: true, sentence: 'The newer mesh was not taken', report: {} };
+      }),
+    );
   }
 
   /** How well an image goes on in itself; null where it cannot be read. */

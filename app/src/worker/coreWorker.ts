@@ -100,6 +100,7 @@ const api = {
   strokes: () => given(theSession().strokes()),
   continuity: () => theSession().continuity(),
   recipeOrder: (...asked: Parameters<JobSession['recipeOrder']>) => theSession().recipeOrder(...asked),
+  leaveNewerMesh: () => theSession().leaveNewerMesh(),
   newerMesh: (...asked: Parameters<JobSession['newerMesh']>) => theSession().newerMesh(...asked),
   recipe: (...asked: Parameters<JobSession['recipe']>) => theSession().recipe(...asked),
   selfJoin: (id: string) => theSession().selfJoin(id),

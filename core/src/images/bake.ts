@@ -8,6 +8,7 @@ import { shadingNormals } from './shadingNormals.ts';
 import type { BakeOptions } from './bakeKinds.ts';
 import type { Surface } from './surface/surface.ts';
 import { cornerTangents } from './tangents.ts';
+import * as portable from '../numeric/portable.ts';
 
 /** A surface that is looked up where another one is: nearest along the normal, within a distance. */
 export interface BakeSource {
@@ -416,7 +417,7 @@ function hemisphere(count: number): Float64Array {
     for (; rest > 0; rest >>= 1, bit /= 2) if (rest & 1) radical += bit;
     const angle = 2 * Math.PI * radical;
     const height = (k + 0.5) / count;
-    out.set([Math.sqrt(height) * Math.cos(angle), Math.sqrt(height) * Math.sin(angle), Math.sqrt(1 - height)], k * 3);
+    out.set([Math.sqrt(height) * portable.cos(angle), Math.sqrt(height) * portable.sin(angle), Math.sqrt(1 - height)], k * 3);
   }
   return out;
 }

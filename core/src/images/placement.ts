@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import * as portable from '../numeric/portable.ts';
 
 /** What is seen where the image has ended. */
 export const outsideKinds = ['repeat', 'mirror', 'edge', 'nothing'] as const;
@@ -31,7 +32,7 @@ export type Affine = readonly [number, number, number, number, number, number];
 export function placementMatrix({ repeats, offset, turn, pivot, mirrorU, mirrorV }: ImagePlacement): Affine {
   const angle = (turn * Math.PI) / 180;
   // exact at quarter turns, so that a turned image still ends at the square's edge
-  const [c, s] = [Math.cos(angle), Math.sin(angle)].map((x) => (Math.abs(x) < 1e-15 ? 0 : Math.abs(Math.abs(x) - 1) < 1e-15 ? Math.sign(x) : x)) as [
+  const [c, s] = [portable.cos(angle), portable.sin(angle)].map((x) => (Math.abs(x) < 1e-15 ? 0 : Math.abs(Math.abs(x) - 1) < 1e-15 ? Math.sign(x) : x)) as [
     number,
     number,
   ];
@@ -69,15 +70,15 @@ export function toTextureTransform(placement: ImagePlacement): TextureTransform 
   const [p, q, r, s] = [a, -b, -d, e];
   if (Math.abs(p * q + r * s) > 1e-9 * Math.max(1, Math.hypot(p, r) * Math.hypot(q, s))) return null;
   const wide = Math.hypot(p, r);
-  const rotation = Math.atan2(-r, p);
-  const tall = q * Math.sin(rotation) + s * Math.cos(rotation);
+  const rotation = portable.atan2(-r, p);
+  const tall = q * portable.sin(rotation) + s * portable.cos(rotation);
   // (u, 1 − v′) → (x, 1 − y)
   return { offset: [c + b + 0, 1 - (e + f)], rotation, scale: [wide, tall] };
 }
 
 /** The opposite of `toTextureTransform`; outside as the sampler says. */
 export function fromTextureTransform({ offset, rotation, scale }: TextureTransform, outsideU: Outside, outsideV: Outside): ImagePlacement {
-  const [c, s] = [Math.cos(rotation), Math.sin(rotation)];
+  const [c, s] = [portable.cos(rotation), portable.sin(rotation)];
   // v up again
   const [a, b, d, e] = [c * scale[0], -s * scale[1], s * scale[0], c * scale[1]];
   const [x0, y0] = [offset[0] - b, 1 - offset[1] - e];
@@ -86,7 +87,7 @@ export function fromTextureTransform({ offset, rotation, scale }: TextureTransfo
   const quarter = Math.abs(s) > Math.abs(c);
   const repeats: [number, number] = even || !quarter ? [Math.abs(scale[0]), Math.abs(scale[1])] : [Math.abs(scale[1]), Math.abs(scale[0])];
   const mirrorV = a * e - b * d < 0;
-  const turn = (Math.atan2(b, a) * 180) / Math.PI;
+  const turn = (portable.atan2(b, a) * 180) / Math.PI;
   const flat = placementSchema.parse({ repeats: repeats.map((x) => Math.max(1e-6, x)), turn, mirrorV, outsideU, outsideV });
   const m = placementMatrix(flat);
   return { ...flat, offset: [m[2] - x0, m[5] - y0] };

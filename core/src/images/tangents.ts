@@ -2,6 +2,7 @@ import type { Mesh } from '../mesh/mesh.ts';
 import { trianglesOf } from '../mesh/triangles.ts';
 import type { UvSet } from '../uv/uvSet.ts';
 import { shadingNormals } from './shadingNormals.ts';
+import * as portable from '../numeric/portable.ts';
 
 /**
  * Tangent space a corner: the direction in which u rises, at right angles to the shading normal (3 numbers), and 1, or −1 where the picture is mirrored.
@@ -43,7 +44,7 @@ export function cornerTangents(mesh: Mesh, set: UvSet): Float64Array {
       };
       const tangent = flat(along);
       const [a, b] = [flat(edge(k, (k + 1) % 3)), flat(edge(k, (k + 2) % 3))];
-      const angle = Math.acos(Math.max(-1, Math.min(1, a[0] * b[0] + a[1] * b[1] + a[2] * b[2])));
+      const angle = portable.acos(Math.max(-1, Math.min(1, a[0] * b[0] + a[1] * b[1] + a[2] * b[2])));
       const key = `${mesh.corners[c]} ${n.map((x) => x.toFixed(6)).join()} ${set.cornerUv[c]} ${sign}`;
       keys[c] = key;
       let sum = groups.get(key);

@@ -1,5 +1,6 @@
 import { Canvas } from './canvas.ts';
 import { textSegments } from './strokeFont.ts';
+import * as portable from '../numeric/portable.ts';
 
 /** Two close tints for each row of cells; rows and columns stay apart in lightness for colour-blind people. Our own palette. */
 const tints: [number, number, number][] = [
@@ -166,6 +167,6 @@ export function ring(canvas: Canvas, x: number, y: number, radius: number, width
   for (let k = 0; k < steps; k++) {
     const a = (2 * Math.PI * k) / steps;
     const b = (2 * Math.PI * (k + 1)) / steps;
-    canvas.line(x + radius * Math.cos(a), y + radius * Math.sin(a), x + radius * Math.cos(b), y + radius * Math.sin(b), width, color);
+    canvas.line(x + radius * portable.cos(a), y + radius * portable.sin(a), x + radius * portable.cos(b), y + radius * portable.sin(b), width, color);
   }
 }

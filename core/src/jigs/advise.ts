@@ -6,6 +6,7 @@ import type { Jig, JigKind } from './jig.ts';
 import { faceVector, placeJig, placerOf } from './place.ts';
 import { project } from './project.ts';
 import type { Projected } from './projected.ts';
+import * as portable from '../numeric/portable.ts';
 
 /** What a projection costs, measured on the faces it was asked for. */
 export interface JigFigures {
@@ -37,7 +38,7 @@ export interface Advice {
 const badlyServed = { each: 0.8, more: 4, from: 0.25 };
 
 /** What parted length counts: many seams are little worse than some. */
-const partedCost = (parted: number) => 0.4 * (parted <= 3 ? parted : 3 + 1.5 * Math.log(parted / 3));
+const partedCost = (parted: number) => 0.4 * (parted <= 3 ? parted : 3 + 1.5 * portable.log(parted / 3));
 
 /** What is measured: each kind, a tube with its ends flat and without (a stepped one has ledges that are no ends). */
 const candidates: { kind: JigKind; lids: boolean }[] = [
@@ -215,7 +216,7 @@ function measured(mesh: Mesh, faces: Uint32Array, parts: Advice['parts']): Advic
     area += a;
     const e = small > 0 ? Math.min(100, large * large + small * small + 1 / (large * large) + 1 / (small * small)) : 100;
     energy += a * e;
-    excess += a * Math.log2(e / 4);
+    excess += a * portable.log2(e / 4);
     if (flipped) flippedArea += a;
     const off = small > 0 ? Math.max(large, 1 / small) : Infinity;
     if (!flipped && off < 1.25) well.push(k);
@@ -289,15 +290,15 @@ function innerFigures(mesh: Mesh, { faces, start }: Projected, jig: Jig): FaceFi
     const area = list.area[k]!;
     // weighted by area; of the two sizes the means of their logarithms
     out.area[f]! += area;
-    out.large[f]! += area * Math.log(Math.max(1e-9, list.large[k]!));
-    out.small[f]! += area * Math.log(Math.max(1e-9, list.small[k]!));
+    out.large[f]! += area * portable.log(Math.max(1e-9, list.large[k]!));
+    out.small[f]! += area * portable.log(Math.max(1e-9, list.small[k]!));
     if (list.flipped[k]) over[f]! += area;
   }
   for (let f = 0; f < faces.length; f++) {
     const area = out.area[f]!;
     if (!(area > 0)) continue;
-    out.large[f] = Math.exp(out.large[f]! / area);
-    out.small[f] = Math.exp(out.small[f]! / area);
+    out.large[f] = portable.exp(out.large[f]! / area);
+    out.small[f] = portable.exp(out.small[f]! / area);
     out.flipped[f] = over[f]! * 2 > area ? 1 : 0;
     out.area[f] = Math.hypot(...faceVector(mesh, faces[f]!)) / 2;
   }

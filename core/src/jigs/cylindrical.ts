@@ -1,6 +1,7 @@
 import { extentsOf, repeatsOf, type Jig } from './jig.ts';
 import type { ProjectionWork } from './projected.ts';
 import { besideOneAnother, turnOf } from './round.ts';
+import * as portable from '../numeric/portable.ts';
 
 /** Patches of a cylinder. */
 export const cylinderPatch = { side: 0, top: 1, bottom: 2 } as const;
@@ -20,7 +21,7 @@ export function cylinderFace(work: ProjectionWork, jig: Jig, f: number): void {
   const ny = normals[f * 3 + 1]!;
   const nz = normals[f * 3 + 2]!;
   const length = Math.sqrt(nx * nx + ny * ny + nz * nz);
-  if (lids && length > 0 && Math.abs(ny) / length >= Math.cos((lidAngle * Math.PI) / 180) - 1e-12 && lidAngle > 0) {
+  if (lids && length > 0 && Math.abs(ny) / length >= portable.cos((lidAngle * Math.PI) / 180) - 1e-12 && lidAngle > 0) {
     const top = ny > 0;
     patch[f] = top ? cylinderPatch.top : cylinderPatch.bottom;
     const [ru, rv] = repeatsOf(jig);

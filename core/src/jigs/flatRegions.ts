@@ -1,6 +1,7 @@
 import { topologyOf } from '../mesh/topology.ts';
 import { cross, repeatsOf, unit, type Jig, type Vector } from './jig.ts';
 import type { ProjectionWork } from './projected.ts';
+import * as portable from '../numeric/portable.ts';
 
 /**
  * Each flat region by its own plane at true size, all at one scale: the jig's width is one image (or as many as its repeats say), wherever the region
@@ -16,7 +17,7 @@ export function flatRegionPlaces(work: ProjectionWork, jig: Jig): void {
     const length = Math.sqrt(normals[k]! ** 2 + normals[k + 1]! ** 2 + normals[k + 2]! ** 2);
     for (let d = 0; d < 3; d++) facing[k + d] = length > 0 ? normals[k + d]! / length : 0;
   }
-  const limit = Math.cos((jig.flatAngle * Math.PI) / 180) - 1e-9;
+  const limit = portable.cos((jig.flatAngle * Math.PI) / 180) - 1e-9;
   patch.fill(-1);
   const [ru, rv] = repeatsOf(jig);
   // true size both ways: the image's proportions are in the repeats where its width is given, else the jig's own are

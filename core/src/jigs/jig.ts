@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import * as portable from '../numeric/portable.ts';
 
 /** How a jig throws the image onto faces. */
 export const jigKinds = ['planar', 'cylindrical', 'spherical', 'box', 'view', 'each-face', 'flat-regions'] as const;
@@ -117,8 +118,8 @@ export function imagePlace(jig: Jig, own?: readonly [number, number]): Put {
   const { mirrorU, mirrorV, quarter } = jig;
   const [slideU, slideV] = jig.offset;
   const [across, along] = extentsOf(jig);
-  const sin = Math.sin((jig.turn * Math.PI) / 180);
-  const cos = Math.cos((jig.turn * Math.PI) / 180);
+  const sin = portable.sin((jig.turn * Math.PI) / 180);
+  const cos = portable.cos((jig.turn * Math.PI) / 180);
   const turned = jig.turn % 360 !== 0;
   return (out, k, u, v) => {
     let x = mirrorU ? 1 - u : u;

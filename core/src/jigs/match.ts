@@ -3,6 +3,7 @@ import { topologyOf } from '../mesh/topology.ts';
 import type { UvSet } from '../uv/uvSet.ts';
 import { imageSizeOf, type Jig } from './jig.ts';
 import { project } from './project.ts';
+import * as portable from '../numeric/portable.ts';
 
 export const matches = ['size', 'heading', 'phase'] as const;
 export type Match = (typeof matches)[number];
@@ -64,17 +65,18 @@ export function matchJig(mesh: Mesh, set: UvSet, faces: Uint32Array, jig: Jig, t
     // directions in units, as the image's turn is
     const angles = shared.map((s) => ({
       by:
-        Math.atan2((s.other[3] - s.other[1]) * tall, (s.other[2] - s.other[0]) * wide) - Math.atan2((s.own[3] - s.own[1]) * tall, (s.own[2] - s.own[0]) * wide),
+        portable.atan2((s.other[3] - s.other[1]) * tall, (s.other[2] - s.other[0]) * wide) -
+        portable.atan2((s.own[3] - s.own[1]) * tall, (s.own[2] - s.own[0]) * wide),
       length: s.length,
     }));
     let [x, y, all] = [0, 0, 0];
     for (const { by, length } of angles) {
-      x += Math.cos(by) * length;
-      y += Math.sin(by) * length;
+      x += portable.cos(by) * length;
+      y += portable.sin(by) * length;
       all += length;
     }
     // round a lid the border turns all the way: what counts there is the piece nearest the middle of the neighbour's image
-    const by = Math.hypot(x, y) > 0.5 * all ? Math.atan2(y, x) : angles[nearestMiddle(shared)]!.by;
+    const by = Math.hypot(x, y) > 0.5 * all ? portable.atan2(y, x) : angles[nearestMiddle(shared)]!.by;
     next = { ...next, turn: ((((next.turn - (by * 180) / Math.PI) % 360) + 540) % 360) - 180 };
   }
   if (what.includes('phase')) {
@@ -86,11 +88,11 @@ export function matchJig(mesh: Mesh, set: UvSet, faces: Uint32Array, jig: Jig, t
       for (const s of shared) {
         for (const k of [d, d + 2]) {
           const by = 2 * Math.PI * (s.other[k]! - s.own[k]!);
-          x += Math.cos(by) * s.length;
-          y += Math.sin(by) * s.length;
+          x += portable.cos(by) * s.length;
+          y += portable.sin(by) * s.length;
         }
       }
-      return Math.atan2(y, x) / (2 * Math.PI);
+      return portable.atan2(y, x) / (2 * Math.PI);
     });
     next = { ...next, offset: [next.offset[0] + jump[0]!, next.offset[1] + jump[1]!] };
   }

@@ -1,7 +1,8 @@
+import * as portable from '../numeric/portable.ts';
 /** A turn's share, −½ … ½, of the way round from the front. Where there is no direction (on the axis) it is NaN. */
 export function turnOf(x: number, z: number, start: number): number {
   if (Math.abs(x) < 1e-12 && Math.abs(z) < 1e-12) return NaN;
-  const turn = Math.atan2(x, z) / (2 * Math.PI) - start / 360;
+  const turn = portable.atan2(x, z) / (2 * Math.PI) - start / 360;
   return turn - Math.round(turn);
 }
 
@@ -25,10 +26,10 @@ export function besideOneAnother(turns: Float64Array, from: number, to: number):
   let [x, y] = [0, 0];
   for (let k = from; k < to; k++) {
     if (Number.isNaN(turns[k]!)) continue;
-    x += Math.cos(2 * Math.PI * turns[k]!);
-    y += Math.sin(2 * Math.PI * turns[k]!);
+    x += portable.cos(2 * Math.PI * turns[k]!);
+    y += portable.sin(2 * Math.PI * turns[k]!);
   }
-  const middle = x === 0 && y === 0 ? 0 : Math.atan2(y, x) / (2 * Math.PI);
+  const middle = x === 0 && y === 0 ? 0 : portable.atan2(y, x) / (2 * Math.PI);
   for (let k = from; k < to; k++) {
     if (Number.isNaN(turns[k]!)) continue;
     turns[k] = middle + quarter(turns[k]! - middle - Math.round(turns[k]! - middle));

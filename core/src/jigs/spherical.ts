@@ -1,6 +1,7 @@
 import type { Jig } from './jig.ts';
 import type { ProjectionWork } from './projected.ts';
 import { besideOneAnother, turnOf } from './round.ts';
+import * as portable from '../numeric/portable.ts';
 
 const turns = new Float64Array(64);
 
@@ -18,6 +19,6 @@ export function sphereFace({ start, places, uv, put }: ProjectionWork, { size, s
     const x = places[k * 3]! / size[0];
     const y = places[k * 3 + 1]! / size[1];
     const z = places[k * 3 + 2]! / size[2];
-    put(uv, k * 2, 0.5 + scratch[k - from]!, 0.5 + Math.atan2(y, Math.sqrt(x * x + z * z)) / Math.PI);
+    put(uv, k * 2, 0.5 + scratch[k - from]!, 0.5 + portable.atan2(y, Math.sqrt(x * x + z * z)) / Math.PI);
   }
 }

@@ -6,6 +6,7 @@ import { imageFacts } from '../images/imageFacts.ts';
 import { faceAreas, faceNormals } from '../mesh/normals.ts';
 import type { Job, Part } from './job.ts';
 import { surfaceInputOf } from './layers.ts';
+import * as portable from '../numeric/portable.ts';
 
 /** Where a driver puts the corners of a part's faces (2 numbers each), and which faces it reaches. */
 function placesBy(job: Job, part: Part, driver: LayerDriver, aspect: number): { at: Float64Array; reaches: (face: number) => boolean } | null {
@@ -81,8 +82,8 @@ export function drivenBy(job: Job, part: Part, layer: Layer, driver: LayerDriver
   const [a, b] = [(xu * vv - xv * uv) / det, (xv * uu - xu * uv) / det];
   const [d, e] = [(yu * vv - yv * uv) / det, (yv * uu - yu * uv) / det];
   const wide = Math.hypot(a, b);
-  const turn = Math.atan2(b, a);
-  const tall = -Math.sin(turn) * d + Math.cos(turn) * e;
+  const turn = portable.atan2(b, a);
+  const tall = -portable.sin(turn) * d + portable.cos(turn) * e;
   const limit = (x: number) => Math.max(1e-6, Math.min(1e5, Math.abs(x)));
   const { outsideU, outsideV } = layer.placement;
   const flat: ImagePlacement = placementSchema.parse({

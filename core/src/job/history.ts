@@ -112,6 +112,13 @@ export class History {
     });
   }
 
+  /** Goes back to how it was before some steps, as though they had never been: what had been undone then can be done again. */
+  forget(before: { entries: readonly HistoryEntry[]; index: number }): Job {
+    this.list = [...before.entries];
+    this.at = before.index;
+    return this.present;
+  }
+
   undo(): Job {
     if (this.canUndo) this.at--;
     return this.present;

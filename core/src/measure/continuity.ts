@@ -3,6 +3,7 @@ import { nextCorner, type Mesh } from '../mesh/mesh.ts';
 import { topologyOf } from '../mesh/topology.ts';
 import { islandsOf } from '../uv/islands.ts';
 import type { UvSet } from '../uv/uvSet.ts';
+import * as portable from '../numeric/portable.ts';
 
 /** A seam between two islands (or one island's two sides), and how its picture jumps there. */
 export interface SeamJump {
@@ -94,7 +95,7 @@ export function seamJumps(mesh: Mesh, set: UvSet, placement: ImagePlacement = as
       group.cos += (length * (along0[0] * along1[0] + along0[1] * along1[1])) / (l0 * l1);
       // whichever side is the first: a turn is a turn
       group.sin += (length * Math.abs(along0[0] * along1[1] - along0[1] * along1[0])) / (l0 * l1);
-      group.log += length * Math.abs(Math.log(l1 / l0));
+      group.log += length * Math.abs(portable.log(l1 / l0));
     }
     if (orientation(mesh, one.face, at) * orientation(mesh, other.face, at) < 0) group.mirrored += length;
   }
@@ -104,8 +105,8 @@ export function seamJumps(mesh: Mesh, set: UvSet, placement: ImagePlacement = as
       islands: of,
       length,
       offset: Math.sqrt(squared / Math.max(1e-30, length)),
-      turn: (Math.atan2(sin, cos) * 180) / Math.PI,
-      scale: Math.exp(log / Math.max(1e-30, length)),
+      turn: (portable.atan2(sin, cos) * 180) / Math.PI,
+      scale: portable.exp(log / Math.max(1e-30, length)),
       isMirrored: mirrored > length / 2,
     }))
     .filter(({ offset, turn, scale }) => offset > 0.05 || turn > 0.05 || scale > 1.0005)

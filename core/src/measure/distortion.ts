@@ -3,6 +3,7 @@ import { trianglesOf } from '../mesh/triangles.ts';
 import { islandsOf } from '../uv/islands.ts';
 import type { TriangleStretch } from '../uv/triangleStretch.ts';
 import type { UvSet } from '../uv/uvSet.ts';
+import * as portable from '../numeric/portable.ts';
 
 export { triangleStretch, type TriangleStretch } from '../uv/triangleStretch.ts';
 
@@ -96,7 +97,7 @@ const bins = 4096;
 
 /** The least value below or at which lies a share of all weight. @param values from 1 up, infinity too. O(n) where values are spread. */
 function weightedQuantile(values: Float64Array, weights: Float64Array, share: number): number {
-  const binOf = (x: number) => Math.min(bins - 1, Math.floor(Math.log2(x) * 256));
+  const binOf = (x: number) => Math.min(bins - 1, Math.floor(portable.log2(x) * 256));
   const inBin = new Float64Array(bins);
   let total = 0;
   for (let k = 0; k < values.length; k++) {

@@ -2,6 +2,7 @@ import type { Mesh } from '../mesh/mesh.ts';
 import { trianglesOf } from '../mesh/triangles.ts';
 import type { UvSet } from '../uv/uvSet.ts';
 import { atOwnScale, triangleStretch } from './distortion.ts';
+import * as portable from '../numeric/portable.ts';
 
 /** Distortion of each face against its island's own scale; NaN without a place. Both change continuously with the layout. */
 export interface FaceMaps {
@@ -26,8 +27,8 @@ export function faceMaps(mesh: Mesh, set: UvSet, width: number, height: number):
     const long = Math.max(most[t]!, 1e-3);
     const short = Math.max(least[t]!, 1e-6);
     weight[f]! += area[t]!;
-    size[f]! -= (area[t]! * Math.log2(long * short)) / 2;
-    shape[f]! += area[t]! * Math.log2(long / short);
+    size[f]! -= (area[t]! * portable.log2(long * short)) / 2;
+    shape[f]! += area[t]! * portable.log2(long / short);
   }
   for (let f = 0; f < faces; f++) {
     size[f] = weight[f]! > 0 ? size[f]! / weight[f]! : NaN;
@@ -47,8 +48,8 @@ export function faceStretch(mesh: Mesh, set: UvSet, width: number, height: numbe
   for (let t = 0; t < area.length; t++) {
     if (Number.isNaN(most[t]!)) continue;
     // few px a unit: the picture is stretched over the surface
-    const stretched = Math.log2(1 / Math.max(least[t]!, 1e-3));
-    const squeezed = Math.log2(Math.max(most[t]!, 1e-3));
+    const stretched = portable.log2(1 / Math.max(least[t]!, 1e-3));
+    const squeezed = portable.log2(Math.max(most[t]!, 1e-3));
     const value = stretched >= squeezed ? stretched : -squeezed;
     const f = triangles.face[t]!;
     if (Number.isNaN(out[f]!) || Math.abs(value) > Math.abs(out[f]!)) out[f] = value;
@@ -59,8 +60,8 @@ export function faceStretch(mesh: Mesh, set: UvSet, width: number, height: numbe
 /** Symmetric Dirichlet energy from the two maps: σ₁² + σ₂² + 1/σ₁² + 1/σ₂², 4 without distortion (J. Smith, S. Schaefer, SIGGRAPH 2015). */
 export function energyOf(size: number, shape: number): number {
   // σ₁σ₂ = 2^(−2 size), σ₁/σ₂ = 2^shape
-  const product = 2 ** (-2 * size);
-  const ratio = 2 ** shape;
+  const product = portable.pow(2, -2 * size);
+  const ratio = portable.pow(2, shape);
   return product * ratio + product / ratio + 1 / (product * ratio) + ratio / product;
 }
 
@@ -91,11 +92,11 @@ export function shapeStrokes(mesh: Mesh, set: UvSet, width: number, height: numb
     const jd = (r[1] - p[1] - jc * x2) / y2;
     const s = Math.hypot(ja + jd, jc - jb) / 2;
     const d = Math.hypot(ja - jd, jc + jb) / 2;
-    const ratio = Math.log2((s + d) / Math.max(Math.abs(s - d), 1e-6 * (s + d)));
+    const ratio = portable.log2((s + d) / Math.max(Math.abs(s - d), 1e-6 * (s + d)));
     if (!(ratio > 0.1)) continue;
     // the way of the smaller singular value on the sheet: there a px covers most of the model
-    const turn = (Math.atan2(jc - jb, ja + jd) + Math.atan2(jc + jb, ja - jd)) / 2 + Math.PI / 2;
-    list.push([(p[0] + q[0] + r[0]) / 3 / width, (p[1] + q[1] + r[1]) / 3 / height, Math.cos(turn), Math.sin(turn), ratio]);
+    const turn = (portable.atan2(jc - jb, ja + jd) + portable.atan2(jc + jb, ja - jd)) / 2 + Math.PI / 2;
+    list.push([(p[0] + q[0] + r[0]) / 3 / width, (p[1] + q[1] + r[1]) / 3 / height, portable.cos(turn), portable.sin(turn), ratio]);
   }
   if (list.length > most) list.sort((x, y) => y[4] - x[4]).splice(most);
   return Float32Array.from(list.flat());

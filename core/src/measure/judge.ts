@@ -1,4 +1,5 @@
 import type { CheckReport } from './check.ts';
+import * as portable from '../numeric/portable.ts';
 
 /* Limits of a layout and whether they are kept. Free of schemas: the screen judges with it, too. */
 
@@ -113,7 +114,7 @@ export const purposeLimits: Record<Purpose, Limits> = {
 const screen = { lines: 1080, angle: 50 };
 
 /** Texel density at which one texel is one line of a screen, for something seen from so far away: by a pinhole camera. @param distance units @returns px per unit */
-export const densityAt = (distance: number): number => screen.lines / (2 * distance * Math.tan((screen.angle * Math.PI) / 360));
+export const densityAt = (distance: number): number => screen.lines / (2 * distance * portable.tan((screen.angle * Math.PI) / 360));
 
 /** The figures that limits are about. */
 export type LimitReport = Pick<

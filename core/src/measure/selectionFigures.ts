@@ -4,6 +4,7 @@ import { convertSelection, type ElementKind } from '../select/convert.ts';
 import { faceAreasOf } from '../unwrap/unwrapIslands.ts';
 import { islandsOf } from '../uv/islands.ts';
 import type { UvSet } from '../uv/uvSet.ts';
+import * as portable from '../numeric/portable.ts';
 
 /** Figures of a selection on the model (units) and on the sheet (px). A figure that has no meaning for the kind is null. */
 export interface SelectionFigures {
@@ -114,9 +115,9 @@ function lengthsOf(mesh: Mesh, set: UvSet, edges: ArrayLike<number>, width: numb
       const px = Math.hypot(dx, dy);
       sides.push(px);
       if (px > 0) {
-        const angle = 2 * Math.atan2(dy, dx);
-        x += px * Math.cos(angle);
-        y += px * Math.sin(angle);
+        const angle = 2 * portable.atan2(dy, dx);
+        x += px * portable.cos(angle);
+        y += px * portable.sin(angle);
         weight += px;
       }
     }
@@ -130,7 +131,7 @@ function lengthsOf(mesh: Mesh, set: UvSet, edges: ArrayLike<number>, width: numb
     length,
     lengthPx: placedSides > 0 ? lengthPx : null,
     placedLength,
-    heading: weight > 0 && mean > 1e-6 ? axial(Math.atan2(y, x) / 2) : null,
+    heading: weight > 0 && mean > 1e-6 ? axial(portable.atan2(y, x) / 2) : null,
     headingSpread: weight > 0 ? 1 - mean : null,
   };
 }
@@ -167,7 +168,7 @@ function longAxis(mesh: Mesh, set: UvSet, faces: Uint32Array, width: number, hei
   const apart = Math.hypot(xx - yy, 2 * xy);
   const total = xx + yy;
   if (!(apart > 1e-6 * total)) return { heading: null, headingSpread: null };
-  return { heading: axial(Math.atan2(2 * xy, xx - yy) / 2), headingSpread: 1 - apart / total };
+  return { heading: axial(portable.atan2(2 * xy, xx - yy) / 2), headingSpread: 1 - apart / total };
 }
 
 function sizeOf(mesh: Mesh, set: UvSet, kind: ElementKind, ids: Iterable<number> & ArrayLike<number>): [number, number, number] {

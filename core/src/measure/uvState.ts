@@ -9,6 +9,7 @@ import { triangleStretch } from './distortion.ts';
 import { faceStretch } from './faceStretch.ts';
 import { tooCloseFaces } from './gaps.ts';
 import { overlapFigures } from './overlap.ts';
+import * as portable from '../numeric/portable.ts';
 
 /** What can be wrong with faces of a layout. */
 export const problemKinds = [
@@ -65,7 +66,7 @@ export function facesWith(problem: ProblemKind, mesh: Mesh, set: UvSet, limits: 
     case 'tray':
       return trayFaces(mesh, set);
     case 'stretched': {
-      const limit = Math.log2(Math.max(1, limits.stretch));
+      const limit = portable.log2(Math.max(1, limits.stretch));
       return Uint8Array.from(faceStretch(mesh, set, width, height), (x) => (Math.abs(x) > limit + 1e-9 ? 1 : 0));
     }
     case 'close':
@@ -226,7 +227,7 @@ function turnedFaces(mesh: Mesh, set: UvSet, aspect: number, limit: number): Uin
     const up = meanDirection(piece, uv, 0, 1, 0);
     const level = Math.max(Math.hypot(...meanDirection(piece, uv, 1, 0, 0)), Math.hypot(...meanDirection(piece, uv, 0, 0, 1)));
     if (!(Math.hypot(...up) > 0.2 * level)) continue;
-    if (Math.abs((Math.atan2(up[0], up[1]) * 180) / Math.PI) > limit) for (const f of mine) out[f] = 1;
+    if (Math.abs((portable.atan2(up[0], up[1]) * 180) / Math.PI) > limit) for (const f of mine) out[f] = 1;
   }
   return out;
 }

@@ -1,5 +1,6 @@
 import { bounds, type Mesh } from '../mesh/mesh.ts';
 import { trianglesOf } from '../mesh/triangles.ts';
+import * as portable from '../numeric/portable.ts';
 
 /** Directions spread evenly over the upper half of the ball (a Fibonacci lattice, common practice), pointing from the model to the eye. */
 function directions(count: number): Float64Array {
@@ -8,7 +9,7 @@ function directions(count: number): Float64Array {
   for (let k = 0; k < count; k++) {
     const y = 1 - (k + 0.5) / count;
     const r = Math.sqrt(1 - y * y);
-    out.set([Math.cos(golden * k) * r, y, Math.sin(golden * k) * r], k * 3);
+    out.set([portable.cos(golden * k) * r, y, portable.sin(golden * k) * r], k * 3);
   }
   return out;
 }

@@ -1,6 +1,7 @@
 import { faceCount, type Mesh } from './mesh.ts';
 import { faceNormals } from './normals.ts';
 import { topologyOf } from './topology.ts';
+import * as portable from '../numeric/portable.ts';
 
 /**
  * Where a written file's normals come from. asTheyCame: the file's own, else by smoothing groups, else smooth up to `angle`; smooth: up to
@@ -29,7 +30,7 @@ export function cornerNormals(mesh: Mesh, choice: NormalChoice = usualNormals): 
   const faceOf = new Uint32Array(corners);
   for (let f = 0; f < faceCount(mesh); f++) faceOf.fill(f, mesh.faceStart[f], mesh.faceStart[f + 1]);
   const groups = choice.kind === 'asTheyCame' && mesh.faceSmooth.some((s) => s >= 0);
-  const limit = Math.cos((choice.angle * Math.PI) / 180) - 1e-9;
+  const limit = portable.cos((choice.angle * Math.PI) / 180) - 1e-9;
   const smoothAcross = (f: number, g: number) => {
     if (groups) return mesh.faceSmooth[f]! > 0 && mesh.faceSmooth[f] === mesh.faceSmooth[g];
     return faces[f * 3]! * faces[g * 3]! + faces[f * 3 + 1]! * faces[g * 3 + 1]! + faces[f * 3 + 2]! * faces[g * 3 + 2]! >= limit;
@@ -116,5 +117,5 @@ function angleAt(mesh: Mesh, c: number, f: number): number {
     bb += v * v;
   }
   const length = Math.sqrt(aa * bb);
-  return length > 0 ? Math.max(1e-6, Math.acos(Math.max(-1, Math.min(1, dot / length)))) : 1e-6;
+  return length > 0 ? Math.max(1e-6, portable.acos(Math.max(-1, Math.min(1, dot / length)))) : 1e-6;
 }

@@ -1,5 +1,6 @@
 import type { Mesh } from './mesh.ts';
 import { meshFromFaces } from './mesh.ts';
+import * as portable from '../numeric/portable.ts';
 
 export const formKinds = ['plane', 'box', 'cylinder', 'cone', 'sphere', 'torus'] as const;
 export type FormKind = (typeof formKinds)[number];
@@ -92,7 +93,7 @@ class FormBuilder {
 /** Longitude runs from −z over +x, so that the middle of the image is at the front (+z); source of the formulas: see the kinds below. */
 const round = (s: number): [number, number] => {
   const longitude = (s - 0.5) * 2 * Math.PI;
-  return [Math.sin(longitude), Math.cos(longitude)];
+  return [portable.sin(longitude), portable.cos(longitude)];
 };
 
 /**
@@ -141,8 +142,8 @@ export function makeForm(spec: FormSpec): MadeForm {
     const slant = Math.hypot(r, height);
     const angle = (2 * Math.PI * r) / slant;
     const half = angle / 2;
-    const wide = 2 * slant * (half >= Math.PI / 2 ? 1 : Math.sin(half));
-    const tall = slant * (1 - Math.min(0, Math.cos(half)));
+    const wide = 2 * slant * (half >= Math.PI / 2 ? 1 : portable.sin(half));
+    const tall = slant * (1 - Math.min(0, portable.cos(half)));
     const lidsHigh = lids ? width * 1.02 : 0;
     const scale = Math.min(1 / wide, 1 / (tall + lidsHigh));
     const apex: Uv = [wide / 2, lidsHigh + slant];
@@ -153,7 +154,7 @@ export function makeForm(spec: FormSpec): MadeForm {
       (s, t) => {
         const turn = (s - 0.5) * angle;
         const far = slant * (1 - t);
-        return [(apex[0] + far * Math.sin(turn)) * scale, (apex[1] - far * Math.cos(turn)) * scale];
+        return [(apex[0] + far * portable.sin(turn)) * scale, (apex[1] - far * portable.cos(turn)) * scale];
       },
     );
     if (lids) {
@@ -172,8 +173,8 @@ export function makeForm(spec: FormSpec): MadeForm {
       rows,
       (s, t) => {
         const latitude = (t - 0.5) * Math.PI;
-        const flat = t === 0 || t === 1 ? 0 : r * Math.cos(latitude);
-        return [flat * round(s)[0], r * Math.sin(latitude), flat * round(s)[1]];
+        const flat = t === 0 || t === 1 ? 0 : r * portable.cos(latitude);
+        return [flat * round(s)[0], r * portable.sin(latitude), flat * round(s)[1]];
       },
       (s, t) => [s, t],
       (t) => t === 0 || t === 1,
@@ -186,8 +187,8 @@ export function makeForm(spec: FormSpec): MadeForm {
       rows,
       (s, t) => {
         const turn = (t - 0.5) * 2 * Math.PI;
-        const far = middle + tube * Math.cos(turn);
-        return [far * round(s)[0], tube * Math.sin(turn), far * round(s)[1]];
+        const far = middle + tube * portable.cos(turn);
+        return [far * round(s)[0], tube * portable.sin(turn), far * round(s)[1]];
       },
       (s, t) => [s, t],
     );

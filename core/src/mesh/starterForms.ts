@@ -1,4 +1,5 @@
 import { meshFromFaces, type Mesh } from './mesh.ts';
+import * as portable from '../numeric/portable.ts';
 
 /** A flat rectangle in the xy plane, width × height, columns × rows quads, facing +z. */
 export function plane(width = 1, height = 1, columns = 1, rows = 1): Mesh {
@@ -45,7 +46,7 @@ export function lathe(profile: ReadonlyArray<readonly [number, number]>, segment
     const count = radius === 0 ? 1 : segments;
     for (let k = 0; k < count; k++) {
       const angle = (2 * Math.PI * k) / segments;
-      points.push(radius * Math.sin(angle), height, radius * Math.cos(angle));
+      points.push(radius * portable.sin(angle), height, radius * portable.cos(angle));
     }
   }
   const faces: number[][] = [];
@@ -90,7 +91,7 @@ export function cone(radius = 0.5, height = 1, segments = 24, topRadius = 0): Me
 export function sphere(radius = 0.5, segments = 24, rows = 12): Mesh {
   const profile = Array.from({ length: rows + 1 }, (_, r) => {
     const angle = (Math.PI * r) / rows;
-    return [r === 0 || r === rows ? 0 : radius * Math.sin(angle), -radius * Math.cos(angle)] as const;
+    return [r === 0 || r === rows ? 0 : radius * portable.sin(angle), -radius * portable.cos(angle)] as const;
   });
   return lathe(profile, segments);
 }
@@ -106,7 +107,7 @@ export function cubeSphere(radius = 0.5, side = 8): Mesh {
     if (at === undefined) {
       at = points.length / 3;
       index.set(key, at);
-      const q = [x, y, z].map((k) => Math.tan((Math.PI / 4) * ((2 * k) / side - 1)));
+      const q = [x, y, z].map((k) => portable.tan((Math.PI / 4) * ((2 * k) / side - 1)));
       const length = Math.hypot(q[0]!, q[1]!, q[2]!);
       points.push(...q.map((k) => (k / length) * radius));
     }
@@ -139,8 +140,8 @@ export function torus(radius = 0.5, tube = 0.2, segments = 32, sides = 16): Mesh
     const a = (2 * Math.PI * s) / segments;
     for (let t = 0; t < sides; t++) {
       const b = (2 * Math.PI * t) / sides;
-      const r = radius + tube * Math.cos(b);
-      points.push(r * Math.sin(a), tube * Math.sin(b), r * Math.cos(a));
+      const r = radius + tube * portable.cos(b);
+      points.push(r * portable.sin(a), tube * portable.sin(b), r * portable.cos(a));
     }
   }
   const faces: number[][] = [];
@@ -164,7 +165,7 @@ export function hemisphere(radius = 1, rings = 8, angle = Math.PI / 2): Mesh {
     const count = 6 * r;
     for (let k = 0; k < count; k++) {
       const turn = (2 * Math.PI * k) / count;
-      points.push(radius * Math.sin(polar) * Math.cos(turn), radius * Math.sin(polar) * Math.sin(turn), radius * Math.cos(polar));
+      points.push(radius * portable.sin(polar) * portable.cos(turn), radius * portable.sin(polar) * portable.sin(turn), radius * portable.cos(polar));
     }
     const inner = r === 1 ? 0 : start - 6 * (r - 1);
     const innerCount = r === 1 ? 1 : 6 * (r - 1);

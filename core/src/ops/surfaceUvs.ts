@@ -7,6 +7,7 @@ import { seededRandom } from '../numeric/random.ts';
 import { islandsOf } from '../uv/islands.ts';
 import type { UvSet } from '../uv/uvSet.ts';
 import { defineOperation, partSchema, plural } from './operation.ts';
+import * as portable from '../numeric/portable.ts';
 
 /** What else is driven by a UV set of a part, by name. */
 function sharing(part: Part, set: UvSet, except: string | undefined): string[] {
@@ -116,7 +117,7 @@ export const vary = defineOperation({
         }
       const parts = { none: 0, half: 2, quarter: 4, free: 0 }[turn];
       const angle = turn === 'free' ? own.turn * 2 * Math.PI : parts > 0 ? (Math.floor(own.turn * parts) * 2 * Math.PI) / parts : 0;
-      const [cos, sin] = [Math.cos(angle), Math.sin(angle)].map((x) => (Math.abs(x) < 1e-12 ? 0 : x)) as [number, number];
+      const [cos, sin] = [portable.cos(angle), portable.sin(angle)].map((x) => (Math.abs(x) < 1e-12 ? 0 : x)) as [number, number];
       const flip = mirror && own.mirror < 0.5 ? -1 : 1;
       const [du, dv] = offset ? [Math.floor(own.u * texels) / texels, Math.floor(own.v * texels) / texels] : [0, 0];
       let [mu, mv] = [0, 0];

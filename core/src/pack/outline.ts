@@ -3,6 +3,7 @@ import { topologyOf } from '../mesh/topology.ts';
 import { islandsOf } from '../uv/islands.ts';
 import { EdgeState } from '../uv/seamEdges.ts';
 import type { UvSet } from '../uv/uvSet.ts';
+import * as portable from '../numeric/portable.ts';
 
 /** A closed line of points, 2 numbers a point, the solid on its left. */
 export type Loop = Float64Array;
@@ -191,15 +192,15 @@ export function offsetEdges(loops: readonly Loop[], distance: number): Float64Ar
       const l2 = Math.hypot(loop[c]! - x, loop[c + 1]! - y);
       const [ux, uy] = [(y - loop[a + 1]!) / l1, -(x - loop[a]!) / l1];
       const [vx, vy] = [(loop[c + 1]! - y) / l2, -(loop[c]! - x) / l2];
-      const turn = Math.atan2(ux * vy - uy * vx, ux * vx + uy * vy);
+      const turn = portable.atan2(ux * vy - uy * vx, ux * vx + uy * vy);
       to(x + ux * distance, y + uy * distance);
       if (turn > 0) {
         const steps = Math.ceil(turn / arcStep);
-        const from = Math.atan2(uy, ux);
-        const reach = distance / Math.cos(turn / steps / 2);
+        const from = portable.atan2(uy, ux);
+        const reach = distance / portable.cos(turn / steps / 2);
         for (let s = 0; s < steps; s++) {
           const angle = from + (turn * (s + 0.5)) / steps;
-          to(x + Math.cos(angle) * reach, y + Math.sin(angle) * reach);
+          to(x + portable.cos(angle) * reach, y + portable.sin(angle) * reach);
         }
       }
       to(x + vx * distance, y + vy * distance);

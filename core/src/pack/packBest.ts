@@ -10,6 +10,7 @@ import { hasPackKernel } from './packKernel.ts';
 import type { PackOptions, PackReport } from './packing.ts';
 import { mostForSearch, mostRounds, searchLayout, settleLayout, type Placed, type SearchField, type SearchPiece } from './search.ts';
 import { bestFit, uprightTurn } from './upright.ts';
+import * as portable from '../numeric/portable.ts';
 
 /** UV points of each island. O(corners). */
 function pointsOf(mesh: Mesh, set: UvSet): Uint32Array[] {
@@ -34,8 +35,8 @@ function withTurns(mesh: Mesh, set: UvSet, width: number, height: number, turns:
   const points = pointsOf(mesh, set);
   const uv = set.uv.slice();
   for (const [i, turn] of turns) {
-    const cos = Math.cos(turn);
-    const sin = Math.sin(turn);
+    const cos = portable.cos(turn);
+    const sin = portable.sin(turn);
     let [mx, my] = [0, 0];
     for (const id of points[i]!) {
       mx += (set.uv[id * 2]! * width) / points[i]!.length;
@@ -177,8 +178,8 @@ export function packBest(
     blocks.forEach((block, k) => {
       const quarters = Math.round((placed.angle[k]! * 2) / Math.PI);
       const isWhole = Math.abs((placed.angle[k]! * 2) / Math.PI - quarters) < 1e-12;
-      const cos = placed.scale * (isWhole ? [1, 0, -1, 0][quarters & 3]! : Math.cos(placed.angle[k]!));
-      const sin = placed.scale * (isWhole ? [0, 1, 0, -1][quarters & 3]! : Math.sin(placed.angle[k]!));
+      const cos = placed.scale * (isWhole ? [1, 0, -1, 0][quarters & 3]! : portable.cos(placed.angle[k]!));
+      const sin = placed.scale * (isWhole ? [0, 1, 0, -1][quarters & 3]! : portable.sin(placed.angle[k]!));
       for (const id of block.flatMap((i) => [...points[i]!])) {
         const x = set.uv[id * 2]! * width - origin[k]![0];
         const y = set.uv[id * 2 + 1]! * height - origin[k]![1];
@@ -322,7 +323,7 @@ function startFrom(
     const [bx, by] = at(set.uv, b);
     const [cx, cy] = at(laid.uv, a);
     const [dx, dy] = at(laid.uv, b);
-    const turn = Math.atan2(dy - cy, dx - cx) - Math.atan2(by - ay, bx - ax);
+    const turn = portable.atan2(dy - cy, dx - cx) - portable.atan2(by - ay, bx - ax);
     // the first layout turns by quarters only
     const quarters = Math.round((turn * 2) / Math.PI) & 3;
     const [cos, sin] = [[1, 0, -1, 0][quarters]! * scale, [0, 1, 0, -1][quarters]! * scale];

@@ -2,6 +2,7 @@ import { seededRandom } from '../numeric/random.ts';
 import { doubleArea, innerPoint, offsetEdges, simplifiedOutward, type Loop } from './outline.ts';
 import { copyLayout, Separator, turned, type Edges, type Layout, type PieceShape } from './separate.ts';
 import { copyStand, NearSeparator, type LeapRaster, type Stand } from './separateNear.ts';
+import * as portable from '../numeric/portable.ts';
 
 /** A piece to be placed: its borders in px about its own origin, the solid on their left. */
 export interface SearchPiece {
@@ -221,7 +222,10 @@ function growWhole(field: SearchField, pieces: readonly SearchPiece[], start: Pl
     return out;
   };
   const bySize = [...areas.keys()].sort((a, b) => areas[b]! - areas[a]!);
-  const large = () => bySize[Math.floor(random() ** 1.5 * n * 0.6)]!;
+  const large = () => {
+    const share = random();
+    return bySize[Math.floor(share * Math.sqrt(share) * n * 0.6)]!;
+  };
   let present = copyLayout(layout);
   let isClear = false;
   /** Share of the sheet's side that the layout needs. */
@@ -385,8 +389,8 @@ function turnedLoop(loop: Loop, angle: number): Loop {
   if (angle === 0) return loop;
   const quarters = Math.round((angle * 2) / Math.PI);
   const isWhole = Math.abs((angle * 2) / Math.PI - quarters) < 1e-12;
-  const cos = isWhole ? [1, 0, -1, 0][quarters & 3]! : Math.cos(angle);
-  const sin = isWhole ? [0, 1, 0, -1][quarters & 3]! : Math.sin(angle);
+  const cos = isWhole ? [1, 0, -1, 0][quarters & 3]! : portable.cos(angle);
+  const sin = isWhole ? [0, 1, 0, -1][quarters & 3]! : portable.sin(angle);
   const out = new Float64Array(loop.length);
   for (let k = 0; k < loop.length; k += 2) {
     out[k] = loop[k]! * cos - loop[k + 1]! * sin;

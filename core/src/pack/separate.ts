@@ -1,5 +1,6 @@
 import { testPlaces } from './outline.ts';
 import { packKernel, type PackKernel } from './packKernel.ts';
+import * as portable from '../numeric/portable.ts';
 
 /** Edges of a piece, 4 numbers an edge, in cells; the solid on their left. */
 export type Edges = Float64Array;
@@ -17,8 +18,8 @@ export const copyLayout = ({ x, y, pose }: Layout): Layout => ({ x: x.slice(), y
 /** Edges turned by an angle. */
 export const turned = (edges: Edges, angle: number): Edges => {
   const out = new Float64Array(edges.length);
-  const cos = Math.cos(angle);
-  const sin = Math.sin(angle);
+  const cos = portable.cos(angle);
+  const sin = portable.sin(angle);
   for (let k = 0; k < edges.length; k += 2) {
     out[k] = edges[k]! * cos - edges[k + 1]! * sin;
     out[k + 1] = edges[k]! * sin + edges[k + 1]! * cos;

@@ -1,4 +1,5 @@
 import type { Shape } from './shape.ts';
+import * as portable from '../numeric/portable.ts';
 
 /** How many rows of positions are ruled out by one test. */
 const together = 4;
@@ -32,7 +33,7 @@ export class TakenCells {
     readonly height: number,
   ) {
     this.words = ((width + 31) >> 5) + 1;
-    this.levels = Math.max(1, Math.ceil(Math.log2(Math.max(2, width))) + 1);
+    this.levels = Math.max(1, Math.ceil(portable.log2(Math.max(2, width))) + 1);
     this.free = new Uint32Array(this.words * this.levels * height);
     this.wide = new Uint32Array(this.words * this.levels * height);
     this.stale = new Uint8Array(height).fill(1);

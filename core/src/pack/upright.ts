@@ -1,6 +1,7 @@
 import { hullOf } from '../shape/islandTurn.ts';
 import type { Loop } from './outline.ts';
 import type { PackOptions } from './packing.ts';
+import * as portable from '../numeric/portable.ts';
 
 type Turn = PackOptions['turn'];
 
@@ -9,8 +10,8 @@ const convexHull = (loops: readonly Loop[]): [number, number][] => hullOf(loops.
 
 /** Width and height of the box round a hull that is turned by an angle. */
 function boxSides(hull: readonly (readonly [number, number])[], angle: number): [number, number] {
-  const cos = Math.cos(angle);
-  const sin = Math.sin(angle);
+  const cos = portable.cos(angle);
+  const sin = portable.sin(angle);
   let [minX, maxX, minY, maxY] = [Infinity, -Infinity, Infinity, -Infinity];
   for (const [x, y] of hull) {
     minX = Math.min(minX, x * cos - y * sin);
@@ -28,7 +29,7 @@ const worthIt = 0.88;
 
 /** Whether most of a hull's edge is border of the shape, not the chord over a bay. */
 function isBorder(loops: readonly Loop[], turn: number, length: number): boolean {
-  const [cos, sin] = [Math.cos(turn), Math.sin(turn)];
+  const [cos, sin] = [portable.cos(turn), portable.sin(turn)];
   const level = new Map<number, number>();
   for (const loop of loops) {
     for (let k = 0, j = loop.length - 2; k < loop.length; j = k, k += 2) {
@@ -63,7 +64,7 @@ export function uprightTurn(loops: readonly Loop[]): number {
   let size = 0;
   for (let k = 0; k < hull.length; k++) {
     const [a, b] = [hull[k]!, hull[(k + 1) % hull.length]!];
-    let turn = -Math.atan2(b[1] - a[1], b[0] - a[0]);
+    let turn = -portable.atan2(b[1] - a[1], b[0] - a[0]);
     turn -= Math.round(turn / (Math.PI / 2)) * (Math.PI / 2);
     const length = Math.hypot(b[0] - a[0], b[1] - a[1]);
     if (length > longest) [longest, along] = [length, turn];

@@ -3,6 +3,7 @@ import type { Mesh } from '../mesh/mesh.ts';
 import { faceAreas, faceNormals } from '../mesh/normals.ts';
 import { topologyOf } from '../mesh/topology.ts';
 import { edgeLengths, foldAngles } from '../seams/crease.ts';
+import * as portable from '../numeric/portable.ts';
 
 export const bevelWays = ['larger', 'half', 'apart'] as const;
 /** Bevels and rounded edges stay with the larger neighbour, are parted in their middle, or become islands of their own. */
@@ -116,7 +117,7 @@ export function absorbBevels(mesh: Mesh, group: Int32Array, way: BevelWay = 'lar
 function turnBetween(a: Float64Array, i: number, b: Float64Array, j: number): number {
   const dot = a[i]! * b[j]! + a[i + 1]! * b[j + 1]! + a[i + 2]! * b[j + 2]!;
   const long = Math.hypot(a[i]!, a[i + 1]!, a[i + 2]!) * Math.hypot(b[j]!, b[j + 1]!, b[j + 2]!);
-  return long > 0 ? (Math.acos(Math.max(-1, Math.min(1, dot / long))) * 180) / Math.PI : 0;
+  return long > 0 ? (portable.acos(Math.max(-1, Math.min(1, dot / long))) * 180) / Math.PI : 0;
 }
 
 /** Pieces of strips that hang on no other face, as may be left at a corner, go to the piece they share most of their border with. */

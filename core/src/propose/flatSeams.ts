@@ -6,6 +6,7 @@ import { creaseEdges, edgeLengths } from '../seams/crease.ts';
 import { cut } from '../seams/cut.ts';
 import { islandsOf } from '../uv/islands.ts';
 import { emptyUvSet } from '../uv/uvSet.ts';
+import * as portable from '../numeric/portable.ts';
 
 /**
  * Borders of near-flat groups: faces join the group whose mean facing they are within an angle of, flattest and largest first; groups of next to
@@ -27,7 +28,7 @@ export function flatSeams(mesh: Mesh, angle = 45, least = 0.01, bevels: BevelWay
   const area = faceAreas(mesh);
   const whole = area.reduce((sum, a) => sum + a, 0);
   const group = new Int32Array(faces).fill(-1);
-  const limit = Math.cos((angle * Math.PI) / 180);
+  const limit = portable.cos((angle * Math.PI) / 180);
   // large faces first: they say best how a group lies
   const order = Uint32Array.from({ length: faces }, (_, f) => f).sort((a, b) => area[b]! - area[a]! || a - b);
   let groups = 0;

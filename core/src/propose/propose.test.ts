@@ -182,31 +182,34 @@ describe('seams by a stretch limit on large meshes, by way of a coarser one', ()
     expect(parts(coarse.mesh, ringed)).toBeGreaterThan(1);
     expect(parts(form, cut(form, emptyUvSet(form), coarse.toFine(ringed)).set)).toBe(parts(coarse.mesh, ringed));
     // chance walks that do not cross one another or themselves part nothing, nor do their ways back
-    const random = seededRandom(5);
     const { edgePoints } = topologyOf(coarse.mesh);
     const { start, edges } = pointEdges(coarse.mesh);
-    const used = new Set<number>();
-    const walks: number[] = [];
-    for (let walk = 0; walk < 80; walk++) {
-      let p = Math.floor(random() * (coarse.mesh.points.length / 3));
-      for (let step = 0; step < 9 && !used.has(p); step++) {
+    const lost = [1, 2, 3, 4, 5, 6].map((seed) => {
+      const random = seededRandom(seed);
+      const used = new Set<number>();
+      const walks: number[] = [];
+      for (let walk = 0; walk < 80; walk++) {
+        let p = Math.floor(random() * (coarse.mesh.points.length / 3));
+        for (let step = 0; step < 9 && !used.has(p); step++) {
+          used.add(p);
+          const next = [...edges.subarray(start[p], start[p + 1])].filter(
+            (e) => !used.has(edgePoints[e * 2] === p ? edgePoints[e * 2 + 1]! : edgePoints[e * 2]!),
+          );
+          const e = next[Math.floor(random() * next.length)];
+          if (e === undefined) break;
+          walks.push(e);
+          p = edgePoints[e * 2] === p ? edgePoints[e * 2 + 1]! : edgePoints[e * 2]!;
+        }
         used.add(p);
-        const next = [...edges.subarray(start[p], start[p + 1])].filter(
-          (e) => !used.has(edgePoints[e * 2] === p ? edgePoints[e * 2 + 1]! : edgePoints[e * 2]!),
-        );
-        const e = next[Math.floor(random() * next.length)];
-        if (e === undefined) break;
-        walks.push(e);
-        p = edgePoints[e * 2] === p ? edgePoints[e * 2 + 1]! : edgePoints[e * 2]!;
       }
-      used.add(p);
-    }
-    const walked = cut(coarse.mesh, coarse.given, walks).set;
-    expect(parts(coarse.mesh, walked)).toBe(1);
-    const back = cut(form, emptyUvSet(form), coarse.toFine(walked)).set;
-    expect(parts(form, back)).toBe(1);
-    // in so dense a wood one or two run together
-    expect(islandFacts(form, back)[0]!.loops).toBeGreaterThanOrEqual(islandFacts(coarse.mesh, walked)[0]!.loops - 2);
+      const walked = cut(coarse.mesh, coarse.given, walks).set;
+      expect(parts(coarse.mesh, walked)).toBe(1);
+      const back = cut(form, emptyUvSet(form), coarse.toFine(walked)).set;
+      expect(parts(form, back)).toBe(1);
+      return islandFacts(coarse.mesh, walked)[0]!.loops - islandFacts(form, back)[0]!.loops;
+    });
+    // in so dense a wood one or two of some fifty run together
+    expect(lost.reduce((sum, count) => sum + count, 0) / lost.length).toBeLessThanOrEqual(2);
   });
 });
 

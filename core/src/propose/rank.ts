@@ -1,3 +1,4 @@
+import * as portable from '../numeric/portable.ts';
 /* Free of everything heavy: the screen sorts proposals with it, too. */
 
 /** How much each term counts; 1 as it is, 0 not at all. */
@@ -30,9 +31,9 @@ export function costTerms({ seamInSight, area, energy, flips, islands, coverage 
     // seams in plain sight as long as the model is wide
     sight: area > 0 ? seamInSight / (2 * Math.sqrt(area)) : 0,
     // within the limit up to ½; beyond it three times as steep; what is turned over is as bad as anything
-    stretch: (flips > 0 ? 10 : 0) + (excess <= 1 ? excess / 2 : Math.min(10, 0.5 + 3 * Math.log2(excess))),
+    stretch: (flips > 0 ? 10 : 0) + (excess <= 1 ? excess / 2 : Math.min(10, 0.5 + 3 * portable.log2(excess))),
     // each doubling a quarter
-    islands: Math.log2(Math.max(1, islands)) / 4,
+    islands: portable.log2(Math.max(1, islands)) / 4,
     // half a sheet empty: 1½; a layout that leaves most of it empty is none to take
     sheet: 3 * (1 - (coverage ?? 0)),
   };

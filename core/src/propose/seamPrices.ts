@@ -3,6 +3,7 @@ import { edgeSight, type SightOptions } from '../measure/seamSight.ts';
 import type { Mesh } from '../mesh/mesh.ts';
 import { topologyOf } from '../mesh/topology.ts';
 import { edgeLengths, foldAngles } from '../seams/crease.ts';
+import * as portable from '../numeric/portable.ts';
 
 export interface SeamWishes extends SightOptions {
   /** 1 for each face that no seam may run across. */
@@ -48,8 +49,9 @@ export function seamPrices(mesh: Mesh, wishes: SeamWishes = {}, context: Context
   const share = preferHidden ? shareBelow(seen, length) : null;
   const price = new Float64Array(edgeCount);
   for (let e = 0; e < edgeCount; e++) {
-    const open = Math.min(1, 2 * seen[e]!) ** 3;
-    const worth = share ? openShare * open + (1 - openShare) / (1 + Math.exp(-halfSharpness * (share[e]! - 0.5))) : open;
+    const half = Math.min(1, 2 * seen[e]!);
+    const open = half * half * half;
+    const worth = share ? openShare * open + (1 - openShare) / (1 + portable.exp(-halfSharpness * (share[e]! - 0.5))) : open;
     price[e] = length[e]! * (hiddenPrice + (1 - hiddenPrice) * worth) * (1 - creaseOff * Math.min(1, folds[e]! / 60)) + 1e-12;
     let kept = 0;
     let may = 0;

@@ -9,6 +9,7 @@ import type { UvSet } from '../uv/uvSet.ts';
 import { madeAlike } from './madeAlike.ts';
 import { coarseSeams, type Prices } from './coarseSeams.ts';
 import { StretchSearch } from './stretchSearch.ts';
+import * as portable from '../numeric/portable.ts';
 
 export interface StretchSeamsOptions {
   /** Symmetric Dirichlet energy to come down to, area-weighted mean over the part: 4 without stretch; default 4.2. */
@@ -150,7 +151,7 @@ async function seek(
   for (; rounds < 100 && !late(); rounds++) {
     context.throwIfCancelled();
     const energy = search.energy('free');
-    const way = Math.log((first - 3.99) / Math.max(1e-3, energy - 3.99)) / Math.log((first - 3.99) / Math.max(1e-3, limit - 3.99)) || 0;
+    const way = portable.log((first - 3.99) / Math.max(1e-3, energy - 3.99)) / portable.log((first - 3.99) / Math.max(1e-3, limit - 3.99)) || 0;
     context.progress(
       0.9 * Math.max(0, Math.min(1, way)),
       `Seams by stretch: energy ${energy.toFixed(2)} of at most ${limit.toFixed(2)}, ${search.islandCount} island${search.islandCount === 1 ? '' : 's'}`,

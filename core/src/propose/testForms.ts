@@ -1,5 +1,6 @@
 import { cubeSphere } from '../mesh/starterForms.ts';
 import { meshFromFaces, type Mesh } from '../mesh/mesh.ts';
+import * as portable from '../numeric/portable.ts';
 
 /** A blob with two limbs, alike left and right: a ball drawn out sideways and at the top. For tests. @param side quads along a side of the ball's cube */
 export function makeFormMesh(side = 12): Mesh {
@@ -8,9 +9,9 @@ export function makeFormMesh(side = 12): Mesh {
   for (let k = 0; k < points.length; k += 3) {
     const x = points[k]!;
     const y = points[k + 1]!;
-    const limb = 1.6 * Math.exp(-((1 - Math.abs(x)) ** 2) / 0.06);
+    const limb = 1.6 * portable.exp(-((1 - Math.abs(x)) ** 2) / 0.06);
     points[k] = x + Math.sign(x) * limb;
-    points[k + 1] = y + 0.7 * Math.exp(-((1 - y) ** 2) / 0.1);
+    points[k + 1] = y + 0.7 * portable.exp(-((1 - y) ** 2) / 0.1);
   }
   return { ...ball, points };
 }
@@ -19,7 +20,7 @@ export function makeFormMesh(side = 12): Mesh {
 export function bevelledBox(x: number, y: number, z: number, radius: number, steps: number): Mesh {
   // the sides of a ball of quads drawn apart: rows near the borders are the rounding
   const half = [x / 2, y / 2, z / 2].map((h) => h - radius);
-  const rows = Array.from({ length: steps + 1 }, (_, k) => Math.tan(((k / steps) * Math.PI) / 4 - Math.PI / 4) || 0);
+  const rows = Array.from({ length: steps + 1 }, (_, k) => portable.tan(((k / steps) * Math.PI) / 4 - Math.PI / 4) || 0);
   const across = [...rows, ...rows.map((r) => -r).reverse()];
   const points: number[] = [];
   const known = new Map<string, number>();

@@ -1,6 +1,7 @@
 import type { Mesh } from '../mesh/mesh.ts';
 import { faceNormals } from '../mesh/normals.ts';
 import { topologyOf } from '../mesh/topology.ts';
+import * as portable from '../numeric/portable.ts';
 
 /**
  * How far each plain edge folds, in degrees (0 flat, 90 a box's edge, up to 180); 0 for borders. O(edges).
@@ -24,7 +25,7 @@ function measureFolds(mesh: Mesh): Float64Array {
     const f = topology.cornerFace[c]! * 3;
     const g = topology.cornerFace[t]! * 3;
     const dot = normals[f]! * normals[g]! + normals[f + 1]! * normals[g + 1]! + normals[f + 2]! * normals[g + 2]!;
-    angles[e] = (Math.acos(Math.max(-1, Math.min(1, dot))) * 180) / Math.PI;
+    angles[e] = (portable.acos(Math.max(-1, Math.min(1, dot))) * 180) / Math.PI;
   }
   return angles;
 }

@@ -4,6 +4,7 @@ import { topologyOf } from '../mesh/topology.ts';
 import { foldAngles } from '../seams/crease.ts';
 import { shortestPaths } from '../seams/shortestPaths.ts';
 import { marksOf, listed } from './convert.ts';
+import * as portable from '../numeric/portable.ts';
 
 /** Goes from face to face over edges that `crosses` allows. O(corners reached). */
 function floodFaces(mesh: Mesh, seeds: Iterable<number>, crosses: (edge: number, from: number, to: number) => boolean): Uint32Array {
@@ -47,7 +48,7 @@ export function sameFacing(mesh: Mesh, faces: Iterable<number>, angle: number): 
   const length = Math.hypot(...average);
   const out = new Uint8Array(faceCount(mesh));
   if (length < 1e-12) return listed(marksOf(out.length, faces));
-  const least = Math.cos((angle * Math.PI) / 180) - 1e-12;
+  const least = portable.cos((angle * Math.PI) / 180) - 1e-12;
   for (let f = 0; f < out.length; f++) {
     const dot = (normals[f * 3]! * average[0]! + normals[f * 3 + 1]! * average[1]! + normals[f * 3 + 2]! * average[2]!) / length;
     if (dot >= least && Math.hypot(normals[f * 3]!, normals[f * 3 + 1]!, normals[f * 3 + 2]!) > 0.5) out[f] = 1;

@@ -1,6 +1,7 @@
 import type { Mesh } from '../mesh/mesh.ts';
 import { topologyOf } from '../mesh/topology.ts';
 import { pointEdges } from '../seams/shortestPaths.ts';
+import * as portable from '../numeric/portable.ts';
 
 /** Follows edges from `edge` both ways while the straightest next one turns less than `angle` degrees. O(length). */
 export function smoothRun(mesh: Mesh, edge: number, angle: number): number[] {
@@ -20,7 +21,7 @@ export function straightest(mesh: Mesh, e: number, p: number, angle: number): nu
   const from = other(e);
   const dir = [0, 1, 2].map((k) => points[p * 3 + k]! - points[from * 3 + k]!);
   let best = -1;
-  let bestCos = Math.cos((angle * Math.PI) / 180);
+  let bestCos = portable.cos((angle * Math.PI) / 180);
   for (let i = start[p]!; i < start[p + 1]!; i++) {
     const k = edges[i]!;
     if (k === e) continue;

@@ -1,4 +1,5 @@
 import type { Box } from '../uv/box.ts';
+import * as portable from '../numeric/portable.ts';
 
 /** An island that is to go on a field. */
 export interface FieldGuest {
@@ -59,7 +60,8 @@ export function assignFields(guests: readonly FieldGuest[], fields: readonly Box
 }
 
 /** How far proportions are from one another, whichever way round: 0 for the same. */
-const misfit = (a: number, b: number) => Math.min(Math.abs(Math.log(a / b)), Math.abs(Math.log(a * b)));
+const misfit = (a: number, b: number) => Math.min(Math.abs(portable.log(a / b)), Math.abs(portable.log(a * b)));
 
 /** Whether a quarter turn brings the proportion of a box nearer to that of a field. */
-export const wantsQuarterTurn = (aspect: number, field: number): boolean => Math.abs(Math.log(aspect * field)) < Math.abs(Math.log(aspect / field)) - 1e-9;
+export const wantsQuarterTurn = (aspect: number, field: number): boolean =>
+  Math.abs(portable.log(aspect * field)) < Math.abs(portable.log(aspect / field)) - 1e-9;

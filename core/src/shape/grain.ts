@@ -3,6 +3,7 @@ import { topologyOf } from '../mesh/topology.ts';
 import { trianglesOf } from '../mesh/triangles.ts';
 import { islandsOf } from '../uv/islands.ts';
 import type { UvSet } from '../uv/uvSet.ts';
+import * as portable from '../numeric/portable.ts';
 
 /** Which way the picture is to run over each face: 3 numbers a face, a unit vector in its plane; 0, 0, 0: no wish. */
 export type Grain = Float64Array;
@@ -111,7 +112,7 @@ export function grainAngles(mesh: Mesh, set: UvSet, grain: Grain, aspect: number
   return Float32Array.from({ length: on.length / 2 }, (_, f) => {
     const [x, y] = [on[f * 2]!, on[f * 2 + 1]!];
     if (x === 0 && y === 0) return NaN;
-    return Math.abs((Math.atan2(along === 'u' ? y : x, along === 'u' ? x : y) * 180) / Math.PI);
+    return Math.abs((portable.atan2(along === 'u' ? y : x, along === 'u' ? x : y) * 180) / Math.PI);
   });
 }
 
@@ -152,8 +153,8 @@ export function grainTurn(mesh: Mesh, set: UvSet, grain: Grain, faces: ArrayLike
     y += on[faces[k]! * 2 + 1]!;
   }
   if (!(Math.hypot(x, y) > 0)) return null;
-  const turn = (along === 'u' ? 0 : Math.PI / 2) - Math.atan2(y, x);
-  return Math.atan2(Math.sin(turn), Math.cos(turn));
+  const turn = (along === 'u' ? 0 : Math.PI / 2) - portable.atan2(y, x);
+  return portable.atan2(portable.sin(turn), portable.cos(turn));
 }
 
 /** Islands turned about their middle so that their grain runs along u or v; those without one stay. @param set with square places and separate fans */
@@ -171,7 +172,7 @@ export function islandsToGrain(mesh: Mesh, set: UvSet, which: readonly number[],
       u += set.uv[p * 2]! / points.size;
       v += set.uv[p * 2 + 1]! / points.size;
     }
-    const [cos, sin] = [Math.cos(turn), Math.sin(turn)];
+    const [cos, sin] = [portable.cos(turn), portable.sin(turn)];
     for (const p of points) {
       const [x, y] = [set.uv[p * 2]! - u, set.uv[p * 2 + 1]! - v];
       uv[p * 2] = u + cos * x - sin * y;

@@ -1,6 +1,7 @@
 import type { Piece } from '../unwrap/piece.ts';
 import { uprightTurn } from '../unwrap/heading.ts';
 import { borderLoops } from './strip.ts';
+import * as portable from '../numeric/portable.ts';
 
 /** What an island is turned by: the model's up runs up the sheet; its box is least; its longest straight border is level. */
 export const islandTurns = ['up', 'leastBox', 'longestEdge'] as const;
@@ -16,7 +17,7 @@ const straightWithin = 0.03;
 export function turnOfIsland(piece: Pick<Piece, 'positions' | 'triangles' | 'vertices'>, at: Float64Array, to: IslandTurn): number {
   if (to === 'up') {
     const { cos, sin } = uprightTurn(piece, at);
-    return Math.atan2(sin, cos);
+    return portable.atan2(sin, cos);
   }
   return to === 'leastBox' ? leastBoxTurn(at) : longestRunTurn(piece, at);
 }
@@ -36,8 +37,8 @@ function leastBoxTurn(at: Float64Array): number {
   let [best, area] = [0, Infinity];
   for (let k = 0; k < hull.length; k++) {
     const [a, b] = [hull[k]!, hull[(k + 1) % hull.length]!];
-    const angle = Math.atan2(b[1] - a[1], b[0] - a[0]);
-    const [cos, sin] = [Math.cos(angle), Math.sin(angle)];
+    const angle = portable.atan2(b[1] - a[1], b[0] - a[0]);
+    const [cos, sin] = [portable.cos(angle), portable.sin(angle)];
     let [left, low, right, high] = [Infinity, Infinity, -Infinity, -Infinity];
     for (const [x, y] of hull) {
       const [u, v] = [cos * x + sin * y, -sin * x + cos * y];
@@ -74,10 +75,11 @@ function longestRunTurn(piece: Pick<Piece, 'triangles' | 'vertices'>, at: Float6
   for (const loop of borderLoops(piece)) {
     const angleOf = (k: number) => {
       const [a, b] = [loop[k % loop.length]! * 2, loop[(k + 1) % loop.length]! * 2];
-      return Math.atan2(at[b + 1]! - at[a + 1]!, at[b]! - at[a]!);
+      return portable.atan2(at[b + 1]! - at[a + 1]!, at[b]! - at[a]!);
     };
     const bends = (k: number) =>
-      Math.abs(Math.atan2(Math.sin(angleOf(k) - angleOf(k - 1 + loop.length)), Math.cos(angleOf(k) - angleOf(k - 1 + loop.length)))) > straightWithin;
+      Math.abs(portable.atan2(portable.sin(angleOf(k) - angleOf(k - 1 + loop.length)), portable.cos(angleOf(k) - angleOf(k - 1 + loop.length)))) >
+      straightWithin;
     const start = Math.max(0, [...loop.keys()].findIndex(bends));
     let from = start;
     for (let k = start + 1; k <= start + loop.length; k++) {
@@ -86,7 +88,7 @@ function longestRunTurn(piece: Pick<Piece, 'triangles' | 'vertices'>, at: Float6
       const [x, y] = [at[b]! - at[a]!, at[b + 1]! - at[a + 1]!];
       if (Math.hypot(x, y) > longest + 1e-12) {
         longest = Math.hypot(x, y);
-        best = Math.atan2(y, x);
+        best = portable.atan2(y, x);
       }
       from = k;
     }

@@ -1,3 +1,4 @@
+import * as portable from '../numeric/portable.ts';
 /** What becomes of a line of edges on the sheet: level, upright, straight as it runs, or its points spaced by their lengths on the model. */
 export const lineUpWays = ['level', 'upright', 'straight', 'evenly'] as const;
 export type LineUpWay = (typeof lineUpWays)[number];
@@ -30,8 +31,8 @@ export function lineUp({ points, lengths }: UvLine, at: (point: number) => reado
       xy += weight[k]! * (x - u) * (y - v);
       yy += weight[k]! * (y - v) ** 2;
     });
-    const angle = Math.atan2(2 * xy, xx - yy) / 2;
-    const [cos, sin] = [Math.cos(angle), Math.sin(angle)];
+    const angle = portable.atan2(2 * xy, xx - yy) / 2;
+    const [cos, sin] = [portable.cos(angle), portable.sin(angle)];
     return places.map(([x, y]) => {
       const along = (x - u) * cos + (y - v) * sin;
       return [u + along * cos, v + along * sin];

@@ -9,6 +9,7 @@ import { pieceOfFaces, type Piece } from '../unwrap/piece.ts';
 import { presentOf } from '../unwrap/unwrapIslands.ts';
 import { borderLoops } from './strip.ts';
 import { straightenPiece, type Straightened, type StraightenHow } from './straighten.ts';
+import * as portable from '../numeric/portable.ts';
 
 /** How a straight strip is turned: its kept line along u, along v, whichever of these is nearer to how it lies, or as it lies. */
 export const layWays = ['nearest', 'level', 'upright', 'asLies'] as const;
@@ -53,7 +54,7 @@ export function straightenIsland(
   const { flat, ...report } = straightenPiece(piece, quadsOf(mesh, set, faces, local), { ...how, line });
   const { start, scale, mirror } = presentOf(piece, set);
   const turn = turnFor(lay, headingNear(start, flat));
-  const [cos, sin] = [Math.cos(turn), Math.sin(turn)];
+  const [cos, sin] = [portable.cos(turn), portable.sin(turn)];
   const uv = set.uv.slice();
   const at = new Float64Array(flat.length);
   let [x, y, oldX, oldY] = [0, 0, 0, 0];
@@ -94,7 +95,7 @@ function headingNear(to: Float64Array, from: Float64Array): number {
     cos += a * c + b * d;
     sin += a * d - b * c;
   }
-  return Math.atan2(sin, cos);
+  return portable.atan2(sin, cos);
 }
 
 function quadsOf(mesh: Mesh, set: UvSet, faces: ArrayLike<number>, local: ReadonlyMap<number, number>): number[] {

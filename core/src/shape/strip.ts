@@ -1,5 +1,6 @@
 import { JigError } from '../jigError.ts';
 import type { Piece } from '../unwrap/piece.ts';
+import * as portable from '../numeric/portable.ts';
 
 /** A piece seen as a strip: its border as four sides, each from corner to corner, the piece on the left. Vertex numbers of the piece. */
 export interface Strip {
@@ -60,7 +61,7 @@ function turns({ positions, triangles, vertices }: Pick<Piece, 'positions' | 'tr
       const v = [0, 1, 2].map((d) => positions[c + d]! - positions[a + d]!);
       const dot = u[0]! * v[0]! + u[1]! * v[1]! + u[2]! * v[2]!;
       const size = Math.hypot(...u) * Math.hypot(...v) || 1;
-      out[triangles[t + k]!]! -= Math.acos(Math.max(-1, Math.min(1, dot / size)));
+      out[triangles[t + k]!]! -= portable.acos(Math.max(-1, Math.min(1, dot / size)));
     }
   }
   return out;

@@ -1,3 +1,4 @@
+import * as portable from '../numeric/portable.ts';
 /** Sizes, then turns round the pivot, then moves. Sizes go along u and v of the sheet. */
 export interface UvTransform {
   /** In shares of the sheet. */
@@ -23,7 +24,9 @@ const rightAngles: readonly (readonly [number, number])[] = [
 /** @param aspect width over height of the sheet: turns are turns in px. Quarter turns are exact. */
 export function affineOf({ move, turn, scale }: UvTransform, pivot: readonly [number, number], aspect: number): UvAffine {
   const quarters = turn / 90;
-  const [cos, sin] = Number.isInteger(quarters) ? rightAngles[((quarters % 4) + 4) % 4]! : [Math.cos((turn * Math.PI) / 180), Math.sin((turn * Math.PI) / 180)];
+  const [cos, sin] = Number.isInteger(quarters)
+    ? rightAngles[((quarters % 4) + 4) % 4]!
+    : [portable.cos((turn * Math.PI) / 180), portable.sin((turn * Math.PI) / 180)];
   const [a, b, c, d] = [cos * scale[0], sin * aspect * scale[0], (-sin / aspect) * scale[1], cos * scale[1]];
   return [a, b, c, d, pivot[0] + move[0] - a * pivot[0] - c * pivot[1], pivot[1] + move[1] - b * pivot[0] - d * pivot[1]];
 }

@@ -1,4 +1,5 @@
 import { mergeDownTo, Merging, type Merge } from '../mesh/simplify.ts';
+import * as portable from '../numeric/portable.ts';
 
 /**
  * A start for least stretch that is near its end: the piece is made coarser, laid flat by `lay`, and its points are put back one by one, each where the
@@ -155,8 +156,8 @@ class Putter {
       const turn = this.inwards(v, a, dx, dy);
       let [x, y, least] = [0, 0, Infinity];
       for (const lean of [0, 0.2, 0.5]) {
-        const c = Math.cos(lean * turn);
-        const s = Math.sin(lean * turn);
+        const c = portable.cos(lean * turn);
+        const s = portable.sin(lean * turn);
         for (let at = share; at > 1e-5; at *= 0.6) {
           const px = uv[a * 2]! + at * (c * dx - s * dy);
           const py = uv[a * 2 + 1]! + at * (c * dy + s * dx);
@@ -180,7 +181,7 @@ class Putter {
     const third = [0, 1, 2].map((k) => work.corners[t + k]!).find((p) => p !== v && p !== a)!;
     const dx = uv[third * 2]! - uv[a * 2]!;
     const dy = uv[third * 2 + 1]! - uv[a * 2 + 1]!;
-    const angle = Math.atan2(x * dy - y * dx, x * dx + y * dy);
+    const angle = portable.atan2(x * dy - y * dx, x * dx + y * dy);
     // v follows a or goes before it round the triangle: the piece lies on that side
     const k = work.corners[t] === a ? 0 : work.corners[t + 1] === a ? 1 : 2;
     const left = work.corners[t + ((k + 1) % 3)] === v;
@@ -365,7 +366,7 @@ class Putter {
       if (p === beside) left.push(uv[q * 2]! - uv[beside * 2]!, uv[q * 2 + 1]! - uv[beside * 2 + 1]!);
       else if (q === beside) right.push(uv[p * 2]! - uv[beside * 2]!, uv[p * 2 + 1]! - uv[beside * 2 + 1]!);
     }
-    const [l, r] = [left.length > 0 ? Math.atan2(left[1]!, left[0]!) : null, right.length > 0 ? Math.atan2(right[1]!, right[0]!) : null];
+    const [l, r] = [left.length > 0 ? portable.atan2(left[1]!, left[0]!) : null, right.length > 0 ? portable.atan2(right[1]!, right[0]!) : null];
     const size = Math.min(...[left, right].filter((d) => d.length > 0).map((d) => Math.hypot(d[0]!, d[1]!)));
     if (l === null && r === null) return null;
     let angle: number;
@@ -375,6 +376,6 @@ class Putter {
       while (turn <= 0) turn += 2 * Math.PI;
       angle = l + turn / 2;
     } else angle = l !== null ? l + Math.PI / 3 : r! - Math.PI / 3;
-    return [size * Math.cos(angle), size * Math.sin(angle)];
+    return [size * portable.cos(angle), size * portable.sin(angle)];
   }
 }

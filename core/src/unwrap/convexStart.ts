@@ -3,6 +3,7 @@ import { trianglePattern } from '../numeric/pattern.ts';
 import { analyse } from '../numeric/symbolic.ts';
 import { JigError } from '../jigError.ts';
 import type { Prepared } from './prepared.ts';
+import * as portable from '../numeric/portable.ts';
 
 /** Borders of a piece as closed runs of vertices, the longest (in space) first. O(border). */
 export function borderLoops({ border, positions }: Pick<Prepared, 'border' | 'positions'>): number[][] {
@@ -67,8 +68,8 @@ export function convexStart(prepared: Prepared): Float64Array {
   outer.forEach((v, k) => {
     const turn = (2 * Math.PI * (k === 0 ? 0 : steps[k - 1]!)) / round;
     onBorder[v] = 1;
-    place[v * 2] = radius * Math.cos(turn);
-    place[v * 2 + 1] = radius * Math.sin(turn);
+    place[v * 2] = radius * portable.cos(turn);
+    place[v * 2 + 1] = radius * portable.sin(turn);
   });
   const values = new Float64Array(pattern.rows.length);
   const rhs = new Float64Array(size * 2);

@@ -1,6 +1,7 @@
 import type { Factor } from '../numeric/factor.ts';
 import { makeFactor } from '../numeric/makeFactor.ts';
 import type { Pins, Prepared } from './prepared.ts';
+import * as portable from '../numeric/portable.ts';
 
 export interface IsometricOptions {
   /** Most steps; default 200. */
@@ -144,7 +145,7 @@ function wayBehind(tolerance: number): (gain: number) => number {
   let first = 0;
   let behind = 0;
   return (gain) => {
-    const ahead = Math.max(0, Math.log(gain / tolerance));
+    const ahead = Math.max(0, portable.log(gain / tolerance));
     first = Math.max(first, ahead, 1e-9);
     behind = Math.max(behind, 1 - ahead / first);
     return behind;

@@ -6,6 +6,7 @@ import { borderCrossings } from './borderCrossings.ts';
 import { islandsOf } from '../uv/islands.ts';
 import { EdgeState } from '../uv/seamEdges.ts';
 import type { UvSet } from '../uv/uvSet.ts';
+import * as portable from '../numeric/portable.ts';
 
 export interface SymmetricLayout {
   set: UvSet;
@@ -102,18 +103,18 @@ function makeSymmetric(mesh: Mesh, uv: Float64Array, set: UvSet, symmetry: Symme
     sin += bx * ay + by * ax;
   }
   // twice the angle of the line
-  const line = Math.atan2(sin, cos) / 2;
+  const line = portable.atan2(sin, cos) / 2;
   let turn = Math.PI / 2 - line;
   // the model's up, or its front where it is seen from above, goes up
   const up = symmetry.axis === 'y' ? 2 : 1;
   let rises = 0;
-  const rise = (c: number) => -(uv[set.cornerUv[c]! * 2]! - mx) * Math.sin(-turn) + (uv[set.cornerUv[c]! * 2 + 1]! - my) * Math.cos(turn);
+  const rise = (c: number) => -(uv[set.cornerUv[c]! * 2]! - mx) * portable.sin(-turn) + (uv[set.cornerUv[c]! * 2 + 1]! - my) * portable.cos(turn);
   let mean = 0;
   for (const c of corners) mean += mesh.points[mesh.corners[c]! * 3 + up]!;
   mean /= corners.length;
   for (const c of corners) rises += rise(c) * (mesh.points[mesh.corners[c]! * 3 + up]! - mean);
   if (rises < 0) turn += Math.PI;
-  const [c, s] = [Math.cos(turn), Math.sin(turn)];
+  const [c, s] = [portable.cos(turn), portable.sin(turn)];
   const turned = new Map<number, [number, number]>();
   for (const p of image.keys()) {
     const [x, y] = [uv[p * 2]! - mx, uv[p * 2 + 1]! - my];

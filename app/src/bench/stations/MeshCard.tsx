@@ -4,10 +4,10 @@ import { lazy, Suspense, useRef, useState } from 'react';
 import { NumberField } from '../../fields/NumberField.tsx';
 import { useBench } from '../../store/bench.ts';
 import { useJob } from '../../store/useJob.ts';
-import { run, undo } from '../../worker/client.ts';
+import { run } from '../../worker/client.ts';
 import { Card } from './Card.tsx';
 import { chooseFiles, keepsFiles, watch } from '../watch.ts';
-import { takeNewer, type Taken } from './newerMesh.ts';
+import { leaveNewer, takeNewer, useTaken } from './newerMesh.ts';
 import { WatchedLine } from './WatchedLine.tsx';
 
 const unitWords: Record<JobSettings['unit'], string> = { unit: 'not stated', mm: 'millimetres', cm: 'centimetres', m: 'metres', in: 'inches', ft: 'feet' };
@@ -18,10 +18,7 @@ const NewerMeshDialog = lazy(() => import('./NewerMeshDialog.tsx'));
 /** Size and unit of the model, the mesh's own faults, and their repair on request. */
 export function MeshCard() {
   const newer = useRef<HTMLInputElement>(null);
-  const [looked, setLooked] = useState<Taken | null>(null);
-  /** Where only points moved there is nothing to look at first. */
-  const taken = (files: readonly File[]) =>
-    void takeNewer(files).then((found) => setLooked(found && !found.onlyMoved && found.before.length > 0 ? found : null));
+  const taken = useTaken((s) => s.taken);
   const { active, activePart, settings, parts } = useJob('active', 'activePart', 'settings', 'parts');
   // one answer for all parts; where they differ, the first press makes them alike
   const up = parts.length === 0 ? null : parts.every((part) => part.up === parts[0]!.up) ? parts[0]!.up : 'y';
@@ -44,14 +41,14 @@ export function MeshCard() {
   );
   return (
     <Card title="Mesh">
-      {looked && (
+      {taken && (
         <Suspense>
           <NewerMeshDialog
-            {...looked}
-            keep={() => setLooked(null)}
+            {...taken}
+            keep={() => useTaken.setState({ taken: null })}
             back={() => {
-              setLooked(null);
-              void undo();
+              useTaken.setState({ taken: null });
+              void leaveNewer();
             }}
           />
         </Suspense>
@@ -79,7 +76,7 @@ export function MeshCard() {
                 (chosen) => {
                   if (!chosen) return;
                   watch('mesh', activePart, chosen.handles, chosen.files);
-                  taken(chosen.files);
+                  void takeNewer(chosen.files);
                 },
                 () => newer.current?.click(),
               );
@@ -98,7 +95,7 @@ export function MeshCard() {
         onChange={(event) => {
           const files = [...(event.target.files ?? [])];
           event.target.value = '';
-          if (files.length > 0) taken(files);
+          if (files.length > 0) void takeNewer(files);
         }}
       />
       <WatchedLine kind="mesh" of={activePart} />

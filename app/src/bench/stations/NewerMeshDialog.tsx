@@ -16,7 +16,7 @@ interface Props {
 export default function NewerMeshDialog({ before, after, words, keep, back }: Props) {
   const [wipe, setWipe] = useState(50);
   return (
-    <Dialog open onClose={keep} maxWidth="lg" fullWidth aria-labelledby="newer-mesh-title">
+    <Dialog open onClose={back} maxWidth="lg" fullWidth aria-labelledby="newer-mesh-title">
       <DialogTitle id="newer-mesh-title">The newer mesh</DialogTitle>
       <DialogContent>
         <Typography variant="body2" sx={{ mb: 1 }}>
@@ -37,9 +37,9 @@ export default function NewerMeshDialog({ before, after, words, keep, back }: Pr
         <Slider size="small" value={wipe} onChange={(_, value) => setWipe(value)} aria-label="Wipe" step={1} />
       </DialogContent>
       <DialogActions>
-        <Button onClick={back}>Back as it was</Button>
+        <Button onClick={back}>Leave it</Button>
         <Button variant="contained" autoFocus onClick={keep}>
-          Go on with it
+          Take it
         </Button>
       </DialogActions>
     </Dialog>

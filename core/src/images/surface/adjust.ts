@@ -1,4 +1,5 @@
 import type { Adjust } from './layer.ts';
+import * as portable from '../../numeric/portable.ts';
 
 /** Luminance weights of the W3C's "Filter Effects Module Level 1" for saturation and hue. */
 const [lr, lg, lb] = [0.213, 0.715, 0.072];
@@ -7,7 +8,7 @@ const [lr, lg, lb] = [0.213, 0.715, 0.072];
 export function colourMatrix({ saturation: s, hue }: Pick<Adjust, 'saturation' | 'hue'>): Float64Array {
   const saturate = [lr + (1 - lr) * s, lg - lg * s, lb - lb * s, lr - lr * s, lg + (1 - lg) * s, lb - lb * s, lr - lr * s, lg - lg * s, lb + (1 - lb) * s];
   const angle = (hue * Math.PI) / 180;
-  const [c, n] = [Math.cos(angle), Math.sin(angle)];
+  const [c, n] = [portable.cos(angle), portable.sin(angle)];
   const rotate = [
     lr + c * (1 - lr) - n * lr,
     lg - c * lg - n * lg,
@@ -37,7 +38,7 @@ export function adjustColour(a: Adjust, matrix: ArrayLike<number>, colour: Float
   const range = Math.max(leastRange, a.white - a.black);
   for (let k = 0; k < 3; k++) {
     const level = clamped((colour[k]! - a.black) / range);
-    const even = a.gamma === 1 ? level : level ** (1 / a.gamma);
+    const even = a.gamma === 1 ? level : portable.pow(level, 1 / a.gamma);
     colour[k] = clamped((clamped(even * a.brightness) - 0.5) * a.contrast + 0.5);
   }
   if (a.saturation === 1 && a.hue === 0) return;

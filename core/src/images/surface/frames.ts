@@ -1,4 +1,5 @@
 import type { DecalFrame, Fade, LayerDriver } from './layer.ts';
+import * as portable from '../../numeric/portable.ts';
 
 /* Places of a picture that follow from a place in space alone: from three sides, from a decal's frame; and fades. */
 
@@ -51,8 +52,8 @@ export function triplanarPlace(
     return;
   }
   const angle = (turn[axis] * Math.PI) / 180;
-  const c = Math.cos(angle);
-  const s = Math.sin(angle);
+  const c = portable.cos(angle);
+  const s = portable.sin(angle);
   out[0] = (across * c + up * s) / size;
   out[1] = (up * c - across * s) / (size * aspect);
 }
@@ -74,17 +75,17 @@ export function decalPlace(frame: DecalFrame, x: number, y: number, z: number, n
     const radius = size[0] / ((bend * Math.PI) / 180);
     const deep = away + radius;
     const side = Math.sign(radius);
-    const angle = Math.atan2(along * side, deep * side);
+    const angle = portable.atan2(along * side, deep * side);
     across = angle * radius;
     distance = (Math.hypot(along, deep) - Math.abs(radius)) * side;
-    const [c, s] = [Math.cos(angle), Math.sin(angle)];
+    const [c, s] = [portable.cos(angle), portable.sin(angle)];
     [fx, fy, fz] = [ox * c + right[0] * s, oy * c + right[1] * s, oz * c + right[2] * s];
   }
   const length = Math.hypot(nx, ny, nz) || 1;
   const towards = (nx * fx + ny * fy + nz * fz) / length;
   out[0] = across / size[0] + 0.5;
   out[1] = high / size[1] + 0.5;
-  out[2] = Math.abs(distance) <= depth && towards >= Math.cos((facing * Math.PI) / 180) && out[0] >= 0 && out[0] <= 1 && out[1] >= 0 && out[1] <= 1 ? 1 : 0;
+  out[2] = Math.abs(distance) <= depth && towards >= portable.cos((facing * Math.PI) / 180) && out[0] >= 0 && out[0] <= 1 && out[1] >= 0 && out[1] <= 1 ? 1 : 0;
 }
 
 const smooth = (t: number) => {
