@@ -28,23 +28,21 @@ const series = (first: number, last: number): number[] => {
   }
   return out;
 };
-const sines = series(3, 19);
-const cosines = series(4, 20).map((x) => -x);
-
-function horner(terms: readonly number[], z: number): number {
-  let sum = 0;
-  for (let k = terms.length - 1; k >= 0; k--) sum = sum * z + terms[k]!;
-  return sum;
-}
+const [s3, s5, s7, s9, s11, s13, s15, s17, s19] = series(3, 19) as [number, number, number, number, number, number, number, number, number];
+const [c4, c6, c8, c10, c12, c14, c16, c18, c20] = series(4, 20) as [number, number, number, number, number, number, number, number, number];
 
 /** Sine of an angle of at most an eighth of a turn. */
-const smallSine = (r: number) => r + r * r * r * horner(sines, r * r);
-const smallCosine = (r: number) => {
+function smallSine(r: number): number {
+  const z = r * r;
+  return r + r * z * (s3 + z * (s5 + z * (s7 + z * (s9 + z * (s11 + z * (s13 + z * (s15 + z * (s17 + z * s19))))))));
+}
+
+function smallCosine(r: number): number {
   const z = r * r;
   const half = 0.5 * z;
   const near = 1 - half;
-  return near + (1 - near - half + z * z * horner(cosines, z));
-};
+  return near + (1 - near - half - z * z * (c4 + z * (c6 + z * (c8 + z * (c10 + z * (c12 + z * (c14 + z * (c16 + z * (c18 + z * c20)))))))));
+}
 
 /** Sine of an angle that is `quarters` quarter turns further. */
 function turnedSine(angle: number, quarters: number): number {
@@ -52,8 +50,8 @@ function turnedSine(angle: number, quarters: number): number {
   const x = Math.abs(angle) > mostAngle ? angle % (2 * Math.PI) : angle;
   const n = Math.round(x / halfPi);
   const r = x - n * halfPi1 - n * halfPi2 - n * halfPi3;
-  const quarter = (((n + quarters) % 4) + 4) % 4;
-  const value = quarter % 2 === 0 ? smallSine(r) : smallCosine(r);
+  const quarter = (n + quarters) & 3;
+  const value = (quarter & 1) === 0 ? smallSine(r) : smallCosine(r);
   return quarter < 2 ? value : -value;
 }
 
@@ -108,8 +106,10 @@ function powerOfTwo(k: number): number {
   return bits[0]!;
 }
 
-/** 1/n! from n = 2 on. */
-const exponentials = Array.from({ length: 12 }, (_, n) => Array.from({ length: n + 2 }, (_k, m) => m + 1).reduce((a, b) => a / b, 1));
+/** 1/n! for n from 2 to 13. */
+const [e2, e3, e4, e5, e6, e7, e8, e9, e10, e11, e12, e13] = Array.from({ length: 12 }, (_, n) =>
+  Array.from({ length: n + 2 }, (_k, m) => m + 1).reduce((a, b) => a / b, 1),
+) as [number, number, number, number, number, number, number, number, number, number, number, number];
 
 export function exp(x: number): number {
   if (Number.isNaN(x)) return NaN;
@@ -117,7 +117,8 @@ export function exp(x: number): number {
   if (x < -745.1332191019412) return 0;
   const k = Math.round(x / ln2);
   const r = x - k * ln2High - k * ln2Low;
-  const value = 1 + (r + r * r * horner(exponentials, r));
+  const beyond = e2 + r * (e3 + r * (e4 + r * (e5 + r * (e6 + r * (e7 + r * (e8 + r * (e9 + r * (e10 + r * (e11 + r * (e12 + r * e13))))))))));
+  const value = 1 + (r + r * r * beyond);
   const half = Math.trunc(k / 2);
   return value * powerOfTwo(half) * powerOfTwo(k - half);
 }
@@ -141,8 +142,8 @@ function smallLog(m: number): number {
   const d = m - 1;
   const f = d / (m + 1);
   const z = f * f;
-  let sum = 0;
-  for (let n = 23; n >= 3; n -= 2) sum = sum * z + 2 / n;
+  const tail = 2 / 15 + z * (2 / 17 + z * (2 / 19 + z * (2 / 21 + (z * 2) / 23)));
+  const sum = 2 / 3 + z * (2 / 5 + z * (2 / 7 + z * (2 / 9 + z * (2 / 11 + z * (2 / 13 + z * tail)))));
   // 2f is d − f·d: written so that the quotient's rounding counts for little
   const half = 0.5 * d * d;
   return d - (half - f * (half + sum * z));
