@@ -89,6 +89,7 @@ export * from './images/joins.ts';
 export * from './measure/continuity.ts';
 export * from './images/tangents.ts';
 export * from './images/shadingNormals.ts';
+export type { SmoothBorders } from './uv/smooth.ts';
 export * from './images/surface/layer.ts';
 export * from './images/surface/names.ts';
 export * from './images/surface/blend.ts';

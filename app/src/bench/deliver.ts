@@ -13,6 +13,8 @@ export interface DeliverSettings {
   guideSize: string;
   guideLook: GuideLook;
   normals: NormalChoice;
+  /** How many times models are smoothed; 0, or not there: as they are. */
+  smoothing?: number;
   onlyActive: boolean;
 }
 
@@ -35,6 +37,7 @@ export const useDeliver = create<DeliverState>((set) => ({
   guideSize: '1024',
   guideLook: { notches: false, grid: false, bleed: 0 },
   onlyActive: false,
+  smoothing: 0,
   version: '',
   delivered: [],
   bundle: null,
@@ -65,8 +68,8 @@ export const useDeliverPresets = create<Presets>()(
 );
 
 export const settingsNow = (): DeliverSettings => {
-  const { choice, guideSize, guideLook, normals, onlyActive } = useDeliver.getState();
-  return { choice, guideSize, guideLook, normals, onlyActive };
+  const { choice, guideSize, guideLook, normals, smoothing, onlyActive } = useDeliver.getState();
+  return { choice, guideSize, guideLook, normals, smoothing, onlyActive };
 };
 
 const urlOf = (file: DeliveredFile) => URL.createObjectURL(new Blob([file.bytes as Uint8Array<ArrayBuffer>], { type: file.type }));
@@ -84,7 +87,7 @@ export function save(name: string, url: string): void {
  * @param onlyLook without the download
  */
 export async function deliverNow(given?: DeliverKinds, asItIs = false, onlyLook = false): Promise<void> {
-  const { choice, guideSize, guideLook, onlyActive, delivered, bundle, normals, version } = useDeliver.getState();
+  const { choice, guideSize, guideLook, onlyActive, delivered, bundle, normals, smoothing, version } = useDeliver.getState();
   const { summary } = useBench.getState();
   if (!summary) return;
   const what = given ?? choice;
@@ -95,7 +98,19 @@ export async function deliverNow(given?: DeliverKinds, asItIs = false, onlyLook 
   useDeliver.setState({ working: true, asked: null });
   const parts = onlyActive && !what.archive ? [summary.activePart] : [];
   const from = !given && summary.versions.some(({ id }) => id === version) ? version : '';
-  const outcome = await outcomeOf(coreApi().deliver({ ...what, guideSize, guideLook, parts, normals, version: from, asItIs }));
+  const outcome = await outcomeOf(
+    coreApi().deliver({
+      ...what,
+      guideSize,
+      guideLook,
+      parts,
+      normals,
+      smoothing: smoothing ?? 0,
+      smoothBorders: useBench.getState().look.smoothBorders,
+      version: from,
+      asItIs,
+    }),
+  );
   useDeliver.setState({ working: false });
   if (!outcome.ok && outcome.leftOut) {
     useDeliver.setState({ asked: { ...outcome.leftOut, onlyLook } });

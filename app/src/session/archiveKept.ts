@@ -13,6 +13,8 @@ const onlyArchive: DeliverChoice = {
   version: '',
   parts: [],
   normals: usualNormals,
+  smoothing: 0,
+  smoothBorders: 'smoothed',
   asItIs: true,
 };
 

@@ -29,6 +29,7 @@ import {
   type ReportOf,
   type Sheet,
 } from '@jig-peel/core';
+import { smoothed } from '@jig-peel/core/uv/smooth';
 import type { DeliveredFile } from './messages.ts';
 import type { DeliverChoice, DeliverFormat, Delivered, DeliverPart, DeliverTask } from './delivery.ts';
 import type { Aside } from './work.ts';
@@ -91,6 +92,7 @@ function recordOf(job: Job, choice: DeliverChoice, files: readonly DeliveredFile
     job: job.name,
     made: new Date().toISOString(),
     ...(version ? { version: version.name } : {}),
+    ...(choice.smoothing > 0 ? { smoothed: choice.smoothing } : {}),
     parts: parts.map(({ name, mesh }) => ({ name, faces: mesh.faceStart.length - 1, points: mesh.points.length / 3 })),
     files: files.map(({ name, bytes, proof }) => ({ name, bytes: bytes.length, sha256: contentHash(bytes), proof })),
     check: report,
@@ -108,7 +110,8 @@ const compared = (report: Awaited<ReturnType<typeof readBack>>) =>
 
 /** Files of one format, read back and compared. @throws JigError `cancelled`, or of the writer */
 export async function writeFormat({ job, choice, format, history }: DeliverTask, context: Context): Promise<DeliverPart> {
-  const parts = choice.parts.length > 0 ? job.parts.filter((part) => choice.parts.includes(part.id)) : job.parts;
+  const wanted = choice.parts.length > 0 ? job.parts.filter((part) => choice.parts.includes(part.id)) : job.parts;
+  const parts = choice.smoothing > 0 && models.has(format) ? wanted.map((part) => smoothPart(part, choice)) : wanted;
   const write = {
     obj: writeObjFiles,
     glb: writeGlbFile,
@@ -122,6 +125,24 @@ export async function writeFormat({ job, choice, format, history }: DeliverTask,
   const written = await write({ job, parts, choice, stem: plain(job.name), history }, context);
   context.progress(1, 'Done');
   return written;
+}
+
+/** More than most programs take in. */
+const mostSmoothFaces = 4_000_000;
+const models: ReadonlySet<DeliverFormat> = new Set(['obj', 'glb', 'gltf', 'ply']);
+
+/** A part divided and rounded, each of its layouts with it. */
+function smoothPart(part: Part, { smoothing: levels, smoothBorders: borders }: DeliverChoice): Part {
+  const faces = part.mesh.corners.length * 4 ** (levels - 1);
+  if (faces > mostSmoothFaces)
+    throw new JigError(
+      'too-large',
+      `${part.name} smoothed ${levels === 1 ? 'once' : levels === 2 ? 'twice' : 'three times'} would have ${faces.toLocaleString('en')} faces.`,
+      '',
+      'Smooth it less often at Deliver, or deliver it as it is.',
+    );
+  const forms = part.uvSets.map((set) => smoothed(part.mesh, set, { levels, borders }));
+  return { ...part, mesh: forms[0]!.mesh, uvSets: forms.map(({ set }) => set) };
 }
 
 interface Wanted {

@@ -40,6 +40,8 @@ const everything: DeliverChoice = {
   guideSize: '256',
   parts: [],
   normals: { kind: 'smooth', angle: 40 } as never,
+  smoothing: 0,
+  smoothBorders: 'smoothed',
   asItIs: false,
 };
 

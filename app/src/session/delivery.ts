@@ -1,4 +1,4 @@
-import type { Job, NormalChoice } from '@jig-peel/core';
+import type { Job, NormalChoice, SmoothBorders } from '@jig-peel/core';
 import type { DeliveredFile } from './messages.ts';
 
 /** What can be written; each is ticked by itself. */
@@ -33,6 +33,9 @@ export interface DeliverChoice extends DeliverKinds {
   parts: string[];
   /** Where the normals of OBJ, GLB and glTF come from. */
   normals: NormalChoice;
+  /** How many times the models are smoothed; 0: the cage as it is. */
+  smoothing: number;
+  smoothBorders: SmoothBorders;
   /** A version whose layout is delivered; empty: the layout of now. */
   version: string;
   /** Deliver though islands are not on the sheet. */

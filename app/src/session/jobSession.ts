@@ -44,7 +44,7 @@ import { HeldJob, type Storage } from './heldJob.ts';
 import { CutFollower } from './cutFollower.ts';
 import { grainView, type GrainView } from './grainView.ts';
 import { Measuring, type AdviceFound } from './measuring.ts';
-import type { DeliveredFile, GripView, Outcome, RegionTake, RegionView, Sent, UvPreview, WorkerEvent, RecipeView } from './messages.ts';
+import type { DeliveredFile, FormLook, FormView, GripView, Outcome, RegionTake, RegionView, Sent, UvPreview, WorkerEvent, RecipeView } from './messages.ts';
 import { Mirror } from './mirror.ts';
 import { gripViews, notchMarks } from './partViews.ts';
 import type { CancelBoard } from './pool/cancelBoard.ts';
@@ -656,6 +656,14 @@ export class JobSession {
       : faceDensity(part.mesh, activeSet(part), job.settings.width, job.settings.height);
     const placed = faces.filter((x) => !Number.isNaN(x)).sort();
     return { faces, middle: placed[placed.length >> 1] ?? NaN, of: px ? 'image' : 'sheet' };
+  }
+
+  /** The active part as it is looked at in place of its cage; null where nothing is open. */
+  async form(look: FormLook): Promise<FormView | null> {
+    if (!this.history) return null;
+    const part = partOf(this.job);
+    const meshId = this.mirror.meshIds.of(part.mesh);
+    return this.measurePool.run('form', { set: activeSet(part), look, meshId }, { mesh: { id: meshId, mesh: part.mesh } });
   }
 
   /** Strokes along which the picture is drawn out on the active part (`shapeStrokes`), asked for while they are shown. */

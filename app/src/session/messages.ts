@@ -16,6 +16,7 @@ import type {
   SelectionKind,
   Sheet,
   SheetView,
+  SmoothBorders,
   LimitReport,
   PartFigures,
   Recipe,
@@ -235,6 +236,44 @@ export interface UvPreview {
   /** 3 numbers a corner of the mesh: its place on the sheet. */
   flat: Float32Array;
   unplaced: Uint8Array;
+}
+
+/** How the form of the part at work is looked at; what is worked on and delivered stays the cage. */
+export interface FormLook {
+  form: 'cage' | 'smoothed' | 'rounded';
+  /** Smoothed: how many times each face is divided. */
+  levels: number;
+  /** Smoothed: what becomes of island borders on the sheet. */
+  borders: SmoothBorders;
+  /** Rounded: units. */
+  radius: number;
+}
+
+/** A form that is looked at in place of the cage. */
+export interface FormView {
+  meshId: number;
+  /** As often as its size allowed. */
+  levels: number;
+  triangles: number;
+  faces: number;
+  /** 9 numbers a triangle each. */
+  positions: Float32Array;
+  normals: Float32Array;
+  /** 2 numbers a corner of each triangle. */
+  uvAt: Float32Array;
+  /** Faces of the cage. */
+  triFace: Uint32Array;
+  /** Smoothed: corners of the divided mesh, of which each corner of the cage has 4^levels in order. Rounded: corners of the cage. */
+  triCorner: Uint32Array;
+  /** Rounded: 1 for the place inside of the face, and where that is (see `roundedEdges`). */
+  inner: Uint8Array | null;
+  shares: Float32Array | null;
+  /** Smoothed: the cage's edges on the form, 2^levels pieces each, 6 numbers a piece. */
+  edges: Float32Array | null;
+  /** Smoothed: the cage's points on the form. */
+  points: Float32Array | null;
+  /** Stretch of islands, each at its own scale: of the cage, and of the form. */
+  energy: { cage: number | null; form: number | null } | null;
 }
 
 /** A jig of the job, as the screen needs it. */

@@ -4,6 +4,8 @@ import type { StateCreator } from 'zustand';
 import type {
   ContextGeometry,
   Figures,
+  FormLook,
+  FormView,
   JobSummary,
   LayoutView,
   Measures,
@@ -73,6 +75,11 @@ export interface Look {
   context: boolean;
   /** UV values beside selected points. */
   values: boolean;
+  /** Whether the model is looked at as it is, smoothed, or with rounded edges; the radius in hundredths of its size. */
+  form: FormLook['form'];
+  smoothing: number;
+  smoothBorders: FormLook['borders'];
+  rounding: number;
   /** What lies under the islands on the sheet, and how strongly (0 … 1). */
   under: 'nothing' | 'grid' | 'picture';
   underOpacity: number;
@@ -107,6 +114,8 @@ export interface DocumentSlice {
   density: Density | null;
   /** Strokes of the map of shape, for the layout that they were asked for. */
   strokes: { layout: LayoutView; marks: Float32Array } | null;
+  /** What is told of the form that is looked at in place of the cage. */
+  formShown: Pick<FormView, 'levels' | 'faces' | 'energy'> | null;
   /** The grain of the part at work, asked for while it is shown. */
   grain: (GrainView & { layout: LayoutView }) | null;
   measuring: boolean;
@@ -207,6 +216,7 @@ type Settable = Pick<
   | 'overlay'
   | 'stretchMap'
   | 'strokes'
+  | 'formShown'
   | 'kind'
   | 'tool'
   | 'hover'

@@ -12,6 +12,7 @@ export const noDocument = {
   measures: null,
   density: null,
   strokes: null,
+  formShown: null,
   grain: null,
   measuring: false,
   progress: null,

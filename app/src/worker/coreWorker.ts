@@ -97,6 +97,7 @@ const api = {
   movePins: (...asked: Parameters<JobSession['movePins']>) => given(theSession().movePins(...asked)),
   endPins: () => theSession().endPins(),
   density: () => given(theSession().density()),
+  form: async (...asked: Parameters<JobSession['form']>) => given(await theSession().form(...asked)),
   strokes: () => given(theSession().strokes()),
   continuity: () => theSession().continuity(),
   recipeOrder: (...asked: Parameters<JobSession['recipeOrder']>) => theSession().recipeOrder(...asked),

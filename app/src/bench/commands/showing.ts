@@ -81,6 +81,11 @@ function nextLight() {
   bench().setLook({ light: lights[(lights.indexOf(bench().look.light) + 1) % 3]! });
 }
 
+function nextForm() {
+  const forms = ['cage', 'smoothed', 'rounded'] as const;
+  bench().setLook({ form: forms[(forms.indexOf(bench().look.form) + 1) % 3]! });
+}
+
 /** What a click and a drag take. */
 export const taking: Command[] = [
   take('parts', 'Select parts', 'object mesh'),
@@ -136,6 +141,7 @@ export const showing: Command[] = [
     () => noJob() ?? (bench().summary!.parts.length > 1 ? null : 'the job has one part only'),
   ),
   show('light', 'Next light: room, even, lamp', 'shading relief flat unlit', nextLight),
+  show('form', 'Next form: the cage, smoothed, rounded edges', 'subdivide subdivision smooth bevel preview', nextForm, noJob),
   show('table', 'UV table: open or close', 'values coordinates numbers list', () => bench().set({ table: !bench().table }), noJob),
   { id: 'none', label: 'Drop the tool, then the selection', words: 'deselect', changes: ['view', 'bench'], run: escape },
   show('frame', 'Bring the selection into view', 'zoom fit focus', () => bench().frame()),

@@ -34,7 +34,8 @@ const kinds: readonly { key: keyof DeliverKinds; label: string; about: string }[
 export function DeliverPanel() {
   const { parts, activePart, materialLayers, versions } = useJob('parts', 'activePart', 'materialLayers', 'versions');
   const layout = useBench((s) => s.layout);
-  const { choice, guideSize, guideLook, onlyActive, version, working, normals, asked, set } = useDeliver();
+  const { choice, guideSize, guideLook, onlyActive, version, working, normals, smoothing, asked, set } = useDeliver();
+  const smoothBorders = useBench((s) => s.look.smoothBorders);
   const delivering = onlyActive ? parts.filter((part) => part.id === activePart) : parts;
   const layered = delivering.filter((part) =>
     part.layers
@@ -189,6 +190,23 @@ export function DeliverPanel() {
               />
             )}
           </>
+        )}
+        {(choice.obj || choice.glb || choice.gltf || choice.ply) && (
+          <TextField
+            select
+            fullWidth
+            label="Form of the models"
+            value={smoothing ?? 0}
+            onChange={(event) => set({ smoothing: Number(event.target.value) })}
+            helperText={
+              smoothing ? `quads, the layout with them; island borders ${smoothBorders === 'kept' ? 'stay' : 'are rounded'} as in the view` : undefined
+            }
+          >
+            <MenuItem value={0}>as they are</MenuItem>
+            <MenuItem value={1}>smoothed once</MenuItem>
+            <MenuItem value={2}>smoothed twice</MenuItem>
+            <MenuItem value={3}>smoothed three times</MenuItem>
+          </TextField>
         )}
         {many && (
           <TextField

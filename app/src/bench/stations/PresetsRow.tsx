@@ -8,12 +8,12 @@ import { nothing } from '../../session/deliverKinds.ts';
 export function PresetsRow() {
   const { presets, keep, remove } = useDeliverPresets();
   const set = useDeliver((s) => s.set);
-  const now = useDeliver((s) => JSON.stringify([s.choice, s.guideSize, s.guideLook, s.normals, s.onlyActive]));
+  const now = useDeliver((s) => JSON.stringify([s.choice, s.guideSize, s.guideLook, s.normals, s.smoothing ?? 0, s.onlyActive]));
   const [name, setName] = useState<string | null>(null);
   const names = Object.keys(presets).sort();
   const same = names.find((one) => {
-    const { choice, guideSize, guideLook, normals, onlyActive } = presets[one]!;
-    return JSON.stringify([choice, guideSize, guideLook, normals, onlyActive]) === now;
+    const { choice, guideSize, guideLook, normals, smoothing, onlyActive } = presets[one]!;
+    return JSON.stringify([choice, guideSize, guideLook, normals, smoothing ?? 0, onlyActive]) === now;
   });
   const done = () => {
     if (name?.trim()) keep(name.trim().slice(0, 60), settingsNow());
@@ -49,7 +49,7 @@ export function PresetsRow() {
         onChange={(event) => {
           const chosen = presets[event.target.value];
           // kinds that came later are off in one that was kept before
-          if (chosen) set({ ...chosen, choice: { ...nothing, ...chosen.choice } });
+          if (chosen) set({ smoothing: 0, ...chosen, choice: { ...nothing, ...chosen.choice } });
         }}
         slotProps={{ select: { displayEmpty: true }, inputLabel: { shrink: true } }}
       >

@@ -51,35 +51,123 @@ export function LookMenu() {
         ))}
       </ToggleButtonGroup>
       {look.light === 'lamp' && (
-        <Box sx={{ px: 1 }}>
+        <>
           <Degrees label="Lamp: left to right" value={look.lampSide} onChange={(lampSide) => set({ lampSide })} />
           <Degrees label="Lamp: below to above" value={look.lampHeight} onChange={(lampHeight) => set({ lampHeight })} />
-        </Box>
+        </>
       )}
       {row('Selection filled', filled, (on) => set({ marking: on ? 'fill' : 'outline' }), 'W')}
       {row('Far side in a corner', look.farSide, (farSide) => set({ farSide }), 'B')}
       {many && row('Other parts, faintly', look.context, (context) => set({ context }))}
       {row('UV values beside points', look.values, (values) => set({ values }))}
+      <FormChoice />
     </ChromeMenu>
   );
 }
 
-function Degrees({ label, value, onChange }: { label: string; value: number; onChange: (value: number) => void }) {
+const forms: { value: Look['form']; label: string; help: string }[] = [
+  { value: 'cage', label: 'Cage', help: 'The mesh as it is' },
+  { value: 'smoothed', label: 'Smoothed', help: 'Faces divided and rounded (Catmull–Clark), the layout with them' },
+  { value: 'rounded', label: 'Rounded', help: 'Edges shaded as though they were rounded; nothing moves' },
+];
+
+/** The form that the model is looked at in; what is worked on and delivered stays the cage. */
+function FormChoice() {
+  const look = useBench((s) => s.look);
+  const set = useBench((s) => s.setLook);
+  const shown = useBench((s) => s.formShown);
+  const stretch = (x: number | null) => (x === null ? '–' : x.toFixed(3));
   return (
-    <>
+    <Box sx={{ display: 'flex', flexDirection: 'column', gap: 0.5 }}>
+      <Typography variant="caption" color="text.secondary">
+        Form
+      </Typography>
+      <ToggleButtonGroup
+        exclusive
+        fullWidth
+        size="small"
+        value={look.form}
+        aria-label="Form"
+        onChange={(_, form: Look['form'] | null) => form && set({ form })}
+      >
+        {forms.map(({ value, label, help }) => (
+          <ToggleButton key={value} value={value}>
+            <Tooltip title={help} placement="top">
+              <span>{label}</span>
+            </Tooltip>
+          </ToggleButton>
+        ))}
+      </ToggleButtonGroup>
+      {look.form === 'smoothed' && (
+        <>
+          <Amount label="Times divided" value={look.smoothing} min={1} max={3} step={1} words={(x) => `${x}`} onChange={(smoothing) => set({ smoothing })} />
+          <FormControlLabel
+            sx={{ m: 0, justifyContent: 'space-between' }}
+            labelPlacement="start"
+            control={
+              <Switch
+                size="small"
+                checked={look.smoothBorders === 'kept'}
+                onChange={(event) => set({ smoothBorders: event.target.checked ? 'kept' : 'smoothed' })}
+              />
+            }
+            label={<Typography variant="body2">Island borders stay</Typography>}
+          />
+          {shown?.energy && (
+            <Typography variant="caption" role="status">
+              {shown.faces.toLocaleString('en')} faces{shown.levels < look.smoothing ? ` (more would be too many)` : ''}
+              {shown.energy.form !== null && `; stretch ${stretch(shown.energy.form)}, cage ${stretch(shown.energy.cage)}`}
+            </Typography>
+          )}
+        </>
+      )}
+      {look.form === 'rounded' && (
+        <Amount
+          label="Radius, % of the size"
+          value={look.rounding}
+          min={0.1}
+          max={5}
+          step={0.1}
+          words={(x) => `${x} %`}
+          onChange={(rounding) => set({ rounding })}
+        />
+      )}
+    </Box>
+  );
+}
+
+interface AmountProps {
+  label: string;
+  value: number;
+  min: number;
+  max: number;
+  step: number;
+  words(value: number): string;
+  onChange(value: number): void;
+}
+
+function Amount({ label, value, min, max, step, words, onChange }: AmountProps) {
+  return (
+    <Box sx={{ px: 1 }}>
       <Typography variant="caption" color="text.secondary">
         {label}
       </Typography>
       <Slider
         size="small"
-        min={-85}
-        max={85}
+        min={min}
+        max={max}
+        step={step}
+        marks={max - min < 5 * step}
         value={value}
         valueLabelDisplay="auto"
-        valueLabelFormat={(x) => `${x}°`}
+        valueLabelFormat={words}
         aria-label={label}
         onChange={(_, next) => onChange(next as number)}
       />
-    </>
+    </Box>
   );
+}
+
+function Degrees({ label, value, onChange }: { label: string; value: number; onChange: (value: number) => void }) {
+  return <Amount label={label} value={value} min={-85} max={85} step={1} words={(x) => `${x}°`} onChange={onChange} />;
 }

@@ -1,4 +1,4 @@
-import { Box, IconButton, Paper, ToggleButton, ToggleButtonGroup, Tooltip, Typography } from '@mui/material';
+import { Box, Button, IconButton, Paper, ToggleButton, ToggleButtonGroup, Tooltip, Typography } from '@mui/material';
 import AddIcon from '@mui/icons-material/Add';
 import RemoveIcon from '@mui/icons-material/Remove';
 import CenterFocusIcon from '@mui/icons-material/CenterFocusStrong';
@@ -84,12 +84,28 @@ export function ModelChrome({ stage }: { stage: Stage }) {
             {filled === 'model' ? <FullscreenExitIcon sx={{ fontSize: 17 }} /> : <FullscreenIcon sx={{ fontSize: 17 }} />}
           </ChromeButton>
         </Box>
+        <FormChip />
       </Box>
       {overlay === 'stretch' && <StretchLegend />}
       {overlay === 'density' && <DensityLegend />}
       {overlay === 'grain' && <GrainLegend />}
       <SelectionBar />
     </>
+  );
+}
+
+/** Says that the cage is not what is seen, and goes back to it. */
+function FormChip() {
+  const look = useBench((s) => s.look);
+  if (look.form === 'cage') return null;
+  const times = ['', 'once', 'twice', 'three times'][look.smoothing];
+  return (
+    <Paper elevation={1} sx={{ display: 'flex', alignItems: 'center', pl: 1 }}>
+      <Typography variant="caption">{look.form === 'smoothed' ? `Smoothed ${times}` : 'Rounded edges'}</Typography>
+      <Button size="small" onClick={() => useBench.getState().setLook({ form: 'cage' })}>
+        To the cage
+      </Button>
+    </Paper>
   );
 }
 

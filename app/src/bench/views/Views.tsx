@@ -51,6 +51,19 @@ export function Views() {
   useStageMirror(stage, picker);
   useEffect(mirrorGrip, []);
   useEffect(watchWays, []);
+  const looksAtForm = useBench((s) => s.look.form !== 'cage');
+  useEffect(() => {
+    if (!looksAtForm) return;
+    let end: (() => void) | null = null;
+    let current = true;
+    void import('./watchForm.ts').then(({ watchForm }) => {
+      if (current) end = watchForm(stage);
+    });
+    return () => {
+      current = false;
+      end?.();
+    };
+  }, [stage, looksAtForm]);
   useTestHandle(stage, picker);
   return (
     <Box

@@ -5,6 +5,7 @@ import { fillsSelection, type BenchState } from '../../store/bench.ts';
 import { palettes, rgb, type Mode } from '../../theme/palette.ts';
 import { ModelCamera, SheetCamera } from './cameras.ts';
 import { ContextLayer, type ContextLook } from './layers/contextLayer.ts';
+import type { FormMesh } from './layers/formMesh.ts';
 import { JigFrame } from './layers/jigFrame.ts';
 import { Marks } from './layers/marks.ts';
 import { PartLayer } from './layers/partLayer.ts';
@@ -125,6 +126,15 @@ export class Stage {
   /** Both materials of the part at work with other shaders. */
   materialsWith(shaders: { vertexShader: string; fragmentShader: string }, more: Record<string, IUniform>): { model: ShaderMaterial; sheet: ShaderMaterial } {
     return { model: this.faceMaterial(false, shaders, more), sheet: this.faceMaterial(true, shaders, more) };
+  }
+
+  /** Looks at a form in place of the cage, as `make` draws it into the model's scene; null: the cage. Marks follow with the next `paint`. */
+  setForm(meshId: number, make: ((cage: PartGeometry, scene: Scene) => FormMesh) | null): void {
+    const { part, layout } = this;
+    if (!part || part.geometry.meshId !== meshId) return;
+    part.setForm(make ? make(part.geometry, this.scenes.model) : null);
+    if (layout && !this.previewing) this.setLayout(layout);
+    this.invalidate();
   }
 
   /** Layers on the part at work; null: its own picture alone. */

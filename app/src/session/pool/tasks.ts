@@ -14,7 +14,7 @@ import type {
 } from '@jig-peel/core';
 import type { InputFile, Job, Mesh, PackOptions, PackReport, PictureField, SightOptions, SmallPicture, StateLine, UvSet } from '@jig-peel/core';
 import type { DeliverPart, DeliverTask } from '../delivery.ts';
-import type { DeliveredFile } from '../messages.ts';
+import type { DeliveredFile, FormLook, FormView } from '../messages.ts';
 import { isFlagged, type CancelFlag } from './cancelBoard.ts';
 
 export interface ToCheck {
@@ -51,6 +51,8 @@ export interface Tasks {
   check: { input: ToCheck; output: Checked };
   /** How much each edge of the mesh is seen. */
   sight: { input: SightOptions; output: Float64Array };
+  /** The form of a part to look at in place of its cage. */
+  form: { input: { set: UvSet; look: FormLook; meshId: number }; output: FormView };
   /** A spatial index over the triangles on the sheet. */
   index: { input: { set: UvSet }; output: ArrayBuffer };
   /** Projections ranked for the faces; null when it was left meanwhile. */
@@ -117,6 +119,7 @@ const handlers: { [N in TaskName]: () => Promise<Handler<N>> } = {
   bake: async () => (await import('./baking.ts')).bake,
   finishBake: async () => (await import('./baking.ts')).finish,
   check: async () => (await import('./checking.ts')).check,
+  form: async () => (await import('./forms.ts')).form,
   sight: async () => (await import('./checking.ts')).sight,
   index: async () => (await import('./indexing.ts')).index,
   advise: async () => (await import('./advising.ts')).advise,
@@ -164,7 +167,7 @@ export async function runTask<N extends TaskName>(
 }
 
 /** Tasks whose answers hold nothing that anything else in the worker looks at afterwards. */
-const givenAway: readonly TaskName[] = ['index', 'open', 'deliver', 'zip', 'grid', 'gridPng'];
+const givenAway: readonly TaskName[] = ['form', 'index', 'open', 'deliver', 'zip', 'grid', 'gridPng'];
 
 /** Arrays of an answer that are handed over instead of copied. */
 export function buffersOf(name: TaskName, answer: Answer<unknown>): ArrayBuffer[] {

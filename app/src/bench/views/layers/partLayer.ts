@@ -1,6 +1,7 @@
 import { BufferAttribute, BufferGeometry, LineBasicMaterial, LineSegments, Mesh, type Material, type Scene } from 'three';
 import type { LayoutView, PartGeometry, UvPreview } from '../../../session/messages.ts';
 import { FaceTexture } from '../faceTexture.ts';
+import type { FormMesh } from './formMesh.ts';
 import { PartTopology } from './partTopology.ts';
 
 /** The part at work in both views: its faces, which share one geometry, and its edges. */
@@ -13,6 +14,9 @@ export class PartLayer {
   private readonly sheetWire: LineSegments<BufferGeometry, LineBasicMaterial>;
   /** Some face of it is on the sheet. */
   private hasPlace = false;
+  private hasLayout = false;
+  private previewing = false;
+  private form: FormMesh | null = null;
 
   constructor(
     readonly geometry: PartGeometry,
@@ -54,6 +58,23 @@ export class PartLayer {
     put?.(this.onModel.geometry);
     this.onModel.material = materials.model;
     this.onSheet.material = materials.sheet;
+    this.form?.dress(this.onModel);
+  }
+
+  /** Looks at a form in place of the cage; null: the cage. */
+  setForm(form: FormMesh | null): void {
+    this.form?.dispose();
+    this.form = form;
+    this.topology.onForm = form?.marks ?? null;
+    form?.dress(this.onModel);
+    this.chooseForm();
+  }
+
+  /** While other UVs than the layout's are shown the cage has them, and the form not. */
+  private chooseForm(): void {
+    const shows = this.form !== null && this.hasLayout && !this.previewing;
+    if (this.form) this.form.mesh.visible = shows;
+    this.onModel.visible = this.hasLayout && !shows;
   }
 
   recolor(wireColor: string): void {
@@ -99,7 +120,8 @@ export class PartLayer {
 
   /** Takes the arrays over. */
   showPreview({ uvAt, flat }: UvPreview): void {
-    this.onSheet.visible = this.hasPlace = true;
+    this.onSheet.visible = this.hasPlace = this.previewing = true;
+    this.chooseForm();
     for (const [attribute, array] of [
       [this.uvs, uvAt],
       [this.flat, flat],
@@ -148,7 +170,9 @@ export class PartLayer {
   showLayout(layout: LayoutView): void {
     const { geometry, uvs, flat } = this;
     // nothing of it is on the sheet: it need not be drawn there
-    this.onModel.visible = true;
+    this.hasLayout = true;
+    this.previewing = false;
+    this.chooseForm();
     this.onSheet.visible = !layout.allUnplaced;
     this.hasPlace = !layout.allUnplaced;
     const to = uvs.array as Float32Array;
@@ -174,7 +198,8 @@ export class PartLayer {
     const [x0, y0, z0, x1, y1, z1] = this.geometry.bounds;
     const size = Math.hypot(x1 - x0, y1 - y0, z1 - z0);
     const edge = (size * 1.4) / Math.sqrt(Math.max(1, this.geometry.faces));
-    fade(this.modelWire, Math.max(0, Math.min(0.3, (edge * pxPerUnit - 3) * 0.022)));
+    // on a form the cage's edges would hover
+    fade(this.modelWire, this.form ? 0 : Math.max(0, Math.min(0.3, (edge * pxPerUnit - 3) * 0.022)));
   }
 
   fadeSheetWire(pxPerUnit: number): void {
@@ -183,6 +208,7 @@ export class PartLayer {
   }
 
   dispose(): void {
+    this.setForm(null);
     for (const one of [this.onModel, this.onSheet, this.modelWire, this.sheetWire]) {
       one.geometry.dispose();
       one.removeFromParent();

@@ -2,8 +2,18 @@ import type { LayoutView, PartGeometry } from '../../../session/messages.ts';
 
 const none = new Float32Array(0);
 
+/** The cage's edges in pieces, and its points, on a form. */
+export interface FormMarks {
+  edges: Float32Array | null;
+  pieces: number;
+  points: Float32Array | null;
+}
+
 /** What lies next to what on the part at work, and where it is in both views. */
 export class PartTopology {
+  /** Where edges and points are while a form is looked at in place of the cage. */
+  onForm: FormMarks | null = null;
+
   constructor(readonly geometry: PartGeometry) {}
 
   faceOfCorner(c: number): number {
@@ -40,13 +50,20 @@ export class PartTopology {
 
   /** Places of mesh points in space, 3 numbers each. */
   pointPlaces(ids: ArrayLike<number>): Float32Array {
+    const points = this.onForm?.points ?? this.geometry.points;
     const out = new Float32Array(ids.length * 3);
-    for (let k = 0; k < ids.length; k++) for (let d = 0; d < 3; d++) out[k * 3 + d] = this.geometry.points[ids[k]! * 3 + d]!;
+    for (let k = 0; k < ids.length; k++) for (let d = 0; d < 3; d++) out[k * 3 + d] = points[ids[k]! * 3 + d]!;
     return out;
   }
 
   /** Ends of edges in space, 6 numbers each. */
   edgeSegments(edges: ArrayLike<number>): Float32Array {
+    if (this.onForm?.edges) {
+      const { edges: all, pieces } = this.onForm;
+      const out = new Float32Array(edges.length * pieces * 6);
+      for (let k = 0; k < edges.length; k++) out.set(all.subarray(edges[k]! * pieces * 6, (edges[k]! + 1) * pieces * 6), k * pieces * 6);
+      return out;
+    }
     const { points, edgePoints } = this.geometry;
     const out = new Float32Array(edges.length * 6);
     for (let k = 0; k < edges.length; k++) {
