@@ -1,6 +1,6 @@
 import { expect, test, type Page } from '@playwright/test';
 import { cubeSphere } from '@jig-peel/core';
-import { benchReady, bunnyObj, drop, gaugeValue, goTo, look, settled, still, views, watchErrors } from './bench.ts';
+import { benchReady, bunnyObj, drop, gaugeValue, goTo, look, selected, settled, still, views, watchErrors } from './bench.ts';
 
 interface Handle {
   state(): {
@@ -251,4 +251,41 @@ test('join: an island’s neighbours by shared border with the stretch they woul
   await page.getByLabel('Notches on the sheet').click();
   // eleven seams are left, two pairs of them run on round a corner: nine letters, each on both sides
   await expect.poll(() => handle(page, (h) => (h.state().notchMarks?.marks.length ?? 0) / 6)).toBe(18);
+});
+
+test('faces whose stretch counts more stretch less after unwrapping, and are found again', async ({ page }) => {
+  await page.goto('/');
+  await drop(page, [{ name: 'bunny.obj', text: bunnyObj() }]);
+  await benchReady(page);
+  await goTo(page, 'Seams');
+  await page.getByRole('button', { name: 'Make a first layout' }).first().click();
+  await settled(page);
+  const energy = () =>
+    page.evaluate(
+      () =>
+        (window as unknown as { jigPeel: { state(): { measures: { report: { symmetricDirichlet: number } } } } }).jigPeel.state().measures.report
+          .symmetricDirichlet,
+    );
+  const before = await energy();
+  await views(page).focus();
+  await page.keyboard.press('3');
+  await page.evaluate(() => {
+    const ids = Uint32Array.from({ length: 40 }, (_, k) => k);
+    return (window as unknown as { jigPeel: { edit(name: string, params: object): Promise<unknown> } }).jigPeel.edit('select', { kind: 'faces', ids });
+  });
+  await page.getByRole('combobox', { name: 'Stretch of the selected counts' }).click();
+  await page.getByRole('option', { name: /^fifty times/ }).click();
+  await expect(page.getByText('The stretch of 40 faces counts 50 times as much').first()).toBeVisible();
+  await page.getByRole('button', { name: 'Unwrap all islands' }).click();
+  await settled(page);
+  // what they gain the others pay
+  expect(await energy()).toBeGreaterThan(before);
+  await page.evaluate(() =>
+    (window as unknown as { jigPeel: { edit(name: string, params: object): Promise<unknown> } }).jigPeel.edit('select', {
+      kind: 'faces',
+      ids: new Uint32Array(0),
+    }),
+  );
+  await page.getByRole('button', { name: 'Select what counts otherwise' }).click();
+  await expect(selected(page)).toHaveText('40 faces');
 });

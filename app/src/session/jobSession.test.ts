@@ -185,6 +185,7 @@ async function everyOperation(one: Bench, each: (name: OperationName, before: Jo
   await run('bake', { size: '64', samples: 1, show: true });
   await run('weigh', { weight: 2, of: 'part' });
   await run('weighBySight', {});
+  await run('care', { weight: 4, of: 'part' });
   await run('stack', { which: 'sheet' });
   await run('unstack', { which: 'sheet' });
   await run('select', { kind: 'islands', ids: [0, 1, 2] });

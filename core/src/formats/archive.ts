@@ -67,6 +67,7 @@ const uvSetSchema = z.object({
   locked: array(Uint8Array).optional(),
   headed: array(Uint8Array).optional(),
   weight: array(Float64Array).optional(),
+  care: array(Float64Array).optional(),
 });
 const meshSchema = z.object({
   points: array(Float64Array),

@@ -43,7 +43,7 @@ export function joinParts(parts: readonly Part[]): Joined {
 }
 
 /** Marks of faces that sets may have. */
-function joinedMarks(sets: readonly UvSet[]): Pick<UvSet, 'stack' | 'locked' | 'headed' | 'weight'> {
+function joinedMarks(sets: readonly UvSet[]): Pick<UvSet, 'stack' | 'locked' | 'headed' | 'weight' | 'care'> {
   const faces = sets.reduce((sum, set) => sum + set.unplaced.length, 0);
   const joined = <A extends Uint32Array | Uint8Array | Float64Array>(of: (set: UvSet) => A | undefined, out: A): A | null => {
     if (!sets.some((set) => of(set))) return null;
@@ -58,8 +58,15 @@ function joinedMarks(sets: readonly UvSet[]): Pick<UvSet, 'stack' | 'locked' | '
   const stack = joined(({ stack: own }) => own, new Uint32Array(faces));
   const locked = joined(({ locked: own }) => own, new Uint8Array(faces));
   const weight = joined(({ weight: own }) => own, new Float64Array(faces).fill(1));
+  const care = joined(({ care: own }) => own, new Float64Array(faces).fill(1));
   const headed = joined(({ headed: own }) => own, new Uint8Array(faces));
-  return { ...(stack ? { stack } : {}), ...(locked ? { locked } : {}), ...(headed ? { headed } : {}), ...(weight ? { weight } : {}) };
+  return {
+    ...(stack ? { stack } : {}),
+    ...(locked ? { locked } : {}),
+    ...(headed ? { headed } : {}),
+    ...(weight ? { weight } : {}),
+    ...(care ? { care } : {}),
+  };
 }
 
 function joinedMesh(meshes: Mesh[]): Mesh {

@@ -274,6 +274,7 @@ function joined(old: Mesh, mesh: Mesh, set: UvSet, { faceFrom, isSame, cornerFro
   const locked = marks(set.locked, 0, (n) => new Uint8Array(n));
   const headed = marks(set.headed, 0, (n) => new Uint8Array(n));
   const weight = marks(set.weight, 1, (n) => new Float64Array(n));
+  const care = marks(set.care, 1, (n) => new Float64Array(n));
   return {
     name: set.name,
     cornerUv,
@@ -285,6 +286,7 @@ function joined(old: Mesh, mesh: Mesh, set: UvSet, { faceFrom, isSame, cornerFro
     ...(locked ? { locked } : {}),
     ...(headed ? { headed } : {}),
     ...(weight ? { weight } : {}),
+    ...(care ? { care } : {}),
   };
 }
 

@@ -165,6 +165,7 @@ export function mixedSet(mesh: Mesh, now: UvSet, then: UvSet, takes: Uint8Array)
   const locked = marks(now.locked, then.locked, 0, (n) => new Uint8Array(n));
   const headed = marks(now.headed, then.headed, 0, (n) => new Uint8Array(n));
   const weight = marks(now.weight, then.weight, 1, (n) => new Float64Array(n));
+  const care = marks(now.care, then.care, 1, (n) => new Float64Array(n));
   return {
     name: now.name,
     cornerUv,
@@ -176,5 +177,6 @@ export function mixedSet(mesh: Mesh, now: UvSet, then: UvSet, takes: Uint8Array)
     ...(locked ? { locked } : {}),
     ...(headed ? { headed } : {}),
     ...(weight ? { weight } : {}),
+    ...(care ? { care } : {}),
   };
 }

@@ -10,6 +10,7 @@ import { activatePart, placeImage, renameJob, settings, showImage } from './jobO
 import { assignMaterial, renamePart, repair, selectNamed, starterForm, uvSets } from './intake.ts';
 import { addImages, removeImage } from './images.ts';
 import { bake } from './bake.ts';
+import { care } from './care.ts';
 import { continuity, goOn } from './continuity.ts';
 import { vary, writePlacement } from './surfaceUvs.ts';
 import { addLayer, copyLayers, driveLayer, orderLayers, ownLayers, removeLayer, setLayer } from './layers.ts';
@@ -123,6 +124,7 @@ const list = [
   moveTile,
   weigh,
   weighBySight,
+  care,
   densityFigures,
   density,
   settings,

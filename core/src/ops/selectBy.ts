@@ -31,6 +31,7 @@ export const selectWays = [
   'seams',
   'convert',
   'mirror',
+  'care',
   ...problemKinds,
 ] as const;
 export type SelectWay = (typeof selectWays)[number];
@@ -105,6 +106,12 @@ function find(job: Job, part: Part, given: z.infer<typeof params>): Found {
   }
   if (way === 'all') return { kind, ids: invertSelection(mesh, islands, kind, []) };
   if (way === 'invert') return { kind, ids: invertSelection(mesh, islands, kind, mine.kind === kind ? mine.ids : []) };
+  if (way === 'care') {
+    const weights = set.care ?? new Float64Array(0);
+    const faces = [...weights.keys()].filter((f) => weights[f] !== 1);
+    const wanted = given.kind ?? 'faces';
+    return { kind: wanted, ids: convertSelection(mesh, islands, 'faces', faces, wanted) };
+  }
   if (way === 'seams') {
     const seams = edgesInState(islands.states, EdgeState.seam);
     if (mine.ids.length === 0 || mine.kind === 'edges') return { kind: 'edges', ids: Uint32Array.from(seams) };

@@ -30,8 +30,6 @@ export const weigh = defineOperation({
     material: z.string().optional().describe('material by name'),
   }),
   run(job, { weight, of, part, material }) {
-    // one that is not there is told, whatever is meant
-    if (part !== undefined) partOf(job, part);
     const targets = facesMeant(job, of, part, material);
     let next = job;
     let islands = 0;
@@ -58,12 +56,14 @@ export const weigh = defineOperation({
     `${plural(islands, 'island')} ${islands === 1 ? 'is' : 'are'} to be ${weight === 1 ? 'as sharp as others' : `${weight} times as sharp`}`,
 });
 
-function facesMeant(
+/** Faces that a weight is for, by part. @throws JigError for a part that is not there, whatever is meant */
+export function facesMeant(
   job: Job,
   of: 'selected' | 'part' | 'material',
   id: string | undefined,
   material: string | undefined,
 ): { part: Part; faces: Iterable<number> }[] {
+  if (id !== undefined) partOf(job, id);
   if (of === 'part') return [{ part: partOf(job, id), faces: partOf(job, id).mesh.faceStart.subarray(1).keys() }];
   if (of === 'material') {
     if (material === undefined) throw new JigError('bad-parameter', 'Say which material.');

@@ -14,6 +14,8 @@ export interface Piece {
   readonly uvPoint: Uint32Array;
   /** The mesh point of each vertex. */
   readonly point: Uint32Array;
+  /** How much the stretch of each triangle counts; absent: all alike. */
+  readonly care?: Float64Array;
 }
 
 /** Takes an island out of a layout whose fans are separate (see separateFans). O(corners of the island). */
@@ -30,6 +32,7 @@ export function pieceOfFaces(mesh: Mesh, set: UvSet, faces: ArrayLike<number>): 
   const point: number[] = [];
   const positions: number[] = [];
   const triangles: number[] = [];
+  const care: number[] = [];
   for (let k = 0; k < faces.length; k++) {
     const f = faces[k]!;
     for (let t = all.faceStart[f]! * 3; t < all.faceStart[f + 1]! * 3; t++) {
@@ -46,6 +49,7 @@ export function pieceOfFaces(mesh: Mesh, set: UvSet, faces: ArrayLike<number>): 
       }
       triangles.push(at);
     }
+    if (set.care) for (let t = all.faceStart[f]!; t < all.faceStart[f + 1]!; t++) care.push(set.care[f]!);
   }
   return {
     vertices: uvPoint.length,
@@ -53,5 +57,6 @@ export function pieceOfFaces(mesh: Mesh, set: UvSet, faces: ArrayLike<number>): 
     triangles: Uint32Array.from(triangles),
     uvPoint: Uint32Array.from(uvPoint),
     point: Uint32Array.from(point),
+    ...(care.some((x) => x !== 1) ? { care: Float64Array.from(care) } : {}),
   };
 }

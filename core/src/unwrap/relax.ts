@@ -5,6 +5,7 @@ import { separateFans } from '../seams/cut.ts';
 import { islandLetter, islandsOf } from '../uv/islands.ts';
 import type { UvSet } from '../uv/uvSet.ts';
 import { prepare } from './conformal.ts';
+import { withCare } from './solveIsland.ts';
 import { isometric, stretchEnergy } from './isometric.ts';
 import { safePolygons } from './safePolygons.ts';
 import { pieceOf } from './piece.ts';
@@ -58,7 +59,7 @@ export function relaxIslands(mesh: Mesh, given: UvSet, which: readonly number[],
         if (!free[f]) for (let c = mesh.faceStart[f]!; c < mesh.faceStart[f + 1]!; c++) held.add(at.get(set.cornerUv[c]!)!);
       }
     }
-    const result = isometric(prepared, start, { held, steps, check: () => context.throwIfCancelled() });
+    const result = isometric(withCare(prepared, piece.care), start, { held, steps, check: () => context.throwIfCancelled() });
     before += first;
     after += stretchEnergy(prepared, result.uv);
     for (let t = 0; t < prepared.flat.count; t++) area += prepared.flat.area[t]!;

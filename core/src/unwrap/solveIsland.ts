@@ -36,6 +36,8 @@ export interface IslandTask {
   apartSteps?: number;
   /** Milliseconds after which the best so far is good enough. */
   timeLimit?: number;
+  /** How many times as much as others the stretch of each triangle counts (least stretch only). */
+  care?: Float64Array;
 }
 
 export interface IslandResult {
@@ -64,6 +66,7 @@ export function solveIsland(task: IslandTask, check: () => void = () => {}, prog
   const plane = pins ? null : planeMap(positions, triangles);
   if (plane) return { uv: plane, steps: 0, flips: 0, energy: 4, putRight: false, rank: new Int32Array(0) };
   const prepared = prepare(positions, triangles, task.rank);
+  const weighed = withCare(prepared, task.care);
   check();
   progress(0.05);
   // the border held apart may be needed after the free map: its share comes on top
@@ -94,7 +97,7 @@ export function solveIsland(task: IslandTask, check: () => void = () => {}, prog
     [low, high] = [Math.max(low, 0.75), 1];
     return (
       opened &&
-      isometric(prepared, opened.uv, { check, tolerance, timeLimit, targets: pins, extra: opened.barrier, steps: apartSteps, near: nearly, progress: inPhase })
+      isometric(weighed, opened.uv, { check, tolerance, timeLimit, targets: pins, extra: opened.barrier, steps: apartSteps, near: nearly, progress: inPhase })
     );
   };
   const again = () => heldApart(nearApart(prepared, check), true) ?? heldApart(convexStart(prepared), false);
@@ -111,7 +114,7 @@ export function solveIsland(task: IslandTask, check: () => void = () => {}, prog
     // so uneven that even the convex map loses triangles to rounding: the conformal map, its flips counted
     return done(conformal(prepared), 0);
   }
-  const free = isometric(prepared, start, {
+  const free = isometric(weighed, start, {
     check,
     tolerance: method === 'rigid' ? 2e-3 : tolerance,
     timeLimit,
@@ -128,6 +131,12 @@ export function solveIsland(task: IslandTask, check: () => void = () => {}, prog
     if (other && (!kept || stretch(other) < stretch(kept))) kept = other;
   }
   return report({ uv: (kept ?? free).uv, steps: free.steps + (kept?.steps ?? 0) });
+}
+
+/** Triangles that count more have so much more area to the solver: their energy is multiplied by it, and nothing else. */
+export function withCare(prepared: Prepared, care: Float64Array | undefined): Prepared {
+  if (!care) return prepared;
+  return { ...prepared, flat: { ...prepared.flat, area: prepared.flat.area.map((area, t) => area * care[t]!) } };
 }
 
 const crosses = (prepared: Prepared, uv: Float64Array) => borderCrossings(borderSegments(prepared, uv)).length > 0;

@@ -111,6 +111,7 @@ export async function unwrapIslands(
 function taskOf(set: UvSet, piece: Piece, fresh: boolean, method: UnwrapMethod, how: UnwrapHow, ranks: Ranks | undefined): IslandTask {
   const { positions, triangles, uvPoint, point } = piece;
   const task: IslandTask = { positions, triangles, method, quick: how.quick, timeLimit: how.timeLimit, apart: how.apart };
+  if (piece.care) task.care = piece.care;
   if (fresh) return task;
   const present = presentOf(piece, set, carried(how.sizeOf, set));
   if (how.warm || how.quick) {

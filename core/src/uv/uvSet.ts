@@ -26,6 +26,8 @@ export interface UvSet {
   readonly locked?: Uint8Array;
   /** How many times as dense as others each face is to be: 2 twice as sharp. Absent: 1 for all. */
   readonly weight?: Float64Array;
+  /** How many times as much as others each face's stretch counts where the layout is laid by least stretch: a face or lettering more. Absent: 1 for all. */
+  readonly care?: Float64Array;
   /** 1 for each face whose heading on the sheet was set on purpose (by a jig, by hand, aligned, straightened, by grain): packing keeps it. Absent: none. */
   readonly headed?: Uint8Array;
 }

@@ -13,6 +13,7 @@ import { Card } from './Card.tsx';
 
 const JoinCard = lazy(async () => ({ default: (await import('./JoinCard.tsx')).JoinCard }));
 const PinsCard = lazy(async () => ({ default: (await import('./PinsCard.tsx')).PinsCard }));
+const CareRow = lazy(() => import('./CareRow.tsx'));
 const Proposals = lazy(() => import('./Proposals.tsx'));
 const SeamFigures = lazy(async () => ({ default: (await import('./SeamFigures.tsx')).SeamFigures }));
 
@@ -79,6 +80,11 @@ export function SeamsPanel() {
               slotProps={{ typography: { variant: 'body2' } }}
             />
           </Tooltip>
+        )}
+        {settings.method === 'isometric' && !bare && (
+          <Suspense>
+            <CareRow />
+          </Suspense>
         )}
       </Card>
       <Card title="Seams">
