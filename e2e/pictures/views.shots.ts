@@ -169,7 +169,7 @@ test('versions under a wipe', async ({ page }) => {
   await page.getByRole('navigation', { name: 'Stations' }).getByRole('button', { name: 'Check' }).click();
   await page.getByRole('group', { name: 'What the model shows' }).getByRole('button').first().click();
   await page.getByRole('button', { name: 'Compare …' }).click();
-  await page.getByRole('dialog', { name: 'Compare versions' }).locator('canvas').nth(3).waitFor();
+  await page.getByRole('dialog', { name: 'Compare' }).locator('canvas').nth(3).waitFor();
   // what was said about the steps before is gone
   await page.waitForTimeout(5000);
   await shot(page, 'compare');

@@ -1,7 +1,7 @@
 import { expect, test } from '@playwright/test';
 import { readFileSync } from 'node:fs';
 import { PNG } from 'pngjs';
-import { filesOf, goTo, look, openForm, settled } from './bench.ts';
+import { filesOf, goTo, look, openForm, settled, watchErrors } from './bench.ts';
 
 test('own views are kept with the job, pictures are taken of them at any size, all round, too', async ({ page }) => {
   await openForm(page, 'Cone');
@@ -71,7 +71,7 @@ test('versions are compared under a wipe and by their figures', async ({ page })
   await goTo(page, 'Check');
   const panel = page.getByRole('region', { name: 'Station check' });
   await panel.getByRole('button', { name: 'Compare …' }).click();
-  const dialog = page.getByRole('dialog', { name: 'Compare versions' });
+  const dialog = page.getByRole('dialog', { name: 'Compare' });
   await expect(dialog.getByRole('columnheader', { name: 'Version 1' })).toBeVisible();
   await expect(dialog.getByRole('columnheader', { name: 'as it is now' })).toBeVisible();
   const pictures = () =>
@@ -87,4 +87,54 @@ test('versions are compared under a wipe and by their figures', async ({ page })
   await expect(dialog.getByRole('slider', { name: 'Wipe' })).toHaveValue('51');
   await page.keyboard.press('Escape');
   await expect(dialog).toHaveCount(0);
+});
+
+test('what was seen is kept and compared with what came after, from the same eye; another UV set beside it', async ({ page }) => {
+  const errors = watchErrors(page);
+  await openForm(page, 'Cylinder');
+  await goTo(page, 'Images');
+  const region = page.getByRole('region', { name: 'Station images' });
+  await expect(region.getByRole('button', { name: 'Compare …' })).toBeDisabled();
+  await region.getByRole('button', { name: 'Keep what I see' }).click();
+  await expect(page.getByText(/^Both views are kept as “seen at/)).toBeVisible();
+  // something else is changed, and the model looked at from elsewhere
+  await page.evaluate(() =>
+    (window as unknown as { jigPeel: { edit(name: string, params: object): Promise<unknown> } }).jigPeel.edit('settings', { gridKind: 'circles' }),
+  );
+  await page.evaluate(() =>
+    (window as unknown as { jigPeel: { edit(name: string, params: object): Promise<unknown> } }).jigPeel.edit('uvSets', { what: 'copy' }),
+  );
+  await settled(page);
+  await look(page, 2.5, -0.4);
+  const eye = () => page.evaluate(() => JSON.stringify((window as unknown as { jigPeel: { eye(): object } }).jigPeel.eye()));
+  const before = await eye();
+  await region.getByRole('button', { name: 'Compare …' }).click();
+  const dialog = page.getByRole('dialog', { name: 'Compare' });
+  await expect(dialog.getByRole('img', { name: /^Model, seen at/ })).toBeVisible();
+  const now = dialog.getByRole('img', { name: 'Model, as it is now' });
+  await expect(now).toBeVisible();
+  // from the same eye: the shadow of the model covers the same px, its picture is another one
+  const px = (name: RegExp | string) =>
+    dialog.getByRole('img', { name }).evaluate((canvas) => {
+      const { width, height } = canvas as HTMLCanvasElement;
+      return [...(canvas as HTMLCanvasElement).getContext('2d')!.getImageData(0, 0, width, height).data];
+    });
+  const [a, b] = [await px(/^Model, seen at/), await px('Model, as it is now')];
+  expect(a.length).toBe(b.length);
+  const ground = a.slice(0, 3);
+  const isGround = (data: number[], k: number) => [0, 1, 2].every((d) => Math.abs(data[k + d]! - ground[d]!) < 12);
+  let [other, outline] = [0, 0];
+  for (let k = 0; k < a.length; k += 4) {
+    if (isGround(a, k) !== isGround(b, k)) outline++;
+    else if ([0, 1, 2].some((d) => Math.abs(a[k + d]! - b[k + d]!) > 24)) other++;
+  }
+  expect(outline).toBeLessThan((a.length / 4) * 0.01);
+  expect(other).toBeGreaterThan((a.length / 4) * 0.005);
+  await dialog.getByRole('combobox', { name: 'Right' }).click();
+  await page.getByRole('option', { name: /^UV set/ }).click();
+  await expect(dialog.getByRole('img', { name: /^Model, UV set/ })).toBeVisible();
+  await page.keyboard.press('Escape');
+  await expect(dialog).toHaveCount(0);
+  expect(await eye()).toBe(before);
+  expect(errors).toEqual([]);
 });

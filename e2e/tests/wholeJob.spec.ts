@@ -112,7 +112,7 @@ test('the whole job: bare meshes, a mesh that changes half way, two versions mer
     await page.getByRole('button', { name: 'Keep', exact: true }).first().click();
     await expect(rows).toHaveCount(2);
     await page.getByRole('button', { name: 'Compare …' }).click();
-    const dialog = page.getByRole('dialog', { name: 'Compare versions' });
+    const dialog = page.getByRole('dialog', { name: 'Compare' });
     await expect(dialog.getByRole('img', { name: /^Sheet/ }).first()).toBeVisible();
     await expect(dialog.getByRole('table')).toContainText('Islands');
     await page.keyboard.press('Escape');

@@ -626,6 +626,11 @@ export class JobSession {
   }
 
   /** UVs of the active part as a version has them, ready to draw. */
+  previewSet(index: number): UvPreview | null {
+    return this.history ? this.previews.set(this.job, index) : null;
+  }
+
+  /** The active part as a version has it. */
   previewVersion(id: string): UvPreview | null {
     return this.history ? this.previews.version(this.job, id) : null;
   }

@@ -115,6 +115,13 @@ export class Previews {
     return corner.length === mesh.corners.length * 2 ? this.previewOf(mesh, corner, new Uint8Array(mesh.faceStart.length - 1)) : null;
   }
 
+  /** The active part with another of its UV sets. */
+  set(job: Job, index: number): UvPreview | null {
+    const part = partOf(job);
+    const set = part.uvSets[index];
+    return set ? this.previewOf(part.mesh, this.cornerPlaces(part.mesh, set).slice(), set.unplaced.slice()) : null;
+  }
+
   /** UVs of the active part as a version has them; null where it has none that fit. */
   version(job: Job, id: string): UvPreview | null {
     const part = partOf(job);

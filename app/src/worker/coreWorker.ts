@@ -93,6 +93,7 @@ const api = {
   grip: (...asked: Parameters<JobSession['grip']>) => given(theSession().grip(...asked)),
   previewStep: (async (...asked: Parameters<JobSession['previewStep']>) => given(await theSession().previewStep(...asked))) as JobSession['previewStep'],
   previewUv: (...asked: Parameters<JobSession['previewUv']>) => given(theSession().previewUv(...asked)),
+  previewSet: (...asked: Parameters<JobSession['previewSet']>) => given(theSession().previewSet(...asked)),
   previewVersion: (...asked: Parameters<JobSession['previewVersion']>) => given(theSession().previewVersion(...asked)),
   movePins: (...asked: Parameters<JobSession['movePins']>) => given(theSession().movePins(...asked)),
   endPins: () => theSession().endPins(),

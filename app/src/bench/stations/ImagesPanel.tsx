@@ -1,3 +1,5 @@
+import { Card } from './Card.tsx';
+import { CompareRow } from './check/CompareRow.tsx';
 import { BakeCard } from './images/BakeCard.tsx';
 import { ContinuityCard, VaryCard } from './images/ContinuityCard.tsx';
 import { LayersCard } from './images/LayersCard.tsx';
@@ -13,6 +15,9 @@ export default function ImagesPanel() {
       <LayersCard />
       <ContinuityCard />
       <VaryCard />
+      <Card title="Compare">
+        <CompareRow />
+      </Card>
       <BakeCard />
     </>
   );

@@ -5,19 +5,25 @@ import { useBench } from '../../../store/bench.ts';
 import { show } from '../../../store/shown.ts';
 import { useJob } from '../../../store/useJob.ts';
 import { coreApi, run } from '../../../worker/client.ts';
-import { nextFrame } from '../../views/takePicture.ts';
+import { fromThere, useSeen, type Seen } from './seen.ts';
 import { Wipe } from './Wipe.tsx';
 
 type Figures = ReportOf<'compareVersions'>['now'];
 const now = 'now';
 
-/** Both views with a version's layout, as the person has set them up. */
-async function picturesOf(id: string): Promise<ImageBitmap[]> {
-  const preview = id === now ? null : await coreApi().previewVersion(id);
+/** What begins the id of another UV set of the part; its number follows. */
+const setPrefix = 'set-';
+
+/** Both views as something was seen, or with a version's or another set's layout. @param eyes where they are drawn from; null: as the person has set them up */
+async function picturesOf(id: string, eyes: Seen['eyes'] | null): Promise<readonly ImageBitmap[]> {
+  const seen = useSeen.getState().list.find((one) => one.id === id);
+  if (seen) return seen.pictures;
+  const preview =
+    id === now ? null : id.startsWith(setPrefix) ? await coreApi().previewSet(Number(id.slice(setPrefix.length))) : await coreApi().previewVersion(id);
   if (id !== now && !preview) throw new Error('This version has no layout that fits the part.');
   if (preview) show({ uvs: { preview, badly: null } });
   try {
-    return await nextFrame();
+    return await fromThere(eyes);
   } finally {
     if (preview) show({ uvs: null });
   }
@@ -32,10 +38,15 @@ const rows: [string, (f: Figures[number]) => string][] = [
   ['Turned over', (f) => String(f.flips)],
 ];
 
-/** Two versions beside each other under one wipe, up to three by their figures. */
+/** Two of what was seen, versions and UV sets under one wipe, up to three versions by their figures. */
 export default function CompareDialog({ close }: { close(): void }) {
-  const { versions } = useJob('versions');
-  const [left, setLeft] = useState(versions.at(-1)?.id ?? now);
+  const { id: jobId, versions } = useJob('id', 'versions');
+  const all = useSeen((s) => s.list);
+  const seen = all.filter((one) => one.jobId === jobId);
+  const part = useBench((s) => s.summary!.parts.find((row) => row.id === s.summary!.activePart)!);
+  const sets = part.uvSets.map((name, k) => ({ id: `${setPrefix}${k}`, name: `UV set “${name}”` })).filter((_, k) => k !== part.activeUv);
+  const others = [...[...seen].reverse(), ...[...versions].reverse(), ...sets];
+  const [left, setLeft] = useState(others[0]?.id ?? now);
   const [right, setRight] = useState(now);
   const [third, setThird] = useState('');
   const [wipe, setWipe] = useState(50);
@@ -45,7 +56,7 @@ export default function CompareDialog({ close }: { close(): void }) {
     const part = s.summary!.parts.find((row) => row.id === s.summary!.activePart)!;
     return s.summary!.sheets.find((row) => row.id === part.sheet)?.name ?? s.summary!.sheets[0]?.name ?? '';
   });
-  const [pictures, setPictures] = useState<readonly [ImageBitmap[], ImageBitmap[]]>([[], []]);
+  const [pictures, setPictures] = useState<readonly [readonly ImageBitmap[], readonly ImageBitmap[]]>([[], []]);
 
   useEffect(() => {
     if (versions.length > 0) void run('compareVersions', { version: versions[0]!.id }).then((outcome) => outcome.ok && setNowFigures(outcome.report.now));
@@ -54,10 +65,13 @@ export default function CompareDialog({ close }: { close(): void }) {
     let isOpen = true;
     void (async () => {
       setTrouble('');
-      const found: ImageBitmap[][] = [];
+      const found: (readonly ImageBitmap[])[] = [];
+      const list = useSeen.getState().list;
+      // the eyes are tied: beside something that was seen the other is drawn from there
+      const eyes = [left, right].map((id) => list.find((one) => one.id === id)?.eyes).find(Boolean) ?? null;
       for (const id of [left, right])
         found.push(
-          await picturesOf(id).catch((error: Error) => {
+          await picturesOf(id, eyes).catch((error: Error) => {
             if (isOpen) setTrouble(error.message);
             return [];
           }),
@@ -69,12 +83,13 @@ export default function CompareDialog({ close }: { close(): void }) {
     };
   }, [left, right]);
 
-  const nameOf = (id: string) => (id === now ? 'as it is now' : (versions.find((one) => one.id === id)?.name ?? ''));
+  const nameOf = (id: string) => (id === now ? 'as it is now' : (others.find((one) => one.id === id)?.name ?? ''));
   const figuresOf = (id: string) => {
     const list = id === now ? nowFigures : (versions.find((one) => one.id === id)?.figures ?? []);
     return list.find((row) => row.sheet === sheet) ?? list[0];
   };
-  const shown = [...new Set([left, right, ...(third ? [third] : [])])];
+  const hasFigures = (id: string) => id === now || versions.some((one) => one.id === id);
+  const shown = [...new Set([left, right, ...(third ? [third] : [])])].filter(hasFigures);
   const choice = (label: string, value: string, set: (id: string) => void, empty = false) => (
     <TextField
       select
@@ -86,7 +101,7 @@ export default function CompareDialog({ close }: { close(): void }) {
     >
       {empty && <MenuItem value="">none</MenuItem>}
       <MenuItem value={now}>as it is now</MenuItem>
-      {versions.map(({ id, name }) => (
+      {(empty ? versions : others).map(({ id, name }) => (
         <MenuItem key={id} value={id}>
           {name}
         </MenuItem>
@@ -95,7 +110,7 @@ export default function CompareDialog({ close }: { close(): void }) {
   );
   return (
     <Dialog open onClose={close} maxWidth="lg" fullWidth>
-      <DialogTitle>Compare versions</DialogTitle>
+      <DialogTitle>Compare</DialogTitle>
       <DialogContent>
         <Box sx={{ display: 'grid', gridTemplateColumns: '1fr 1fr 1fr', gap: 2, pt: 1, mb: 1.5 }}>
           {choice('Left', left, setLeft)}
@@ -120,40 +135,42 @@ export default function CompareDialog({ close }: { close(): void }) {
             {trouble}
           </Typography>
         )}
-        <Box
-          component="table"
-          sx={{ borderCollapse: 'collapse', width: '100%', '& td, & th': { borderBottom: 1, borderColor: 'divider', py: 0.5, px: 1, textAlign: 'left' } }}
-        >
-          <thead>
-            <tr>
-              <th>
-                <Typography variant="caption">{sheet}</Typography>
-              </th>
-              {shown.map((id) => (
-                <th key={id}>
-                  <Typography variant="h3">{nameOf(id)}</Typography>
+        {shown.length > 0 && (
+          <Box
+            component="table"
+            sx={{ borderCollapse: 'collapse', width: '100%', '& td, & th': { borderBottom: 1, borderColor: 'divider', py: 0.5, px: 1, textAlign: 'left' } }}
+          >
+            <thead>
+              <tr>
+                <th>
+                  <Typography variant="caption">{sheet}</Typography>
                 </th>
-              ))}
-            </tr>
-          </thead>
-          <tbody>
-            {rows.map(([label, words]) => (
-              <tr key={label}>
-                <td>
-                  <Typography variant="body2">{label}</Typography>
-                </td>
-                {shown.map((id) => {
-                  const own = figuresOf(id);
-                  return (
-                    <td key={id}>
-                      <Typography variant="figure">{own ? words(own) : '–'}</Typography>
-                    </td>
-                  );
-                })}
+                {shown.map((id) => (
+                  <th key={id}>
+                    <Typography variant="h3">{nameOf(id)}</Typography>
+                  </th>
+                ))}
               </tr>
-            ))}
-          </tbody>
-        </Box>
+            </thead>
+            <tbody>
+              {rows.map(([label, words]) => (
+                <tr key={label}>
+                  <td>
+                    <Typography variant="body2">{label}</Typography>
+                  </td>
+                  {shown.map((id) => {
+                    const own = figuresOf(id);
+                    return (
+                      <td key={id}>
+                        <Typography variant="figure">{own ? words(own) : '–'}</Typography>
+                      </td>
+                    );
+                  })}
+                </tr>
+              ))}
+            </tbody>
+          </Box>
+        )}
       </DialogContent>
       <DialogActions>
         <Button onClick={close}>Close</Button>

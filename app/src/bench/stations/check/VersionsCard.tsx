@@ -1,7 +1,7 @@
 import { Box, Button, IconButton, TextField, Tooltip, Typography } from '@mui/material';
 import DeleteIcon from '@mui/icons-material/DeleteOutlined';
 import EditIcon from '@mui/icons-material/EditOutlined';
-import { lazy, Suspense, useEffect, useMemo, useState } from 'react';
+import { useEffect, useMemo, useState } from 'react';
 import { LatestOnly } from '../../../session/latestOnly.ts';
 import type { JobSummary } from '../../../session/messages.ts';
 import { useKeyOf } from '../../../keys/keyTable.ts';
@@ -10,8 +10,7 @@ import { show } from '../../../store/shown.ts';
 import { useJob } from '../../../store/useJob.ts';
 import { coreApi, run } from '../../../worker/client.ts';
 import { Card } from '../Card.tsx';
-
-const CompareDialog = lazy(() => import('./CompareDialog.tsx'));
+import { CompareRow } from './CompareRow.tsx';
 
 type Row = JobSummary['versions'][number];
 
@@ -39,7 +38,6 @@ export function VersionsCard() {
   const layout = useBench((s) => s.layout);
   const [name, setName] = useState('');
   const [note, setNote] = useState('');
-  const [comparing, setComparing] = useState(false);
   const key = useKeyOf('keep-version');
   useEffect(() => () => pointAt(''), [layout]);
   const keep = async () => {
@@ -67,16 +65,7 @@ export function VersionsCard() {
         </Tooltip>
       </Box>
       <NoteField value={note} set={setNote} />
-      {versions.length > 0 && (
-        <Button size="small" variant="outlined" onClick={() => setComparing(true)}>
-          Compare …
-        </Button>
-      )}
-      {comparing && (
-        <Suspense>
-          <CompareDialog close={() => setComparing(false)} />
-        </Suspense>
-      )}
+      <CompareRow />
       {versions.length === 0 ? (
         <Typography variant="caption" color="text.secondary">
           Keep the layout before you try something else: you can compare and go back, or take single pieces of it.
