@@ -214,6 +214,72 @@ const layersOf = async (page: Page) => {
 test.describe('by hand', () => {
   test.use({ storageState: withPower('on') });
 
+  test('an image dragged from the list onto the model is a decal there; its handles move, size and turn it, by pointer and keys', async ({ page }) => {
+    await page.goto('/');
+    await drop(page, [{ name: 'cube.obj', text: cube }]);
+    await benchReady(page);
+    await goTo(page, 'Images');
+    await page.getByLabel('Image files').setInputFiles([{ name: 'stamp.png', mimeType: 'image/png', buffer: Buffer.from(picture()) }]);
+    await settled(page);
+    const model = page.locator('[data-view="model"]');
+    const view = (await model.boundingBox())!;
+    await page
+      .getByRole('list', { name: 'Images of the job' })
+      .getByText('stamp.png')
+      .dragTo(model, { targetPosition: { x: view.width / 2, y: view.height / 2 } });
+    await expect.poll(async () => (await layersOf(page)).map(({ name }) => name)).toEqual(['Decal stamp']);
+    await settled(page);
+    const decal = async () =>
+      (await layersOf(page))[0]!.driver as unknown as { size: [number, number]; centre: [number, number, number]; up: [number, number, number] };
+    const put = await decal();
+    const handles = page.getByRole('group', { name: 'Handles of Decal stamp' });
+    const middleOf = async (name: string | RegExp) => {
+      const box = (await handles.getByRole('button', { name }).boundingBox())!;
+      return [box.x + box.width / 2, box.y + box.height / 2] as const;
+    };
+    const dragBy = async (name: string | RegExp, share: number, drops = false) => {
+      const [x, y] = await middleOf(name);
+      const [cx, cy] = await middleOf(/^Move the decal/);
+      await page.mouse.move(x, y);
+      await page.mouse.down();
+      await page.mouse.move(x + (x - cx) * share, y + (y - cy) * share, { steps: 4 });
+      if (drops) await page.keyboard.press('Escape');
+      await page.mouse.up();
+      await settled(page);
+    };
+    // Escape in the middle of it puts it back
+    await dragBy('Size of the decal', 0.5, true);
+    expect(await decal()).toEqual(put);
+    await dragBy('Size of the decal', 0.5);
+    const larger = await decal();
+    expect(larger.size[0] / put.size[0]).toBeGreaterThan(1.3);
+    expect(larger.size[0] / larger.size[1]).toBeCloseTo(put.size[0] / put.size[1], 6);
+    await dragBy('Width of the decal', -0.4);
+    const narrower = await decal();
+    expect(narrower.size[0]).toBeLessThan(larger.size[0] * 0.8);
+    expect(narrower.size[1]).toBeCloseTo(larger.size[1], 9);
+    await handles.getByRole('button', { name: /^Turn the decal/ }).focus();
+    await page.keyboard.press('ArrowRight');
+    await settled(page);
+    const turned = await decal();
+    const along = turned.up.reduce((sum, x, d) => sum + x * put.up[d]!, 0);
+    expect((Math.acos(along) * 180) / Math.PI).toBeCloseTo(15, 4);
+    await handles.getByRole('button', { name: /^Move the decal/ }).focus();
+    await page.keyboard.press('ArrowUp');
+    await settled(page);
+    const moved = await decal();
+    expect(Math.hypot(...moved.centre.map((x, d) => x - turned.centre[d]!))).toBeCloseTo(turned.size[1] * 0.05, 6);
+    // each is one step
+    for (let k = 0; k < 4; k++) {
+      await page.getByLabel('Undo').click();
+      await settled(page);
+    }
+    expect(await decal()).toEqual(put);
+    // over the sheet the part shows it
+    await page.getByRole('list', { name: 'Images of the job' }).getByText('stamp.png').dragTo(page.locator('[data-view="sheet"]'));
+    await expect(page.getByRole('list', { name: 'Images of the job' })).toContainText('on this part');
+  });
+
   test('layers by hand: added, reordered by keys, a decal dragged and wrapped, a mask brushed, baked, shown, undone', async ({ page }) => {
     test.setTimeout(120_000);
     await page.goto('/');

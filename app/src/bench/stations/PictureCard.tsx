@@ -27,6 +27,7 @@ import { save } from '../deliver.ts';
 import { gridPng } from '../views/pictures.ts';
 import { mostTexturePx } from '../views/webgl.ts';
 import { Card } from './Card.tsx';
+import { draggedImage } from '../draggedImage.ts';
 import { wordsOfUse } from './images/uses.ts';
 import { WatchedLine } from './WatchedLine.tsx';
 
@@ -175,7 +176,16 @@ export function PictureCard() {
                   </Tooltip>
                 }
               >
-                <ListItemButton selected={image.id === active.imageId} onClick={() => show(image.id)} sx={{ borderRadius: 1, px: 1 }}>
+                <ListItemButton
+                  selected={image.id === active.imageId}
+                  draggable
+                  onDragStart={(event) => {
+                    event.dataTransfer.setData(draggedImage, image.id);
+                    event.dataTransfer.effectAllowed = 'copy';
+                  }}
+                  onClick={() => show(image.id)}
+                  sx={{ borderRadius: 1, px: 1 }}
+                >
                   <ListItemText
                     primary={image.name}
                     secondary={`${image.width} × ${image.height} px · ${sizeWords(image.bytes)} · ${image.id === active.imageId ? 'on this part' : wordsOfUse({ parts, materialLayers }, image.id)}`}
@@ -185,6 +195,11 @@ export function PictureCard() {
               </ListItem>
             ))}
           </List>
+        )}
+        {images.length > 0 && (
+          <Typography variant="caption" color="text.secondary">
+            Click one to show it on the part; drag one onto the model to put it there as a decal.
+          </Typography>
         )}
         {reduced && (
           <Typography variant="caption" color="text.secondary">

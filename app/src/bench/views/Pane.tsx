@@ -1,8 +1,9 @@
 import { Box } from '@mui/material';
-import { useLayoutEffect, useMemo, useRef, type PointerEvent } from 'react';
+import { useLayoutEffect, useMemo, useRef, type MouseEvent, type PointerEvent } from 'react';
 import { useBench } from '../../store/bench.ts';
 import type { FileHandle } from '../../keep/watched.ts';
 import { useJigs } from '../jigs.ts';
+import { draggedImage } from '../draggedImage.ts';
 import { holds, letsGo } from '../tools/held.ts';
 import { imageHasPointer, ImageTool } from '../tools/imageTool.ts';
 import { jigHasPointer, JigTool } from '../tools/jigTool.ts';
@@ -107,7 +108,7 @@ export function Pane({ view, stage, picker, children }: PaneProps) {
     };
   }, [view, stage]);
 
-  const at = (event: PointerEvent): PointerAt => {
+  const at = (event: MouseEvent): PointerAt => {
     const r = element.current!.getBoundingClientRect();
     const [x, y] = [event.clientX - r.left, event.clientY - r.top];
     return { view, picker, x, y, hit: view === 'model' ? picker.model(x, y) : picker.sheet(x, y), shift: event.shiftKey, ctrl: event.ctrlKey || event.metaKey };
@@ -133,10 +134,16 @@ export function Pane({ view, stage, picker, children }: PaneProps) {
       onContextMenu={(event) => event.preventDefault()}
       onDragStart={(event) => event.preventDefault()}
       onDragOver={(event) => {
-        if ([...event.dataTransfer.types].includes('Files')) event.preventDefault();
+        if ([...event.dataTransfer.types].some((type) => type === 'Files' || type === draggedImage)) event.preventDefault();
       }}
       onDrop={(event) => {
         event.preventDefault();
+        const dragged = event.dataTransfer.getData(draggedImage);
+        if (dragged) {
+          const here = at(event);
+          void import('../stations/images/dropImage.ts').then(({ dropImage }) => dropImage(dragged, here));
+          return;
+        }
         const { files, items } = event.dataTransfer;
         // asked for before the event ends, or they are gone
         const handles = [...items].filter(({ kind }) => kind === 'file').map((item) => (item as ItemWithHandle).getAsFileSystemHandle?.());

@@ -1,6 +1,6 @@
 import { Box, useTheme } from '@mui/material';
 import { Canvas } from '@react-three/fiber';
-import { useEffect, useMemo, useState } from 'react';
+import { lazy, useEffect, useMemo, useState, Suspense } from 'react';
 import { Group, Panel, Separator } from 'react-resizable-panels';
 import { useBench } from '../../store/bench.ts';
 import { isLowPower } from '../../lowPower.ts';
@@ -28,6 +28,9 @@ import { hasWebGl, isDrawnBySoftware } from './webgl.ts';
 /** Ms that the browser is given to bring lost graphics back before a new canvas takes their place. */
 const graphicsPatience = 3000;
 
+/** Loaded with the station that has decals. */
+const DecalHandles = lazy(() => import('../stations/images/DecalHandles.tsx'));
+
 /** The two views: one canvas under both, each pane routing its own pointer. */
 export function Views() {
   const stage = useMemo(() => new Stage(modelEye), []);
@@ -51,6 +54,7 @@ export function Views() {
   useStageMirror(stage, picker);
   useEffect(mirrorGrip, []);
   useEffect(watchWays, []);
+  const isAtImages = useBench((s) => s.station === 'images');
   const looksAtForm = useBench((s) => s.look.form !== 'cage');
   useEffect(() => {
     if (!looksAtForm) return;
@@ -101,6 +105,11 @@ export function Views() {
             <Pane view="model" stage={stage} picker={picker}>
               <ModelOverlay stage={stage} picker={picker} />
               <JigLayer stage={stage} picker={picker} />
+              {isAtImages && (
+                <Suspense>
+                  <DecalHandles stage={stage} picker={picker} />
+                </Suspense>
+              )}
               <RegionDrawing view="model" />
               <ModelChrome stage={stage} />
             </Pane>
