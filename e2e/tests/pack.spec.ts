@@ -1,5 +1,5 @@
 import { expect, test, type Page } from '@playwright/test';
-import { benchReady, choosePart, gaugeValue, goTo, selected, settled, views, watchErrors } from './bench.ts';
+import { benchReady, bunnyObj, choosePart, drop, gaugeValue, goTo, selected, settled, views, watchErrors } from './bench.ts';
 
 const edit = (page: Page, name: string, params: object) =>
   page.evaluate(
@@ -108,4 +108,57 @@ test('density of one island is given to others; a bar of the histogram selects i
   await page.getByRole('button', { name: 'Overlay: Stretch' }).click();
   await page.getByRole('group', { name: 'Map of stretch' }).getByRole('button', { name: 'Shape' }).click();
   await expect(page.getByText('drawn out')).toBeVisible();
+});
+
+test('islands go into a rectangle of the sheet, which is drawn there; the others stay', async ({ page }) => {
+  await page.goto('/');
+  await drop(page, [{ name: 'bunny.obj', text: bunnyObj() }]);
+  await benchReady(page);
+  await goTo(page, 'Seams');
+  await page.getByRole('button', { name: 'Cut creases' }).click();
+  await settled(page);
+  await page.getByRole('button', { name: 'Unwrap all islands' }).click();
+  await settled(page);
+  await goTo(page, 'Pack');
+  const region = page.getByRole('region', { name: 'Station pack' });
+  await region.getByRole('button', { name: /^Pack \d/ }).click();
+  await expect(page.getByText(/^Packed \d+ islands? on 2048/)).toBeVisible({ timeout: 60_000 });
+  await settled(page);
+  interface View {
+    islands: { u: number; v: number; width: number; height: number }[];
+  }
+  const islands = () =>
+    page.evaluate(() =>
+      (window as unknown as { jigPeel: { state(): { layout: View } } }).jigPeel.state().layout.islands.map(({ u, v, width, height }) => [u, v, width, height]),
+    );
+  const before = await islands();
+  expect(before.length).toBeGreaterThan(2);
+  await edit(page, 'select', { kind: 'islands', ids: [0, 1] });
+  await region.getByRole('combobox', { name: 'Which islands' }).click();
+  await page.getByRole('option', { name: /^Only the selected/ }).click();
+  await region.getByRole('combobox', { name: 'Into' }).click();
+  await page.getByRole('option', { name: 'A rectangle of it' }).click();
+  await region.getByRole('button', { name: 'Round the selected' }).click();
+  const left = Number(await region.getByRole('textbox', { name: 'Left' }).inputValue());
+  expect(left / 2048).toBeCloseTo(Math.max(0, Math.min(...before.slice(0, 2).map(([u, , width]) => u! - width! / 2))), 2);
+  for (const [label, value] of [
+    ['Left', '1024'],
+    ['Bottom', '0'],
+    ['Wide', '1024'],
+    ['High', '512'],
+  ] as const) {
+    await region.getByRole('textbox', { name: label }).fill(value);
+    await page.keyboard.press('Enter');
+  }
+  await region.getByRole('button', { name: /^Pack 2 islands/ }).click();
+  await expect(page.getByText(/^Packed 2 islands into a rectangle of 2048/)).toBeVisible({ timeout: 60_000 });
+  await settled(page);
+  const after = await islands();
+  expect(after.slice(2)).toEqual(before.slice(2));
+  for (const [u, v, width, height] of after.slice(0, 2) as [number, number, number, number][]) {
+    expect(u - width / 2).toBeGreaterThanOrEqual(0.5);
+    expect(u + width / 2).toBeLessThanOrEqual(1);
+    expect(v - height / 2).toBeGreaterThanOrEqual(0);
+    expect(v + height / 2).toBeLessThanOrEqual(0.25);
+  }
 });

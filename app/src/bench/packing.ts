@@ -9,14 +9,17 @@ interface Packing {
   group: 'none' | 'part' | 'material';
   keepScale: boolean;
   seed: number;
+  /** A rectangle of the sheet that islands go into: left, bottom, right, top as UV; null: the whole. */
+  area: [number, number, number, number] | null;
 }
 
-export const usePacking = create<Packing>(() => ({ into: 'sheet', group: 'none', keepScale: false, seed: 1 }));
+export const usePacking = create<Packing>(() => ({ into: 'sheet', group: 'none', keepScale: false, seed: 1, area: null }));
 
 /** What packing is asked for now; null without a job. */
 export function packParams(): ParamsOf<'pack'> | null {
   const settings = useBench.getState().summary?.settings;
-  return settings ? { evenDensity: settings.evenDensity, parts: 'sheet', ...usePacking.getState() } : null;
+  const { area, ...how } = usePacking.getState();
+  return settings ? { evenDensity: settings.evenDensity, parts: 'sheet', ...how, ...(area ? { area } : {}) } : null;
 }
 
 export async function packNow(): Promise<void> {

@@ -49,6 +49,12 @@ const packParams = z.object({
   keepPinned: z.boolean().default(false).describe('islands that are pinned or done stay where they are'),
   group: z.enum(groupings).default('none').describe('keep together what is of one part or of one material'),
   tiles: z.number().int().min(1).max(100).optional().describe('tiles to fill (default: those of the sheet)'),
+  area: z
+    .array(z.number().min(0).max(1))
+    .length(4)
+    .refine(([left, bottom, right, top]) => right! > left! && top! > bottom!, 'a rectangle has left before right and bottom before top')
+    .optional()
+    .describe('a rectangle of the sheet that the islands go into: left, bottom, right, top as UV; what does not move stays'),
   effort: z.number().int().min(0).max(5).default(1).describe('how long to look for a tighter layout: 0 not, 5 about a minute'),
   seconds: z.number().min(0.1).max(3600).optional().describe('look for so long instead'),
   seed: z
@@ -92,6 +98,31 @@ function planOf(job: Job, params: z.infer<typeof packParams>) {
   const upright = params.upright && params.turn !== 'none' ? free.filter((i) => !kept.includes(i)) : [];
   return { width, height, all, once, facts, placed, locked, stays, chosen, free, kept, upright };
 }
+
+/** Where on the sheet islands go, in whole px: a rectangle of it, or all. */
+function roomOf({ size, area }: z.infer<typeof packParams>) {
+  const sheet = parseSize(size);
+  if (!area) return { ...sheet, left: 0, bottom: 0, isWhole: true };
+  const [left, right] = [area[0]!, area[2]!].map((u) => Math.round(u * sheet.width)) as [number, number];
+  const [bottom, top] = [area[1]!, area[3]!].map((v) => Math.round(v * sheet.height)) as [number, number];
+  if (right - left < 4 || top - bottom < 4) throw new JigError('bad-parameter', 'The rectangle is less than 4 px wide or high.', '', 'Make it larger.');
+  return { width: right - left, height: top - bottom, left, bottom, isWhole: false };
+}
+type Room = ReturnType<typeof roomOf>;
+
+/** A layout with a room of the sheet as its unit square. */
+const seenFromRoom = (set: UvSet, room: Room, sheet: { width: number; height: number }): UvSet =>
+  room.isWhole
+    ? set
+    : { ...set, uv: set.uv.map((x, k) => (k % 2 === 0 ? (x * sheet.width - room.left) / room.width : (x * sheet.height - room.bottom) / room.height)) };
+
+/** And back; what did not move stays bit for bit where it was. @param start the layout before, as seen from the room @param before the same from the sheet */
+const seenFromSheet = (uv: Float64Array, start: Float64Array, before: Float64Array, room: Room, sheet: { width: number; height: number }): Float64Array =>
+  room.isWhole
+    ? uv
+    : uv.map((x, k) =>
+        x === start[k] ? before[k]! : k % 2 === 0 ? (x * room.width + room.left) / sheet.width : (x * room.height + room.bottom) / sheet.height,
+      );
 
 /** Islands with a pin, or wholly marked as done. */
 function pinnedOrDone({ parts, joined: { mesh, set }, islands }: SheetIslands): Set<number> {
@@ -143,10 +174,11 @@ export const pack = defineOperation({
       throw new JigError('nothing-to-do', 'All islands are locked, pinned or done, and stay.', '', 'Unlock them, or let pinned and done ones be packed.');
     const even = evened(mesh, once, locked, params);
     // what is chosen goes in between the others at the size that it has
-    const keepScale = params.keepScale || (params.into === 'free' && free.length < placed.length);
+    const keepScale = params.keepScale || (params.into === 'free' && free.length < placed.length && !params.area);
+    const room = roomOf(params);
     const options = {
-      width,
-      height,
+      width: room.width,
+      height: room.height,
       gap: params.gap ?? margin,
       borderGap: params.borderGap ?? margin,
       turn: params.turn,
@@ -159,16 +191,17 @@ export const pack = defineOperation({
       ...(upright.length > 0 ? { upright } : {}),
       islands: free,
     };
-    const tiles = tilesOf(job, all, params);
+    const tiles = room.isWhole ? tilesOf(job, all, params) : 1;
     const groups = params.group === 'none' ? null : groupsOf(all, free, params.group);
-    const wanted = { mesh, set: even, options, context };
+    const start = seenFromRoom(even, room, { width, height });
+    const wanted = { mesh, set: start, options, context };
     const { set, report } =
       tiles > 1 && free.length > 0
         ? await packTiles(wanted, groups, tiles)
         : groups && groups.length > 1
           ? await packBlocks(wanted, groups)
-          : await packAside(mesh, even, options, context);
-    let next = splitUv(job, all.joined, set.uv);
+          : await packAside(mesh, start, options, context);
+    let next = splitUv(job, all.joined, seenFromSheet(set.uv, start.uv, even.uv, room, { width, height }));
     const left = report.left ?? [];
     if (left.length > 0)
       next = intoTray(
@@ -187,7 +220,7 @@ export const pack = defineOperation({
     return { job: { ...next, settings }, report: told };
   },
   sentence: (params, report: Packed) =>
-    `Packed ${plural(report.packed, 'island')} on ${params.size.replace('x', ' × ')} px, ${Math.round(report.coverage * 100)} % covered${report.waiting > 0 ? `; ${report.waiting} found no room and wait${report.waiting === 1 ? 's' : ''} in the tray` : ''}`,
+    `Packed ${plural(report.packed, 'island')} ${params.area ? 'into a rectangle of' : 'on'} ${params.size.replace('x', ' × ')} px, ${Math.round(report.coverage * 100)} % ${params.area ? 'of it ' : ''}covered${report.waiting > 0 ? `; ${report.waiting} found no room and wait${report.waiting === 1 ? 's' : ''} in the tray` : ''}`,
 });
 
 /** The islands by part, or by the material of most of their faces. */
@@ -242,7 +275,7 @@ export const packPlan = defineOperation({
         spidery,
         /** The island that is so long that it alone keeps the sheet from being covered better. */
         longest:
-          params.keepScale || params.into === 'free'
+          params.keepScale || params.into === 'free' || params.area
             ? null
             : longestOf(all, evened(mesh, once, locked, params), free, { kept, upright }, params, tilesOf(job, all, params)),
       },

@@ -286,3 +286,44 @@ describe('fit and tiles', () => {
     expect(islandsOf(base.parts[0]!.mesh, activeSet(base.parts[0]!)).count).toBe(3);
   });
 });
+
+describe('a rectangle of the sheet', () => {
+  const inside = (job: Job, islands: readonly number[], [left, bottom, right, top]: readonly [number, number, number, number]) =>
+    boxes(job)
+      .filter((_, k) => islands.includes(k))
+      .every((box) => box.left >= left && box.right <= right && box.low >= bottom && box.high <= top);
+
+  it('takes in what is chosen, sized to fill it, the gap to its sides kept; the others stay', async () => {
+    let job = newJob('j', 'j', [rectangles('a', [...four, [0.1, 0.5, 0.1, 0.1]])]);
+    job = (await runOperation(job, 'select', { kind: 'islands', ids: [0, 1, 2] })).job;
+    const before = boxes(job);
+    const area = [0.5, 0.5, 1, 1] as const;
+    const { job: next, report, sentence } = await pack(job, { into: 'free', area: [...area], effort: 1 });
+    const after = boxes(next);
+    expect(after.slice(3)).toEqual(before.slice(3));
+    const gap = 4 / 512;
+    expect(inside(next, [0, 1, 2], [area[0] + gap - 1e-9, area[1] + gap - 1e-9, area[2] - gap + 1e-9, area[3] - gap + 1e-9])).toBe(true);
+    expect((report as { coverage: number }).coverage).toBeGreaterThan(0.5);
+    expect(sentence).toMatch(/^Packed 3 islands into a rectangle of 512 px, \d+ % of it covered$/);
+    expect(judge(next).overlapArea).toBeLessThan(1e-9);
+    // proportions stay though the rectangle and the sheet differ in shape
+    const wide = await pack(job, { into: 'free', area: [0, 0.5, 1, 0.75], effort: 0, turn: 'none', upright: false });
+    boxes(wide.job)
+      .slice(0, 3)
+      .forEach((box, k) => {
+        const ratio = (b: typeof box) => (b.right - b.left) / (b.high - b.low);
+        expect(ratio(box)).toBeCloseTo(ratio(before[k]!), 6);
+      });
+  });
+
+  it('keeps clear of what stays within it; a rectangle without room is refused', async () => {
+    let job = newJob('j', 'j', [rectangles('a', [[0.6, 0.6, 0.2, 0.2], ...four])]);
+    job = (await runOperation(job, 'select', { kind: 'islands', ids: [1, 2, 3, 4] })).job;
+    const { job: next } = await pack(job, { into: 'free', area: [0.5, 0.5, 1, 1], effort: 1 });
+    expect(inside(next, [1, 2, 3, 4], [0.5, 0.5, 1, 1])).toBe(true);
+    expect(boxes(next)[0]).toEqual(boxes(job)[0]);
+    expect(judge(next).overlapArea).toBeLessThan(1e-9);
+    await expect(pack(job, { area: [0.5, 0.5, 0.502, 1] })).rejects.toThrow('less than 4 px');
+    await expect(pack(job, { area: [0.5, 0.5, 0.4, 1] })).rejects.toThrow();
+  });
+});

@@ -11,6 +11,7 @@ import { packNow, packParams, usePacking } from '../packing.ts';
 import { CoverageLine } from './CoverageLine.tsx';
 import { DensityCard } from './DensityCard.tsx';
 import { partsBeside } from '../views/stageMirror.ts';
+import { AreaRow } from './AreaRow.tsx';
 import { Card } from './Card.tsx';
 
 /** Loaded when it is opened first. */
@@ -83,8 +84,9 @@ export function PackPanel() {
           onChange={(event) => usePacking.setState({ into: event.target.value as 'sheet' | 'free' })}
         >
           <MenuItem value="sheet">All on the sheet</MenuItem>
-          <MenuItem value="free">Only the selected, between the others</MenuItem>
+          <MenuItem value="free">{how.area ? 'Only the selected' : 'Only the selected, between the others'}</MenuItem>
         </TextField>
+        <AreaRow />
       </Card>
       <Card title={sheet ? `Sheet: ${sheet.name}` : 'Sheet'}>
         <Box sx={{ display: 'flex', gap: 1 }}>

@@ -8,6 +8,7 @@ import type { JobSummary, LayoutView } from '../../session/messages.ts';
 import { doneIslands } from '../done.ts';
 import type { SheetCamera } from './cameras.ts';
 import { cleared } from './overlayCanvas.ts';
+import { usePacking } from '../packing.ts';
 import { useFielding } from '../hands/fielding.ts';
 import { useHands } from '../hands/handsState.ts';
 import { drawFrame } from './drawFrame.ts';
@@ -30,6 +31,7 @@ const drawnFrom = [
   'tool',
   'sheetParts',
   'packing',
+  'station',
   'stretchMap',
   'strokes',
 ] as const;
@@ -52,6 +54,19 @@ function strokes(c: CanvasRenderingContext2D, eye: SheetCamera, marks: Float32Ar
     c.lineTo(x + marks[k + 2]! * half, y - marks[k + 3]! * half);
   }
   c.stroke();
+}
+
+/** The rectangle of the sheet that packing goes into. */
+function area(c: CanvasRenderingContext2D, eye: SheetCamera, p: Palette, width: number, height: number): void {
+  const { area: chosen } = usePacking.getState();
+  if (!chosen) return;
+  const [x0, y0] = eye.toPx(chosen[0], chosen[3], width, height);
+  const [x1, y1] = eye.toPx(chosen[2], chosen[1], width, height);
+  c.lineWidth = 2;
+  c.setLineDash([8, 4]);
+  c.strokeStyle = p.selected;
+  c.strokeRect(x0, y0, x1 - x0, y1 - y0);
+  c.setLineDash([]);
 }
 
 /** The best layout of a search that is under way, in place of what is on the sheet. */
@@ -77,10 +92,12 @@ function found(
   c.strokeStyle = p.selectedEdge;
   c.lineWidth = 1;
   c.beginPath();
+  // what is looked for lies in the rectangle that it goes into
+  const [left, bottom, right, top] = usePacking.getState().area ?? [0, 0, 1, 1];
   for (const loops of outlines) {
     for (const loop of loops) {
       for (let k = 0; k < loop.length; k += 2) {
-        const [x, y] = eye.toPx(loop[k]!, loop[k + 1]!, width, height);
+        const [x, y] = eye.toPx(left + loop[k]! * (right - left), bottom + loop[k + 1]! * (top - bottom), width, height);
         if (k === 0) c.moveTo(x, y);
         else c.lineTo(x, y);
       }
@@ -144,6 +161,7 @@ export function SheetOverlay({ stage }: { stage: Stage }) {
       fields(c, eye, p.matText, width, height);
       if (state.packing) found(c, eye, state.packing, p, width, height, stage.tiles);
       if (summary) badges(c, eye, summary.stacks, p, width, height);
+      if (state.station === 'pack') area(c, eye, p, width, height);
       drawFrame(c, eye, width, height);
       drawValues(c, state, (value) => eye.toPx(value.u, value.v, width, height));
       tray(c, eye, p.matText, width, height, layout);
@@ -196,9 +214,11 @@ export function SheetOverlay({ stage }: { stage: Stage }) {
     });
     const stopHands = useHands.subscribe(() => stage.invalidateOver('sheet'));
     const stopFields = useFielding.subscribe(() => stage.invalidateOver('sheet'));
+    const stopPacking = usePacking.subscribe(() => stage.invalidateOver('sheet'));
     return () => {
       stop();
       stopHands();
+      stopPacking();
       stopFields();
       stage.overlays.sheet.delete(draw);
     };
