@@ -138,3 +138,21 @@ test('what was seen is kept and compared with what came after, from the same eye
   expect(await eye()).toBe(before);
   expect(errors).toEqual([]);
 });
+
+test('a picture is seen three times each way', async ({ page }) => {
+  await openForm(page, 'Cylinder');
+  await goTo(page, 'Images');
+  const png = new PNG({ width: 16, height: 8 });
+  for (let k = 0; k < png.data.length; k += 4) png.data.set([k % 64 < 32 ? 200 : 20, 40, 40, 255], k);
+  await page.getByLabel('Image files').setInputFiles({ name: 'stripes.png', mimeType: 'image/png', buffer: PNG.sync.write(png) });
+  await settled(page);
+  await page.getByRole('button', { name: 'See it three times each way' }).click();
+  const dialog = page.getByRole('dialog', { name: 'stripes.png, three times each way' });
+  const nine = dialog.getByRole('img', { name: 'Nine copies of stripes.png' });
+  await expect(nine).toHaveCSS('background-size', /^33\.3333% 33\.3333%$/);
+  await expect.poll(() => nine.evaluate((box) => getComputedStyle(box).backgroundImage)).toContain('blob:');
+  const box = (await nine.boundingBox())!;
+  expect(box.width / box.height).toBeCloseTo(2, 1);
+  await page.keyboard.press('Escape');
+  await expect(dialog).toHaveCount(0);
+});

@@ -16,7 +16,7 @@ import {
 } from '@mui/material';
 import RemoveIcon from '@mui/icons-material/DeleteOutlined';
 import { gridKinds, gridSizes, joinsWithItself, type GridKind, type SelfJoin } from '@jig-peel/core';
-import { useEffect, useState } from 'react';
+import { lazy, Suspense, useEffect, useState } from 'react';
 import { useDropzone } from 'react-dropzone';
 import { useBench, type Look } from '../../store/bench.ts';
 import { useActivePart, useJob } from '../../store/useJob.ts';
@@ -34,6 +34,8 @@ import { WatchedLine } from './WatchedLine.tsx';
 const gridWords: Record<GridKind, string> = { letters: 'Letters', squares: 'Squares', circles: 'Circles', stripes: 'Stripes (grain)', ramp: 'Ramp of u, v' };
 
 const sizeWords = (bytes: number) => (bytes < 1e5 ? `${Math.max(1, Math.round(bytes / 1e3))} kB` : `${(bytes / 1e6).toFixed(1)} MB`);
+
+const TiledDialog = lazy(() => import('./images/TiledDialog.tsx'));
 
 async function removeAll(ids: readonly string[]): Promise<void> {
   for (const image of ids) await run('removeImage', { image }, true);
@@ -87,6 +89,7 @@ export function PictureCard() {
     accept: { 'image/png': ['.png'], 'image/jpeg': ['.jpg', '.jpeg'], 'image/webp': ['.webp'] },
   });
   const [saving, setSaving] = useState(false);
+  const [tiled, setTiled] = useState(false);
   const saveGrid = async () => {
     setSaving(true);
     try {
@@ -207,6 +210,16 @@ export function PictureCard() {
           </Typography>
         )}
         {shown && <SelfJoinWords id={shown.id} />}
+        {shown && (
+          <Button size="small" variant="text" onClick={() => setTiled(true)}>
+            See it three times each way
+          </Button>
+        )}
+        {shown && tiled && (
+          <Suspense>
+            <TiledDialog image={shown} close={() => setTiled(false)} />
+          </Suspense>
+        )}
         {unused.length > 0 && unused.length < images.length && (
           <Button size="small" variant="text" onClick={() => void removeAll(unused.map(({ id }) => id))}>
             Remove {unused.length === 1 ? 'the one' : `the ${unused.length}`} not used
