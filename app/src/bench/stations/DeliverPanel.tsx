@@ -69,11 +69,12 @@ export function DeliverPanel() {
         </Typography>
         {asked && (
           <Alert severity="warning" role="alertdialog" aria-label="Not all is on the sheet" sx={{ py: 0.5 }}>
-            {asked.words.map((words) => (
+            {asked.words.slice(0, 6).map((words) => (
               <Typography key={words} variant="body2">
                 {words}
               </Typography>
             ))}
+            {asked.words.length > 6 && <Typography variant="body2">And {asked.words.length - 6} more parts.</Typography>}
             <Box sx={{ display: 'flex', flexWrap: 'wrap', gap: 0.5, mt: 0.5 }}>
               {asked.parts.includes(activePart) && (
                 <Button
@@ -85,6 +86,18 @@ export function DeliverPanel() {
                   }}
                 >
                   Go to Pack
+                </Button>
+              )}
+              {many && !onlyActive && !asked.parts.includes(activePart) && (
+                <Button
+                  size="small"
+                  variant="contained"
+                  onClick={() => {
+                    set({ onlyActive: true });
+                    void deliverNow(undefined, false, asked.onlyLook);
+                  }}
+                >
+                  {active.name} only
                 </Button>
               )}
               <Button size="small" variant="outlined" onClick={() => void deliverNow(undefined, true, asked.onlyLook)}>

@@ -56,7 +56,7 @@ export function PackPanel() {
         <Button variant="contained" fullWidth disabled={islands === 0 || progress !== null} onClick={() => void packNow()}>
           Pack{' '}
           {islands > 0
-            ? `${islands} ${islands === 1 ? 'island' : 'islands'}${others.length > 0 && how.into === 'sheet' ? ` of ${others.length + 1} parts` : ''}`
+            ? `${islands} ${islands === 1 ? 'island' : 'islands'}${others.length > 0 && how.into === 'sheet' ? ` of ${others.length + 1} parts` : ''}${how.area ? ' into the rectangle' : ''}`
             : ''}
         </Button>
         {packing && <Searching packing={packing} />}

@@ -29,7 +29,11 @@ export function watchForm(stage: Stage): () => void {
   const forms = new LatestOnly<Asked, FormView | null>(
     ({ look }) => coreApi().form(look),
     take,
-    (error) => useBench.getState().notice(`The form cannot be shown: ${(error as Error).message}`, 'error'),
+    (error) => {
+      const { notice, setLook } = useBench.getState();
+      notice(`The form cannot be shown: ${(error as Error).message}`, 'error');
+      setLook({ form: 'cage' });
+    },
   );
   let shown = '';
   let layoutShown: LayoutView | null = null;

@@ -1,3 +1,4 @@
+import { JigError } from '@jig-peel/core/jigError';
 import { cornerNormals } from '@jig-peel/core/mesh/cornerNormals';
 import type { Mesh } from '@jig-peel/core/mesh/mesh';
 import { roundedEdges } from '@jig-peel/core/mesh/roundedEdges';
@@ -10,8 +11,9 @@ import { atSlots } from '../atSlots.ts';
 import type { FormLook, FormView } from '../messages.ts';
 import type { Tasks, Tools } from './tasks.ts';
 
-/** Beyond so many corners a form is divided less often. */
+/** Beyond so many corners a form is divided less often, and beyond so many not at all: the graphics and this page’s memory would not take it. */
 const mostCorners = 1_600_000;
+const mostOnce = 4_000_000;
 /** Degrees beyond which the smoothed form keeps a crease in its shading. */
 const crease = 60;
 
@@ -21,6 +23,8 @@ export function form({ set, look, meshId }: Tasks['form']['input'], { mesh }: To
 
 /** The mesh smoothed with its layout. */
 function smoothForm(mesh: Mesh, set: UvSet, { levels: wanted, borders }: FormLook, meshId: number): FormView {
+  if (mesh.corners.length * 4 > mostOnce)
+    throw new JigError('too-large', 'This part has too many faces to be looked at smoothed.', '', 'Deliver it smoothed, or look at a smaller part.');
   let levels = wanted;
   while (levels > 1 && mesh.corners.length * 4 ** levels > mostCorners) levels--;
   const fine = smoothed(mesh, set, { levels, borders });
