@@ -68,7 +68,16 @@ async function walk(options) {
   try {
     const page = await browser.newPage();
     page.on('pageerror', (error) => faults.push(`page: ${error.message}`));
-    page.on('console', (message) => message.type() === 'error' && faults.push(`console: ${message.text().slice(0, 200)}`));
+    page.on('console', (message) => {
+      if (message.type() !== 'error') return;
+      const k = faults.push(`console: ${message.text().slice(0, 200)}`) - 1;
+      // an error that was logged as such says more by itself
+      for (const one of message.args())
+        one
+          .evaluate((value) => (value instanceof Error ? `${value.message} ${value.stack}` : ''))
+          .then((words) => words && (faults[k] += ` ${words.slice(0, 600)}`))
+          .catch(() => {});
+    });
     const timed = async (label, work) => {
       const start = performance.now();
       await work();
