@@ -131,6 +131,8 @@ test('the file of an image is watched: saved elsewhere, the picture is another o
   await files.save('bark.png', png(8), true);
   await page.getByRole('button', { name: 'Add images' }).click();
   await expect(page.getByRole('list', { name: 'Images of the job' })).toContainText('8 × 8 px');
+  await expect(page.getByText('“bark.png” is watched: changed elsewhere, it is taken in when you come back here.')).toBeVisible();
+  await settled(page);
   await page.reload();
   await benchReady(page);
   await files.save('bark.png', png(16), true);

@@ -33,11 +33,13 @@ export async function chooseFiles(options: PickerOptions): Promise<{ handles: Fi
 }
 
 /** From now on these files are looked at whenever the window comes to the front. */
-export function watch(kind: WatchedRow['kind'], of: string, handles: FileHandle[], files: readonly File[]): void {
+export async function watch(kind: WatchedRow['kind'], of: string, handles: FileHandle[], files: readonly File[]): Promise<void> {
   const jobId = jobAtWork();
   const row: WatchedRow = { key: `${jobId}/${kind}/${of}`, jobId, kind, of, handles, changed: newest(files) };
-  useWatched.setState(({ rows }) => ({ jobId, rows: [...rows.filter(({ key, jobId: own }) => key !== row.key && own === jobId), row] }));
-  void keepWatched(row);
+  // told once it outlives the page
+  await keepWatched(row);
+  if (jobAtWork() === jobId)
+    useWatched.setState(({ rows }) => ({ jobId, rows: [...rows.filter(({ key, jobId: own }) => key !== row.key && own === jobId), row] }));
 }
 
 /** The files are left alone from now on. */
@@ -48,26 +50,44 @@ export function stopWatching(keys: readonly string[]): void {
 
 const isAllowed = async (handle: FileHandle) => ((await handle.queryPermission?.({ mode: 'read' })) ?? 'granted') === 'granted';
 
+/** The job that was looked up last. */
+let begun = '';
+
 /** Begins for a job: what was watched before the page was left is watched on. */
 export async function beginWatching(jobId: string): Promise<void> {
   window.addEventListener('focus', onFocus);
-  if (useWatched.getState().jobId === jobId) return;
-  const rows = await watchedOf(jobId);
-  useWatched.setState({ jobId, rows, asks: false });
+  if (begun === jobId) return;
+  begun = jobId;
+  const kept = await watchedOf(jobId);
+  if (jobAtWork() !== jobId) return;
+  // what was chosen meanwhile is the newer
+  useWatched.setState((now) => {
+    const chosen = now.jobId === jobId ? now.rows : [];
+    return { jobId, rows: [...kept.filter(({ key }) => !chosen.some((row) => row.key === key)), ...chosen], asks: false };
+  });
   await lookAgain();
 }
 const onFocus = () => void lookAgain();
 
-/** One look at a time: the window can come to the front while the last is under way. */
+/** One look at a time: the window can come to the front while the last is under way, which may have seen a file as it was before; then there is one more. */
 let looking: Promise<void> | null = null;
+let isAskedAgain = false;
 
 /**
  * Looks whether watched files are others now. An image is taken in at once, wherever it is shown; a mesh is offered, once for each change.
  * @param ask the person has pressed a button: the browser may ask whether files may be read
  */
 export function lookAgain(ask = false): Promise<void> {
-  looking ??= look(ask).finally(() => (looking = null));
-  return looking;
+  if (looking) isAskedAgain = true;
+  else looking = looks(ask).finally(() => (looking = null));
+  return looking!;
+}
+
+async function looks(ask: boolean): Promise<void> {
+  do {
+    isAskedAgain = false;
+    await look(ask);
+  } while (isAskedAgain);
 }
 
 async function look(ask: boolean): Promise<void> {
@@ -97,7 +117,7 @@ export async function addWatchedImages(files: readonly File[], handles: readonly
   files.forEach((file, k) => {
     const handle = handles[k];
     // one that was refused is no image of the job
-    if (handle && useBench.getState().summary?.images.some(({ name }) => name === file.name)) watch('image', file.name, [handle], [file]);
+    if (handle && useBench.getState().summary?.images.some(({ name }) => name === file.name)) void watch('image', file.name, [handle], [file]);
   });
 }
 

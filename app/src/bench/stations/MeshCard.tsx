@@ -75,7 +75,7 @@ export function MeshCard() {
               void chooseFiles({ multiple: true, id: 'jig-peel-mesh' }).then(
                 (chosen) => {
                   if (!chosen) return;
-                  watch('mesh', activePart, chosen.handles, chosen.files);
+                  void watch('mesh', activePart, chosen.handles, chosen.files);
                   void takeNewer(chosen.files);
                 },
                 () => newer.current?.click(),

@@ -13,7 +13,7 @@ export function WatchedLine({ kind, of }: { kind: WatchedRow['kind']; of?: strin
       <Typography variant="caption" component="div" color="text.secondary" sx={{ overflowWrap: 'anywhere' }}>
         {asks
           ? `The browser asks you before ${names.length === 1 ? `“${names[0]}” is` : `${names.length} files are`} watched on.`
-          : `${names.length === 1 ? `“${names[0]}” is` : `${names.length} files are`} watched: changed elsewhere, ${kind === 'mesh' ? 'it can be taken in with one click' : 'they are taken in when you come back here'}.`}
+          : `${names.length === 1 ? `“${names[0]}” is` : `${names.length} files are`} watched: changed elsewhere, ${kind === 'mesh' ? 'it can be taken in with one click' : `${names.length === 1 ? 'it is' : 'they are'} taken in when you come back here`}.`}
       </Typography>
       <Box sx={{ display: 'flex', gap: 0.5 }}>
         {asks && (
