@@ -89,6 +89,7 @@ export class JobSession {
   private readonly livePool: WorkerPool;
   private readonly measurePool: WorkerPool;
   private readonly advicePool: WorkerPool;
+  private readonly formPool: WorkerPool;
   private readonly works: Works;
   private readonly mirror: Mirror;
   private readonly held: HeldJob;
@@ -111,6 +112,8 @@ export class JobSession {
     this.livePool = new WorkerPool(seats, 1, board);
     this.measurePool = new WorkerPool(seats, 1, board);
     this.advicePool = new WorkerPool(seats, 1, board);
+    // measures do not wait for a form, and what ends them does not end it
+    this.formPool = new WorkerPool(seats, 1, board);
     this.mirror = new Mirror(tell, (job) => this.measuring.layoutChanged(job));
     this.works = new Works(
       (progress) => tell({ kind: 'progress', progress }),
@@ -281,7 +284,7 @@ export class JobSession {
     this.follower.drop();
     this.measuring.close();
     this.mirror.close();
-    for (const pool of [this.pool, this.searchPool, this.livePool, this.measurePool, this.advicePool]) pool.close();
+    for (const pool of [this.pool, this.searchPool, this.livePool, this.measurePool, this.advicePool, this.formPool]) pool.close();
     await this.held.leave();
   }
 
@@ -668,7 +671,7 @@ export class JobSession {
     if (!this.history) return null;
     const part = partOf(this.job);
     const meshId = this.mirror.meshIds.of(part.mesh);
-    return this.measurePool.run('form', { set: activeSet(part), look, meshId }, { mesh: { id: meshId, mesh: part.mesh } });
+    return this.formPool.run('form', { set: activeSet(part), look, meshId }, { mesh: { id: meshId, mesh: part.mesh } });
   }
 
   /** Strokes along which the picture is drawn out on the active part (`shapeStrokes`), asked for while they are shown. */

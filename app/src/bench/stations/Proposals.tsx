@@ -12,7 +12,7 @@ import { useJob } from '../../store/useJob.ts';
 import { cancel, coreApi, run } from '../../worker/client.ts';
 import { runCommand } from '../commands/index.ts';
 import { Card } from './Card.tsx';
-import { Dragged } from './images/Dragged.tsx';
+import { Dragged } from '../../fields/Dragged.tsx';
 
 const names: Record<SeamWay, string> = { limbs: 'By limbs', stretch: 'Few, by stretch', crease: 'Creases', flat: 'Near-flat groups' };
 /** The quick ones first. */

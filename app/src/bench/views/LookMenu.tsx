@@ -1,6 +1,7 @@
-import { Box, FormControlLabel, Slider, Switch, ToggleButton, ToggleButtonGroup, Tooltip, Typography } from '@mui/material';
+import { Box, FormControlLabel, Switch, ToggleButton, ToggleButtonGroup, Tooltip, Typography } from '@mui/material';
 import LookIcon from '@mui/icons-material/LightModeOutlined';
 import { fillsSelection, useBench, type Look } from '../../store/bench.ts';
+import { Dragged } from '../../fields/Dragged.tsx';
 import { ChromeMenu } from './ChromeMenu.tsx';
 
 const lights: { value: Look['light']; label: string; help: string }[] = [
@@ -100,7 +101,16 @@ function FormChoice() {
       </ToggleButtonGroup>
       {look.form === 'smoothed' && (
         <>
-          <Amount label="Times divided" value={look.smoothing} min={1} max={3} step={1} words={(x) => `${x}`} onChange={(smoothing) => set({ smoothing })} />
+          <Dragged
+            label="Times divided"
+            value={look.smoothing}
+            min={1}
+            max={3}
+            step={1}
+            words={(x) => `${x}`}
+            onDrag={() => {}}
+            onChange={(smoothing) => set({ smoothing })}
+          />
           <FormControlLabel
             sx={{ m: 0, justifyContent: 'space-between' }}
             labelPlacement="start"
@@ -122,13 +132,14 @@ function FormChoice() {
         </>
       )}
       {look.form === 'rounded' && (
-        <Amount
-          label="Radius, % of the size"
+        <Dragged
+          label="Radius, of the size"
           value={look.rounding}
           min={0.1}
           max={5}
           step={0.1}
           words={(x) => `${x} %`}
+          onDrag={(rounding) => set({ rounding })}
           onChange={(rounding) => set({ rounding })}
         />
       )}
@@ -136,38 +147,6 @@ function FormChoice() {
   );
 }
 
-interface AmountProps {
-  label: string;
-  value: number;
-  min: number;
-  max: number;
-  step: number;
-  words(value: number): string;
-  onChange(value: number): void;
-}
-
-function Amount({ label, value, min, max, step, words, onChange }: AmountProps) {
-  return (
-    <Box sx={{ px: 1 }}>
-      <Typography variant="caption" color="text.secondary">
-        {label}
-      </Typography>
-      <Slider
-        size="small"
-        min={min}
-        max={max}
-        step={step}
-        marks={max - min < 5 * step}
-        value={value}
-        valueLabelDisplay="auto"
-        valueLabelFormat={words}
-        aria-label={label}
-        onChange={(_, next) => onChange(next as number)}
-      />
-    </Box>
-  );
-}
-
 function Degrees({ label, value, onChange }: { label: string; value: number; onChange: (value: number) => void }) {
-  return <Amount label={label} value={value} min={-85} max={85} step={1} words={(x) => `${x}°`} onChange={onChange} />;
+  return <Dragged label={label} value={value} min={-85} max={85} step={1} words={(x) => `${x}°`} onDrag={onChange} onChange={onChange} />;
 }

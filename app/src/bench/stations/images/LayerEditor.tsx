@@ -11,7 +11,7 @@ import { useJob } from '../../../store/useJob.ts';
 import { run } from '../../../worker/client.ts';
 import { useImageGrip } from '../../tools/imageTool.ts';
 import { DecalTool, frameOn, turnOf } from './decalTool.ts';
-import { Dragged } from './Dragged.tsx';
+import { Dragged } from '../../../fields/Dragged.tsx';
 import { activeOf, partSize, previewLayer, rounded, setLayer } from './layerWork.ts';
 import { MasksEditor } from './MasksEditor.tsx';
 

@@ -10,7 +10,7 @@ import { useBench } from '../../../store/bench.ts';
 import { useJob } from '../../../store/useJob.ts';
 import { useImageGrip } from '../../tools/imageTool.ts';
 import { BrushTool, useBrush } from './brushTool.ts';
-import { Dragged } from './Dragged.tsx';
+import { Dragged } from '../../../fields/Dragged.tsx';
 import { activeOf, facesChosen, partSize, previewLayer, rounded, setLayer } from './layerWork.ts';
 
 const maskWords: Record<LayerMask['kind'], string> = {
