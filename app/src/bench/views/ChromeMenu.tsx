@@ -15,7 +15,7 @@ export function ChromeMenu({ label, icon, active = false, width, children }: Pro
   const [anchor, setAnchor] = useState<HTMLElement | null>(null);
   return (
     <>
-      <Tooltip title={label}>
+      <Tooltip title={label} placement="left" disableInteractive>
         <Paper elevation={1} sx={{ borderRadius: 1 }}>
           <IconButton
             aria-label={label}
