@@ -1,8 +1,8 @@
 import { z } from 'zod';
 import { JigError } from '../jigError.ts';
 import { activeSet, withSet } from '../job/job.ts';
-import { defineOperation, partSchema, plural } from './operation.ts';
-import { facesMeant } from './weigh.ts';
+import { defineOperation, plural } from './operation.ts';
+import { facesMeant, weightTarget } from './weigh.ts';
 
 /** Says whose stretch counts more; nothing moves until the islands are unwrapped or relaxed. */
 export const care = defineOperation({
@@ -14,9 +14,7 @@ export const care = defineOperation({
   summary: 'Say how many times as much as others the stretch of faces counts when islands are laid by least stretch',
   params: z.object({
     weight: z.number().min(0.01).max(1000).default(10).describe('10: ten times as much, 0.1: a tenth; 1 takes the weight off'),
-    of: z.enum(['selected', 'part', 'material']).default('selected').describe('the selected faces, a part, or what has a material in all parts'),
-    part: partSchema,
-    material: z.string().optional().describe('material by name'),
+    ...weightTarget,
   }),
   run(job, { weight, of, part, material }) {
     let next = job;

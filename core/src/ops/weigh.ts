@@ -15,6 +15,13 @@ import { faceMiddles } from '../mesh/faceMiddles.ts';
 import { faceAreas } from '../mesh/normals.ts';
 import { defineOperation, partSchema, plural } from './operation.ts';
 
+/** Parameters that say what a weight is for. */
+export const weightTarget = {
+  of: z.enum(['selected', 'part', 'material']).default('selected').describe('what is selected, a part, or what has a material in all parts'),
+  part: partSchema,
+  material: z.string().optional().describe('material by name'),
+};
+
 /** Says how sharp islands are to be against others; nothing moves until density is evened out or the sheet is packed. */
 export const weigh = defineOperation({
   name: 'weigh',
@@ -25,9 +32,7 @@ export const weigh = defineOperation({
   summary: 'Say how many times as sharp as others islands are to be',
   params: z.object({
     weight: z.number().min(0.05).max(20).default(2).describe('2: twice as sharp, 0.5: half; 1 takes the weight off'),
-    of: z.enum(['selected', 'part', 'material']).default('selected').describe('the selected islands, a part, or what has a material in all parts'),
-    part: partSchema,
-    material: z.string().optional().describe('material by name'),
+    ...weightTarget,
   }),
   run(job, { weight, of, part, material }) {
     const targets = facesMeant(job, of, part, material);
@@ -104,8 +109,9 @@ export const weighBySight = defineOperation({
     const repeats = job.settings.purpose === 'repeating';
     const report = { repeats, islands: 0, hardly: 0, never: 0 };
     let next = job;
-    for (const part of parts) {
+    for (const [k, part] of parts.entries()) {
       context.throwIfCancelled();
+      context.progress(k / parts.length, `Looking at ${part.name}`);
       const { mesh } = part;
       const set = activeSet(part);
       const { count, start, faces } = islandsOf(mesh, set);
