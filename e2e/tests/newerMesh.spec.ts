@@ -142,3 +142,37 @@ test('the file of an image is watched: saved elsewhere, the picture is another o
   await expect(page.getByRole('list', { name: 'Images of the job' })).toContainText('16 × 16 px');
   await expect(page.getByRole('list', { name: 'Images of the job' })).toContainText('on this part');
 });
+
+test('where the browser asks before a file is read, one press watches on, though the window comes to the front by that very press', async ({ page }) => {
+  const files = await filesElsewhere(page);
+  await opened(page);
+  await files.save(
+    'sheet.obj',
+    sheet(() => 0.5, 6),
+  );
+  await page.getByRole('button', { name: 'A newer mesh of this part …' }).click();
+  await expect(page.getByText('“sheet.obj” is watched')).toBeVisible();
+  await settled(page);
+  // from the next load on the browser wants to be asked, and takes its time to say so
+  await page.addInitScript(() => {
+    let allowed = false;
+    const handle = FileSystemFileHandle.prototype as unknown as Record<string, unknown>;
+    handle.queryPermission = () => new Promise((say) => setTimeout(() => say(allowed ? 'granted' : 'prompt'), 150));
+    handle.requestPermission = () => {
+      allowed = true;
+      return Promise.resolve('granted');
+    };
+  });
+  await page.reload();
+  await benchReady(page);
+  await goTo(page, 'Intake');
+  await expect(page.getByText('The browser asks you before “sheet.obj” is watched on.')).toBeVisible();
+  await files.save(
+    'sheet.obj',
+    sheet(() => 0.9, 6),
+  );
+  await files.comesBack();
+  await page.getByRole('button', { name: 'Watch on' }).click();
+  await expect(page.getByText('“sheet.obj”, the mesh of sheet, was changed')).toBeVisible();
+  await expect(page.getByText('“sheet.obj” is watched')).toBeVisible();
+});

@@ -15,6 +15,11 @@ interface Packing {
 
 export const usePacking = create<Packing>(() => ({ into: 'sheet', group: 'none', keepScale: false, seed: 1, area: null }));
 
+// a rectangle is of the sheet that it was drawn for: another job begins with the whole
+useBench.subscribe((now, before) => {
+  if (now.summary?.id !== before.summary?.id) usePacking.setState({ area: null });
+});
+
 /** What packing is asked for now; null without a job. */
 export function packParams(): ParamsOf<'pack'> | null {
   const settings = useBench.getState().summary?.settings;

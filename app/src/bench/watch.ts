@@ -69,25 +69,29 @@ export async function beginWatching(jobId: string): Promise<void> {
 }
 const onFocus = () => void lookAgain();
 
-/** One look at a time: the window can come to the front while the last is under way, which may have seen a file as it was before; then there is one more. */
+/**
+ * One look at a time. The window can come to the front while the last is under way, which may have seen a file as it was before, and the press of a button can bring it
+ * there: then there is one more look, which asks if the press was to.
+ */
 let looking: Promise<void> | null = null;
-let isAskedAgain = false;
+let next: { ask: boolean } | null = null;
 
 /**
  * Looks whether watched files are others now. An image is taken in at once, wherever it is shown; a mesh is offered, once for each change.
  * @param ask the person has pressed a button: the browser may ask whether files may be read
  */
 export function lookAgain(ask = false): Promise<void> {
-  if (looking) isAskedAgain = true;
-  else looking = looks(ask).finally(() => (looking = null));
-  return looking!;
+  next = { ask: ask || (next?.ask ?? false) };
+  looking ??= looks().finally(() => (looking = null));
+  return looking;
 }
 
-async function looks(ask: boolean): Promise<void> {
-  do {
-    isAskedAgain = false;
-    await look(ask);
-  } while (isAskedAgain);
+async function looks(): Promise<void> {
+  while (next) {
+    const now = next;
+    next = null;
+    await look(now.ask);
+  }
 }
 
 async function look(ask: boolean): Promise<void> {

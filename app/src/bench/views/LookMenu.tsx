@@ -16,23 +16,6 @@ export function LookMenu() {
   const set = useBench((s) => s.setLook);
   const many = useBench((s) => (s.summary?.parts.length ?? 0) > 1);
   const filled = useBench(fillsSelection);
-  const row = (label: string, checked: boolean, change: (on: boolean) => void, hint?: string) => (
-    <FormControlLabel
-      sx={{ m: 0, justifyContent: 'space-between' }}
-      labelPlacement="start"
-      control={<Switch size="small" checked={checked} onChange={(event) => change(event.target.checked)} />}
-      label={
-        <Typography variant="body2">
-          {label}
-          {hint && (
-            <Typography component="span" variant="figure" color="text.secondary" sx={{ ml: 1 }}>
-              {hint}
-            </Typography>
-          )}
-        </Typography>
-      }
-    />
-  );
   return (
     <ChromeMenu label="Light and marking" icon={<LookIcon sx={{ fontSize: 17 }} />} width={264}>
       <ToggleButtonGroup
@@ -57,12 +40,32 @@ export function LookMenu() {
           <Degrees label="Lamp: below to above" value={look.lampHeight} onChange={(lampHeight) => set({ lampHeight })} />
         </>
       )}
-      {row('Selection filled', filled, (on) => set({ marking: on ? 'fill' : 'outline' }), 'W')}
-      {row('Far side in a corner', look.farSide, (farSide) => set({ farSide }), 'B')}
-      {many && row('Other parts, faintly', look.context, (context) => set({ context }))}
-      {row('UV values beside points', look.values, (values) => set({ values }))}
+      <SwitchRow label="Selection filled" checked={filled} change={(on) => set({ marking: on ? 'fill' : 'outline' })} hint="W" />
+      <SwitchRow label="Far side in a corner" checked={look.farSide} change={(farSide) => set({ farSide })} hint="B" />
+      {many && <SwitchRow label="Other parts, faintly" checked={look.context} change={(context) => set({ context })} />}
+      <SwitchRow label="UV values beside points" checked={look.values} change={(values) => set({ values })} />
       <FormChoice />
     </ChromeMenu>
+  );
+}
+
+function SwitchRow({ label, checked, change, hint }: { label: string; checked: boolean; change(on: boolean): void; hint?: string }) {
+  return (
+    <FormControlLabel
+      sx={{ m: 0, justifyContent: 'space-between' }}
+      labelPlacement="start"
+      control={<Switch size="small" checked={checked} onChange={(event) => change(event.target.checked)} />}
+      label={
+        <Typography variant="body2">
+          {label}
+          {hint && (
+            <Typography component="span" variant="figure" color="text.secondary" sx={{ ml: 1 }}>
+              {hint}
+            </Typography>
+          )}
+        </Typography>
+      }
+    />
   );
 }
 
@@ -111,18 +114,7 @@ function FormChoice() {
             onDrag={() => {}}
             onChange={(smoothing) => set({ smoothing })}
           />
-          <FormControlLabel
-            sx={{ m: 0, justifyContent: 'space-between' }}
-            labelPlacement="start"
-            control={
-              <Switch
-                size="small"
-                checked={look.smoothBorders === 'kept'}
-                onChange={(event) => set({ smoothBorders: event.target.checked ? 'kept' : 'smoothed' })}
-              />
-            }
-            label={<Typography variant="body2">Island borders stay</Typography>}
-          />
+          <SwitchRow label="Island borders stay" checked={look.smoothBorders === 'kept'} change={(on) => set({ smoothBorders: on ? 'kept' : 'smoothed' })} />
           {shown?.energy && (
             <Typography variant="caption" role="status">
               {shown.faces.toLocaleString('en')} faces{shown.levels < look.smoothing ? ` (more would be too many)` : ''}
