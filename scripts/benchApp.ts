@@ -2,8 +2,9 @@
  * Measures look.md's budgets in the built app, in headless Chromium, with the browser's own performance marks, and writes them to the end
  * of docs/benchmarks.md. Run: npm run build && npm run bench:app
  */
-import { readFileSync, writeFileSync } from 'node:fs';
-import { resolve } from 'node:path';
+import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join, resolve } from 'node:path';
 import { chromium, type Page } from '@playwright/test';
 import { launchOptions } from '../e2e/playwright.config.ts';
 import { benchReady, drop, edgeNear, settled, still } from '../e2e/tests/bench.ts';
@@ -28,7 +29,7 @@ const median = (values: number[]) => [...values].sort((a, b) => a - b)[values.le
 function note(what: string, size: string, values: number[], budget?: number) {
   rows.push({ what, size, values, budget });
   console.log(
-    `${what.padEnd(52)} ${size.padEnd(16)} median ${median(values).toFixed(1)} ms, most ${Math.max(...values).toFixed(1)} ms${budget ? ` (budget ${budget})` : ''}`,
+    `${what.padEnd(52)} ${size.padEnd(16)} median ${median(values).toFixed(1)}, most ${Math.max(...values).toFixed(1)}${budget ? ` (budget ${budget})` : ''}`,
   );
 }
 
@@ -40,6 +41,16 @@ const measures = (page: Page, name: string) =>
         .map((m) => ({ start: m.startTime, end: m.startTime + m.duration, ms: m.duration, detail: (m as PerformanceMeasure).detail as unknown })),
     name,
   );
+/** The most memory any process that shows a page has taken since it began, in GB, as the operating system counts it (Linux). */
+async function mostMemory(): Promise<number> {
+  const session = await browser.newBrowserCDPSession();
+  const { processInfo } = await session.send('SystemInfo.getProcessInfo');
+  await session.detach();
+  const peaks = processInfo
+    .filter(({ type }) => type === 'renderer')
+    .map(({ id }) => Number(/VmHWM:\s+(\d+) kB/.exec(readFileSync(`/proc/${id}/status`, 'utf8'))?.[1] ?? 0) / 2 ** 20);
+  return Math.max(0, ...peaks);
+}
 const forget = (page: Page) => page.evaluate(() => performance.clearMeasures());
 
 async function open(mesh: Mesh): Promise<Page> {
@@ -244,16 +255,41 @@ if (wanted('propose')) {
 // whole parts, small and large: opening, a cut, undo, packing, delivery, opening again
 const goals: Record<
   number,
-  { open: number; measured: number; cut: number; first: number; final: number; undo: number; pack: number; deliver: number; again: number; frame: number }
+  {
+    open: number;
+    measured: number;
+    cut: number;
+    first: number;
+    final: number;
+    undo: number;
+    pack: number;
+    deliver: number;
+    again: number;
+    frame: number;
+    memory: number;
+  }
 > = {
-  20_000: { open: 500, measured: 1500, cut: 50, first: 100, final: 400, undo: 50, pack: 200, deliver: 1000, again: 500, frame: 50 },
-  250_000: { open: 1500, measured: 4000, cut: 150, first: 800, final: 8000, undo: 100, pack: 1000, deliver: 6000, again: 1500, frame: 50 },
-  1_000_000: { open: 4000, measured: 15_000, cut: 500, first: 3000, final: 60_000, undo: 300, pack: 3000, deliver: 25_000, again: 3000, frame: 100 },
+  20_000: { open: 500, measured: 1500, cut: 50, first: 100, final: 400, undo: 50, pack: 200, deliver: 1000, again: 500, frame: 50, memory: 0.3 },
+  250_000: { open: 1500, measured: 4000, cut: 150, first: 800, final: 8000, undo: 100, pack: 1000, deliver: 6000, again: 1500, frame: 50, memory: 0.8 },
+  1_000_000: {
+    open: 4000,
+    measured: 15_000,
+    cut: 500,
+    first: 3000,
+    final: 60_000,
+    undo: 300,
+    pack: 3000,
+    deliver: 25_000,
+    again: 3000,
+    frame: 100,
+    memory: 2.5,
+  },
 };
 for (const triangles of wanted('large') ? (process.env.SIZES ?? '20000,250000').split(',').map(Number) : []) {
   const goal = goals[triangles]!;
   const size = triangles >= 1e6 ? `${triangles / 1e6}M triangles` : `${triangles / 1000}k triangles`;
-  const bytes = objText(bumpyDisk(triangles));
+  const path = join(mkdtempSync(join(tmpdir(), 'bench-')), 'sheet.obj');
+  writeFileSync(path, objText(bumpyDisk(triangles)));
   const now = (page: Page) => page.evaluate(() => performance.now());
   const [opened, measured, again] = [[] as number[], [] as number[], [] as number[]];
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
@@ -262,7 +298,7 @@ for (const triangles of wanted('large') ? (process.env.SIZES ?? '20000,250000').
     await page.waitForTimeout(3500);
     // from when the page has the file: the test tool takes seconds to hand a large one over
     await page.evaluate("document.addEventListener('change', () => { window.chosenAt = performance.now(); }, true)");
-    await drop(page, [{ name: 'sheet.obj', bytes }]);
+    await page.locator('input[type=file]').first().setInputFiles(path);
     const sinceChosen = () => page.evaluate<number>('performance.now() - window.chosenAt');
     await benchReady(page);
     opened.push(await sinceChosen());
@@ -319,6 +355,7 @@ for (const triangles of wanted('large') ? (process.env.SIZES ?? '20000,250000').
   await page.keyboard.press('Control+Enter');
   await download;
   note('deliver OBJ and GLB, read back', size, [Date.now() - start], goal.deliver);
+  note('most memory of the page’s process, MB', size, [(await mostMemory()) * 1024], goal.memory * 1024);
   await page.close();
 }
 

@@ -1,6 +1,7 @@
 import { CssBaseline, ThemeProvider } from '@mui/material';
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
-import { lazy, Suspense, useMemo } from 'react';
+import { useMemo } from 'react';
+import { later } from './later.tsx';
 import { BrowserRouter, Route, Routes } from 'react-router';
 import { useNoticesWanted } from './notices/snackbars.ts';
 import { ErrorBoundary } from './routes/ErrorBoundary.tsx';
@@ -9,10 +10,11 @@ import { JobsPage } from './routes/JobsPage.tsx';
 import { usePreferences } from './store/preferences.ts';
 import { makeTheme } from './theme/theme.ts';
 
-const BenchPage = lazy(() => import('./routes/BenchPage.tsx'));
-const BatchesPage = lazy(() => import('./routes/BatchesPage.tsx'));
-const GuidePage = lazy(() => import('./routes/GuidePage.tsx'));
-const Notices = lazy(() => import('./notices/Notices.tsx'));
+/** Kept apart from the page of jobs, which does not need it. */
+export const BenchPage = later(() => import('./routes/BenchPage.tsx'));
+const BatchesPage = later(() => import('./routes/BatchesPage.tsx'));
+const GuidePage = later(() => import('./routes/GuidePage.tsx'));
+const Notices = later(() => import('./notices/Notices.tsx'));
 
 const queries = new QueryClient({ defaultOptions: { queries: { retry: 1, staleTime: 60_000 } } });
 
@@ -26,18 +28,16 @@ export function App() {
       <QueryClientProvider client={queries}>
         <BrowserRouter>
           <ErrorBoundary>
-            <Suspense fallback={null}>
-              <Routes>
-                <Route path="/" element={<JobsPage />} />
-                <Route path="/bench/:jobId" element={<BenchPage />} />
-                <Route path="/batches/:batchId?" element={<BatchesPage />} />
-                <Route path="/guide" element={<GuidePage />} />
-                <Route path="*" element={<ErrorPage />} />
-              </Routes>
-            </Suspense>
+            <Routes>
+              <Route path="/" element={<JobsPage />} />
+              <Route path="/bench/:jobId" element={<BenchPage />} />
+              <Route path="/batches/:batchId?" element={<BatchesPage />} />
+              <Route path="/guide" element={<GuidePage />} />
+              <Route path="*" element={<ErrorPage />} />
+            </Routes>
           </ErrorBoundary>
         </BrowserRouter>
-        <Suspense fallback={null}>{notices && <Notices />}</Suspense>
+        {notices && <Notices />}
       </QueryClientProvider>
     </ThemeProvider>
   );

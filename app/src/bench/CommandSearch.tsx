@@ -1,9 +1,10 @@
-import { lazy, Suspense, useEffect, useState } from 'react';
+import { useEffect, useState } from 'react';
+import { later } from '../later.tsx';
 import { useBench } from '../store/bench.ts';
 
 /** Comes a moment after the bench, or when it is asked for. */
-export const findLater = () => import('./FindDialog.tsx');
-const FindDialog = lazy(findLater);
+const FindDialog = later(() => import('./FindDialog.tsx'));
+export const findLater = FindDialog.load;
 
 /** Find a command: every command with its key; it also answers to other common words. */
 export function CommandSearch() {
@@ -33,9 +34,5 @@ export function CommandSearch() {
     setTimeout(() => document.getElementById('views')?.focus({ preventScroll: true }), 0);
   };
   if (!open) return null;
-  return (
-    <Suspense fallback={null}>
-      <FindDialog text={text} onText={setText} onClose={close} />
-    </Suspense>
-  );
+  return <FindDialog text={text} onText={setText} onClose={close} />;
 }

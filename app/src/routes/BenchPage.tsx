@@ -1,5 +1,6 @@
 import { Box, Button, LinearProgress, Paper, Typography } from '@mui/material';
-import { lazy, Suspense, useEffect, useRef, useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
+import { later } from '../later.tsx';
 import { useHotkeys } from 'react-hotkeys-hook';
 import { Link, useParams } from 'react-router';
 import { CommandSearch, findLater } from '../bench/CommandSearch.tsx';
@@ -14,28 +15,23 @@ import { snackbars } from '../notices/snackbars.ts';
 import { useBench, type Notice } from '../store/bench.ts';
 import { Banners } from '../bench/Banners.tsx';
 import { LiveAsk } from '../bench/LiveAsk.tsx';
-import { cancel, codeOf, coreApi, outcomeOf, redo, undo } from '../worker/client.ts';
+import { cancel, codeOf, coreApi, loadJob, redo, undo } from '../worker/client.ts';
 
-/** Loaded when it is opened first. */
-const KeysDialog = lazy(() => import('../bench/KeysDialog.tsx'));
-const Walk = lazy(() => import('../bench/Walk.tsx'));
-const OperationForm = lazy(() => import('../bench/OperationForm.tsx'));
+/** Fetched when it is opened first. */
+const Walk = later(() => import('../bench/Walk.tsx'));
+const KeysDialog = later(() => import('../bench/KeysDialog.tsx'), EscapeCloses);
+const OperationForm = later(() => import('../bench/OperationForm.tsx'), EscapeCloses);
 
-/** The first station, which most jobs do not begin at, comes a moment after the bench, or when it is asked for. */
-const intakeLater = () => import('../bench/stations/IntakePanel.tsx');
-const IntakePanel = lazy(intakeLater);
-const shapeLater = () => import('../bench/stations/ShapePanel.tsx');
-const ShapePanel = lazy(async () => ({ default: (await shapeLater()).ShapePanel }));
-const jigsLater = () => import('../bench/stations/JigsPanel.tsx');
-const JigsPanel = lazy(async () => ({ default: (await jigsLater()).JigsPanel }));
-const packLater = () => import('../bench/stations/PackPanel.tsx');
-const PackPanel = lazy(async () => ({ default: (await packLater()).PackPanel }));
-const imagesLater = () => import('../bench/stations/ImagesPanel.tsx');
-const ImagesPanel = lazy(imagesLater);
-const CheckPanel = lazy(() => import('../bench/stations/check/CheckPanel.tsx'));
-const deliverLater = () => import('../bench/stations/DeliverPanel.tsx');
-const DeliverPanel = lazy(async () => ({ default: (await deliverLater()).DeliverPanel }));
-const laterAfter = 1500;
+/** Stations that most jobs do not begin at come a moment after the bench, or when they are asked for. */
+const IntakePanel = later(() => import('../bench/stations/IntakePanel.tsx'));
+const ShapePanel = later(async () => ({ default: (await import('../bench/stations/ShapePanel.tsx')).ShapePanel }));
+const JigsPanel = later(async () => ({ default: (await import('../bench/stations/JigsPanel.tsx')).JigsPanel }));
+const PackPanel = later(async () => ({ default: (await import('../bench/stations/PackPanel.tsx')).PackPanel }));
+const ImagesPanel = later(() => import('../bench/stations/ImagesPanel.tsx'));
+const CheckPanel = later(() => import('../bench/stations/check/CheckPanel.tsx'));
+const DeliverPanel = later(async () => ({ default: (await import('../bench/stations/DeliverPanel.tsx')).DeliverPanel }));
+const fetchAfter = 1500;
+const fetchedThen = [JigsPanel, { load: findLater }, IntakePanel, ShapePanel, PackPanel, ImagesPanel, DeliverPanel, CheckPanel];
 
 const panels = {
   intake: IntakePanel,
@@ -60,7 +56,7 @@ export default function BenchPage() {
 
   useEffect(() => {
     let current = true;
-    void outcomeOf(coreApi().load(jobId, useBench.getState().summary?.id === jobId)).then((outcome) => {
+    void loadJob(jobId, useBench.getState().summary?.id === jobId).then((outcome) => {
       if (!current) return;
       setTrouble(outcome.ok || codeOf(outcome) === 'cancelled' ? null : outcome.sentence);
       // asked once there is something to lose; some browsers ask the person
@@ -86,18 +82,9 @@ export default function BenchPage() {
   }, [jobId]);
 
   useEffect(() => {
-    const timer = setTimeout(
-      () =>
-        void jigsLater()
-          .then(findLater)
-          .then(intakeLater)
-          .then(shapeLater)
-          .then(packLater)
-          .then(imagesLater)
-          .then(deliverLater)
-          .catch(() => {}),
-      laterAfter,
-    );
+    const timer = setTimeout(async () => {
+      for (const one of fetchedThen) await one.load().catch(() => {});
+    }, fetchAfter);
     return () => clearTimeout(timer);
   }, []);
 
@@ -145,12 +132,8 @@ export default function BenchPage() {
           sx={{ width: 300, flex: 'none', overflowY: 'auto', borderRight: 1, borderColor: 'divider', bgcolor: 'background.default', p: 1.25 }}
         >
           <LiveAsk />
-          {walks && (
-            <Suspense fallback={null}>
-              <Walk />
-            </Suspense>
-          )}
-          <Suspense fallback={null}>{name === undefined ? null : <PanelOf />}</Suspense>
+          {walks && <Walk />}
+          {name === undefined ? null : <PanelOf />}
         </Box>
         <Views />
       </Box>
@@ -158,7 +141,7 @@ export default function BenchPage() {
       <WorkingBar />
       <KeyBindings />
       <CommandSearch />
-      {(dialog === 'keys' || dialog === 'form') && <Suspense fallback={<EscapeCloses />}>{dialog === 'keys' ? <KeysDialog /> : <OperationForm />}</Suspense>}
+      {(dialog === 'keys' || dialog === 'form') && (dialog === 'keys' ? <KeysDialog /> : <OperationForm />)}
     </Box>
   );
 }

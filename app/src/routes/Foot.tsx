@@ -1,12 +1,13 @@
 import { Alert, Box, Button, Typography } from '@mui/material';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
-import { lazy, Suspense, useState } from 'react';
+import { useState } from 'react';
+import { later } from '../later.tsx';
 import { Link } from 'react-router';
 import type { JobRow } from '../keep/rows.ts';
 import { useOffline } from './offline.ts';
 import { megabytes } from './megabytes.ts';
 
-const ArchiveOld = lazy(() => import('./ArchiveOld.tsx'));
+const ArchiveOld = later(() => import('./ArchiveOld.tsx'));
 
 interface Props {
   jobs: readonly JobRow[];
@@ -73,11 +74,7 @@ function Room({ jobs, change }: Pick<Props, 'jobs' | 'change'>) {
           </Button>
         )}
       </Box>
-      {archiving && (
-        <Suspense>
-          <ArchiveOld jobs={jobs} done={() => void queries.invalidateQueries({ queryKey: ['room'] })} />
-        </Suspense>
-      )}
+      {archiving && <ArchiveOld jobs={jobs} done={() => void queries.invalidateQueries({ queryKey: ['room'] })} />}
     </Box>
   );
 }

@@ -5,7 +5,8 @@ import FileOpenIcon from '@mui/icons-material/FileOpenOutlined';
 import LightModeIcon from '@mui/icons-material/LightModeOutlined';
 import { useQuery } from '@tanstack/react-query';
 import { useLiveQuery } from '../keep/useLiveQuery.ts';
-import { lazy, Suspense, useEffect, useState } from 'react';
+import { useEffect, useState } from 'react';
+import { later } from '../later.tsx';
 import { useDropzone } from 'react-dropzone';
 import { useNavigate } from 'react-router';
 import * as z from 'zod/mini';
@@ -22,10 +23,10 @@ import { coreApi, outcomeOf } from '../worker/client.ts';
 import type { Binned } from './Bin.tsx';
 
 /** Comes with the first trouble. */
-const Trouble = lazy(() => import('./Trouble.tsx'));
-const Foot = lazy(() => import('./Foot.tsx'));
+const Trouble = later(() => import('./Trouble.tsx'));
+const Foot = later(() => import('./Foot.tsx'));
 /** Comes with the first job that was removed. */
-const Bin = lazy(() => import('./Bin.tsx'));
+const Bin = later(() => import('./Bin.tsx'));
 
 const samplesSchema = z.array(z.object({ file: z.string(), name: z.string(), kind: z.enum(['job', 'model']), about: z.string() }));
 
@@ -158,18 +159,12 @@ export function JobsPage() {
           </IconButton>
         </Box>
         {!hasWebGl() && (
-          <Suspense>
-            <Trouble>
-              This browser draws no WebGL 2, which the views need. Switch on hardware acceleration in its settings, or use another browser; the command line
-              works without it.
-            </Trouble>
-          </Suspense>
+          <Trouble>
+            This browser draws no WebGL 2, which the views need. Switch on hardware acceleration in its settings, or use another browser; the command line works
+            without it.
+          </Trouble>
         )}
-        {trouble && (
-          <Suspense>
-            <Trouble onClose={() => setTrouble(null)}>{trouble}</Trouble>
-          </Suspense>
-        )}
+        {trouble && <Trouble onClose={() => setTrouble(null)}>{trouble}</Trouble>}
         <Box sx={{ display: 'grid', gridTemplateColumns: { xs: '1fr', md: '1fr 1fr' }, gap: 3, alignItems: 'stretch' }}>
           <Box
             sx={{
@@ -248,9 +243,7 @@ export function JobsPage() {
           Jobs kept in this browser
         </Typography>
         {rows === 'unreadable' && (
-          <Suspense>
-            <Trouble>The jobs kept in this browser cannot be read. Check that the browser may store data for this address, then reload.</Trouble>
-          </Suspense>
+          <Trouble>The jobs kept in this browser cannot be read. Check that the browser may store data for this address, then reload.</Trouble>
         )}
         {rows !== undefined && rows !== 'unreadable' && jobs.length === 0 && damaged.length === 0 && (
           <Typography color="text.secondary">None yet. Each job you open is kept here with all its steps; nothing needs saving.</Typography>
@@ -297,14 +290,8 @@ export function JobsPage() {
             </Card>
           ))}
         </Box>
-        {bin.length > 0 && (
-          <Suspense>
-            <Bin rows={bin} change={change} />
-          </Suspense>
-        )}
-        <Suspense>
-          <Foot jobs={jobs} change={change} openDemo={() => void openSample(demoFile, 'Skerry Quay')} />
-        </Suspense>
+        {bin.length > 0 && <Bin rows={bin} change={change} />}
+        <Foot jobs={jobs} change={change} openDemo={() => void openSample(demoFile, 'Skerry Quay')} />
       </Box>
     </Box>
   );

@@ -105,6 +105,22 @@ export async function outcomeOf<R>(asked: Promise<Outcome<R>>): Promise<Outcome<
   }
 }
 
+/** A load begun before the page that shows the job was there. */
+let begunLoad: { id: string; outcome: ReturnType<typeof load> } | null = null;
+const load = (id: string, shown = false) => outcomeOf(coreApi().load(id, shown));
+
+/** Begins to bring a kept job back, beside the fetching of the page that will ask for it by `loadJob`. */
+export function beginLoad(id: string): void {
+  begunLoad = { id, outcome: load(id) };
+}
+
+/** Brings a kept job back. @param shown the screen shows it already */
+export function loadJob(id: string, shown: boolean): ReturnType<typeof load> {
+  const begun = begunLoad;
+  begunLoad = null;
+  return begun?.id === id ? begun.outcome : load(id, shown);
+}
+
 /** Cancels what the bar shows, or what was begun last. */
 export function cancel(): void {
   // what is meant is said by its slot: it may have ended, and other work begun, before the session hears of it

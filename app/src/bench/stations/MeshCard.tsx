@@ -1,6 +1,7 @@
 import { Button, Checkbox, Collapse, FormControlLabel, MenuItem, TextField, Tooltip, Typography } from '@mui/material';
 import { unitNames, type JobSettings, type UpAxis } from '@jig-peel/core';
-import { lazy, Suspense, useRef, useState } from 'react';
+import { useRef, useState } from 'react';
+import { later } from '../../later.tsx';
 import { NumberField } from '../../fields/NumberField.tsx';
 import { useBench } from '../../store/bench.ts';
 import { useJob } from '../../store/useJob.ts';
@@ -13,7 +14,7 @@ import { WatchedLine } from './WatchedLine.tsx';
 const unitWords: Record<JobSettings['unit'], string> = { unit: 'not stated', mm: 'millimetres', cm: 'centimetres', m: 'metres', in: 'inches', ft: 'feet' };
 const figure = (x: number) => Number(x.toPrecision(4)).toLocaleString('en', { maximumFractionDigits: 6 });
 
-const NewerMeshDialog = lazy(() => import('./NewerMeshDialog.tsx'));
+const NewerMeshDialog = later(() => import('./NewerMeshDialog.tsx'));
 
 /** Size and unit of the model, the mesh's own faults, and their repair on request. */
 export function MeshCard() {
@@ -42,16 +43,14 @@ export function MeshCard() {
   return (
     <Card title="Mesh">
       {taken && (
-        <Suspense>
-          <NewerMeshDialog
-            {...taken}
-            keep={() => useTaken.setState({ taken: null })}
-            back={() => {
-              useTaken.setState({ taken: null });
-              void leaveNewer();
-            }}
-          />
-        </Suspense>
+        <NewerMeshDialog
+          {...taken}
+          keep={() => useTaken.setState({ taken: null })}
+          back={() => {
+            useTaken.setState({ taken: null });
+            void leaveNewer();
+          }}
+        />
       )}
       <Typography variant="body2">
         {active.size.map(figure).join(' × ')} {settings.unit === 'unit' ? 'units' : settings.unit};{' '}

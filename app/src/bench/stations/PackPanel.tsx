@@ -1,4 +1,5 @@
-import { lazy, Suspense, useEffect, useState } from 'react';
+import { useEffect, useState } from 'react';
+import { later } from '../../later.tsx';
 import { useShallow } from 'zustand/react/shallow';
 import { Box, Button, FormControlLabel, MenuItem, Switch, TextField, Typography } from '@mui/material';
 import { islandLetter, type PackTurn, type ReportOf } from '@jig-peel/core';
@@ -15,7 +16,7 @@ import { AreaRow } from './AreaRow.tsx';
 import { Card } from './Card.tsx';
 
 /** Loaded when it is opened first. */
-const SheetsCard = lazy(() => import('./SheetsCard.tsx'));
+const SheetsCard = later(() => import('./SheetsCard.tsx'));
 
 const sizes = [256, 512, 1024, 2048, 4096, 8192];
 
@@ -170,9 +171,7 @@ export function PackPanel() {
           slotProps={{ typography: { variant: 'body2' } }}
         />
       </Card>
-      <Suspense fallback={null}>
-        <SheetsCard />
-      </Suspense>
+      <SheetsCard />
       {report && !bare && (
         <Card title="As it lies now">
           <Box component="dl" sx={{ m: 0, display: 'grid', gridTemplateColumns: '1fr auto', rowGap: 0.5 }}>

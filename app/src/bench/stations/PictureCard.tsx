@@ -16,7 +16,8 @@ import {
 } from '@mui/material';
 import RemoveIcon from '@mui/icons-material/DeleteOutlined';
 import { gridKinds, gridSizes, joinsWithItself, type GridKind, type SelfJoin } from '@jig-peel/core';
-import { lazy, Suspense, useEffect, useState } from 'react';
+import { useEffect, useState } from 'react';
+import { later } from '../../later.tsx';
 import { useDropzone } from 'react-dropzone';
 import { useBench, type Look } from '../../store/bench.ts';
 import { useActivePart, useJob } from '../../store/useJob.ts';
@@ -35,7 +36,7 @@ const gridWords: Record<GridKind, string> = { letters: 'Letters', squares: 'Squa
 
 const sizeWords = (bytes: number) => (bytes < 1e5 ? `${Math.max(1, Math.round(bytes / 1e3))} kB` : `${(bytes / 1e6).toFixed(1)} MB`);
 
-const TiledDialog = lazy(() => import('./images/TiledDialog.tsx'));
+const TiledDialog = later(() => import('./images/TiledDialog.tsx'));
 
 async function removeAll(ids: readonly string[]): Promise<void> {
   for (const image of ids) await run('removeImage', { image }, true);
@@ -215,11 +216,7 @@ export function PictureCard() {
             See it three times each way
           </Button>
         )}
-        {shown && tiled && (
-          <Suspense>
-            <TiledDialog image={shown} close={() => setTiled(false)} />
-          </Suspense>
-        )}
+        {shown && tiled && <TiledDialog image={shown} close={() => setTiled(false)} />}
         {unused.length > 0 && unused.length < images.length && (
           <Button size="small" variant="text" onClick={() => void removeAll(unused.map(({ id }) => id))}>
             Remove {unused.length === 1 ? 'the one' : `the ${unused.length}`} not used

@@ -1,6 +1,6 @@
 import { overlays } from '../../theme/palette.ts';
 import { Box, Button, FormControlLabel, MenuItem, Switch, TextField, ToggleButton, ToggleButtonGroup, Tooltip, Typography } from '@mui/material';
-import { lazy, Suspense } from 'react';
+import { later } from '../../later.tsx';
 import PenIcon from '@mui/icons-material/DrawOutlined';
 import { islandTint } from '@jig-peel/core';
 import { useKeyOf, useWithKey } from '../../keys/keyTable.ts';
@@ -11,11 +11,11 @@ import type { IslandView } from '../../session/messages.ts';
 import { runCommand, unwrapNow } from '../commands/index.ts';
 import { Card } from './Card.tsx';
 
-const JoinCard = lazy(async () => ({ default: (await import('./JoinCard.tsx')).JoinCard }));
-const PinsCard = lazy(async () => ({ default: (await import('./PinsCard.tsx')).PinsCard }));
-const CareRow = lazy(() => import('./CareRow.tsx'));
-const Proposals = lazy(() => import('./Proposals.tsx'));
-const SeamFigures = lazy(async () => ({ default: (await import('./SeamFigures.tsx')).SeamFigures }));
+const JoinCard = later(async () => ({ default: (await import('./JoinCard.tsx')).JoinCard }));
+const PinsCard = later(async () => ({ default: (await import('./PinsCard.tsx')).PinsCard }));
+const CareRow = later(() => import('./CareRow.tsx'));
+const Proposals = later(() => import('./Proposals.tsx'));
+const SeamFigures = later(async () => ({ default: (await import('./SeamFigures.tsx')).SeamFigures }));
 
 /** Cut, uncut, pen, proposals; unwrap; join, pins; the pieces and which of them cannot lie flat. */
 export function SeamsPanel() {
@@ -81,11 +81,7 @@ export function SeamsPanel() {
             />
           </Tooltip>
         )}
-        {settings.method === 'isometric' && !bare && (
-          <Suspense>
-            <CareRow />
-          </Suspense>
-        )}
+        {settings.method === 'isometric' && !bare && <CareRow />}
       </Card>
       <Card title="Seams">
         <Box sx={{ display: 'flex', gap: 1 }}>
@@ -135,16 +131,10 @@ export function SeamsPanel() {
             </MenuItem>
           ))}
         </TextField>
-        <Suspense>
-          <SeamFigures />
-        </Suspense>
+        <SeamFigures />
       </Card>
-      <Suspense>
-        <Proposals />
-      </Suspense>
-      <Suspense>
-        <JoinCard />
-      </Suspense>
+      <Proposals />
+      <JoinCard />
       <PinsCard />
       {layout && <Pieces islands={layout.islands} />}
     </>

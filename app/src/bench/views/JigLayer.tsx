@@ -1,4 +1,5 @@
-import { lazy, Suspense, useEffect } from 'react';
+import { useEffect } from 'react';
+import { later } from '../../later.tsx';
 import { useBench } from '../../store/bench.ts';
 import { useShown } from '../../store/shown.ts';
 import { useJigs } from '../jigs.ts';
@@ -6,7 +7,7 @@ import type { Picker } from './pick.ts';
 import type { Stage } from './stage.ts';
 
 /** Loaded when a jig is in hand first. */
-const JigHandles = lazy(() => import('./JigHandles.tsx'));
+const JigHandles = later(() => import('./JigHandles.tsx'));
 
 /** The frame of the jig in hand and its handles over the model view. */
 export function JigLayer({ stage, picker }: { stage: Stage; picker: Picker }) {
@@ -29,9 +30,5 @@ export function JigLayer({ stage, picker }: { stage: Stage; picker: Picker }) {
     };
   }, [stage, shown, frame, image]);
   if (!shown || !frame) return null;
-  return (
-    <Suspense>
-      <JigHandles stage={stage} picker={picker} row={shown} />
-    </Suspense>
-  );
+  return <JigHandles stage={stage} picker={picker} row={shown} />;
 }

@@ -1,4 +1,4 @@
-import { lazy, Suspense } from 'react';
+import { later } from '../../later.tsx';
 import { Box, Paper, ToggleButton, Tooltip, Typography } from '@mui/material';
 import MoveIcon from '@mui/icons-material/OpenWith';
 import SizeIcon from '@mui/icons-material/AspectRatio';
@@ -15,7 +15,7 @@ import { FiguresChip } from './FiguresChip.tsx';
 import { UnderMenu } from './UnderMenu.tsx';
 
 /** Loaded when it is opened first. */
-const UvTable = lazy(() => import('./UvTable.tsx'));
+const UvTable = later(() => import('./UvTable.tsx'));
 import type { Stage } from './stage.ts';
 import { wholeSheet } from './wholeSheet.ts';
 
@@ -90,13 +90,7 @@ export function SheetChrome({ stage }: { stage: Stage }) {
           {filled === 'sheet' ? <FullscreenExitIcon sx={{ fontSize: 17 }} /> : <FullscreenIcon sx={{ fontSize: 17 }} />}
         </ChromeButton>
       </Box>
-      {table ? (
-        <Suspense fallback={null}>
-          <UvTable />
-        </Suspense>
-      ) : (
-        <FiguresChip />
-      )}
+      {table ? <UvTable /> : <FiguresChip />}
     </>
   );
 }

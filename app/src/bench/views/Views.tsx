@@ -1,6 +1,7 @@
 import { Box, useTheme } from '@mui/material';
 import { Canvas } from '@react-three/fiber';
-import { lazy, useEffect, useMemo, useState, Suspense } from 'react';
+import { useEffect, useMemo, useState } from 'react';
+import { later } from '../../later.tsx';
 import { Group, Panel, Separator } from 'react-resizable-panels';
 import { useBench } from '../../store/bench.ts';
 import { isLowPower } from '../../lowPower.ts';
@@ -29,7 +30,7 @@ import { hasWebGl, isDrawnBySoftware } from './webgl.ts';
 const graphicsPatience = 3000;
 
 /** Loaded with the station that has decals. */
-const DecalHandles = lazy(() => import('../stations/images/DecalHandles.tsx'));
+const DecalHandles = later(() => import('../stations/images/DecalHandles.tsx'));
 
 /** The two views: one canvas under both, each pane routing its own pointer. */
 export function Views() {
@@ -105,11 +106,7 @@ export function Views() {
             <Pane view="model" stage={stage} picker={picker}>
               <ModelOverlay stage={stage} picker={picker} />
               <JigLayer stage={stage} picker={picker} />
-              {isAtImages && (
-                <Suspense>
-                  <DecalHandles stage={stage} picker={picker} />
-                </Suspense>
-              )}
+              {isAtImages && <DecalHandles stage={stage} picker={picker} />}
               <RegionDrawing view="model" />
               <ModelChrome stage={stage} />
             </Pane>

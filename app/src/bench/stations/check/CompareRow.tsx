@@ -1,10 +1,11 @@
 import { Box, Button, Tooltip } from '@mui/material';
-import { lazy, Suspense, useState } from 'react';
+import { useState } from 'react';
+import { later } from '../../../later.tsx';
 import { useBench } from '../../../store/bench.ts';
 import { useJob } from '../../../store/useJob.ts';
 import { keepSeen, useSeen } from './seen.ts';
 
-const CompareDialog = lazy(() => import('./CompareDialog.tsx'));
+const CompareDialog = later(() => import('./CompareDialog.tsx'));
 
 /** What is seen now is kept as a picture, and set against another, a version or another UV set. */
 export function CompareRow() {
@@ -33,11 +34,7 @@ export function CompareRow() {
           </Button>
         </Box>
       </Tooltip>
-      {open && (
-        <Suspense>
-          <CompareDialog close={() => setOpen(false)} />
-        </Suspense>
-      )}
+      {open && <CompareDialog close={() => setOpen(false)} />}
     </Box>
   );
 }
