@@ -1,4 +1,4 @@
-import { heightField, plainMesh, seededRandom, type Mesh } from '@jig-peel/core';
+import { heightField, plainMesh, seededRandom, uvSetFrom, type Mesh, type UvSet } from '@jig-peel/core';
 
 /** The same sheet in quads, two triangles each. */
 export function bumpyQuads(triangles: number): Mesh {
@@ -25,6 +25,21 @@ export function bumpyDisk(triangles: number): Mesh {
     Uint32Array.from({ length: faces.length / 3 + 1 }, (_, k) => k * 3),
     Uint32Array.from(faces),
   );
+}
+
+/** A waved ring sector four times as long as wide, as quads or with each quad split one way or the other; its layout is the sector seen from above. */
+export function bentStrip(triangles: number, quads: boolean): { mesh: Mesh; set: UvSet } {
+  const n = Math.round(Math.sqrt(triangles / 8));
+  const sheet = heightField(4 * n, n, (u, v) => [(2.6 - 0.6 * v) * Math.cos(1.9 * u), -(2.6 - 0.6 * v) * Math.sin(1.9 * u), 0.1 * Math.sin(10 * u)]);
+  const split: number[] = [];
+  for (let f = 0; f < 4 * n * n; f++) {
+    const [a, b, c, d] = sheet.corners.subarray(f * 4, f * 4 + 4) as unknown as [number, number, number, number];
+    split.push(...(f % 2 === 0 ? [a, b, c, a, c, d] : [a, b, d, b, c, d]));
+  }
+  const starts = Uint32Array.from({ length: split.length / 3 + 1 }, (_, k) => k * 3);
+  const mesh = quads ? sheet : plainMesh(sheet.points, starts, Uint32Array.from(split));
+  const uv = Float64Array.from({ length: (sheet.points.length / 3) * 2 }, (_, k) => sheet.points[(k >> 1) * 3 + (k % 2)]! * 0.1);
+  return { mesh, set: uvSetFrom(mesh, 'UV set 1', mesh.corners.slice(), uv) };
 }
 
 export function objText(mesh: Mesh): Uint8Array {

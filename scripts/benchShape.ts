@@ -1,6 +1,7 @@
 /* Straightening and stacking on real meshes that nobody here made: what is found, and how long it takes. Run by `npm run bench:shape`. */
 import { activeSet, emptyUvSet, islandsOf, joinParts, newJob, runOperation, checkLayout, type Job, type Mesh } from '@jig-peel/core';
 import { enableFused } from '../batch/src/engine.ts';
+import { bentStrip } from './benchMeshes.ts';
 import { fetchRealMeshes, realMesh } from './realMeshes.ts';
 
 enableFused();
@@ -33,4 +34,14 @@ for (const name of ['bones', 'boeing', 'rotor', 'pinion']) {
   console.log(
     `| ${name} | ${mesh.faceStart.length - 1} | ${islands} | ${strips} | ${flips} | ${ms.toFixed(0)} | ${groups.length} | ${groups.reduce((sum, one) => sum + one.islands.length, 0)} | ${likeMs.toFixed(0)} | ${overlap.toExponential(1)} |`,
   );
+}
+
+console.log('\n| one strip | triangles | straighten, ms, median of 9 (most) |\n|---|---:|---:|');
+for (const quads of [false, true]) {
+  const strip = bentStrip(20_000, quads);
+  const job = newJob('j', 'j', [{ id: 'a', name: 'a', ...strip, uvSets: [strip.set], activeUv: 0, imageId: null, origin: { kind: 'made' } }]);
+  const ms: number[] = [];
+  for (let k = 0; k < 12; k++) ms.push((await timed(() => runOperation(job, 'straighten', {})))[1]);
+  const sorted = ms.slice(3).sort((a, b) => a - b);
+  console.log(`| ${quads ? 'grid of quads' : 'triangles'} | 20k | ${sorted[4]!.toFixed(0)} (${sorted[8]!.toFixed(0)}) |`);
 }

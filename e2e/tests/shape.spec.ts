@@ -200,6 +200,23 @@ test('a bend is shown straight before it is taken; L takes it, and it is deliver
     .getByRole('option', { name: /Longer border/ })
     .first()
     .click();
+  // twice as long, and back
+  const typed = page.getByRole('textbox', { name: /^Length of the kept line/ });
+  const own = Number(await typed.inputValue());
+  await typed.fill(`${own} * 2`);
+  await typed.press('Enter');
+  await page.getByRole('button', { name: 'Straighten so' }).click();
+  await settled(page);
+  const sides = ([left, bottom, right, top]: number[]) => [right! - left!, top! - bottom!].sort((a, b) => a - b) as [number, number];
+  const [, twice] = sides((await boxes(page))['part-1']!);
+  expect(twice * 2048).toBeCloseTo(2 * own, 0);
+  await page.keyboard.press('Control+z');
+  await settled(page);
+  await page.keyboard.press('l');
+  await ways
+    .getByRole('option', { name: /Longer border/ })
+    .first()
+    .click();
   await page.getByRole('button', { name: 'Straighten so' }).click();
   await settled(page);
   // 20 chords of a quarter circle of radius 1.3, 0.3 as large on the sheet: by hand

@@ -23,6 +23,9 @@ const ways = {
 };
 type Ways = { keep: KeptLine | 'auto'; far: 'straight' | 'free'; spacing: 'lengths' | 'equal' };
 
+/** Of several islands those stay as they are that straightening would stretch more than this (symmetric Dirichlet energy, 4 without stretch); chosen by us. */
+const mostEnergy = 8;
+
 export interface StraightenReport {
   islands: number;
   /** Islands that are no strips, and why. */
@@ -30,6 +33,10 @@ export interface StraightenReport {
   flips: number;
   /** Of the first island: px of the kept line, and of both borders on the sheet and by their length in space. */
   first: { keptPx: number; borders: { px: number; laidPx: number }[]; energy: number; opened: number; grid: boolean };
+  /** Faces that did not fit the grids of quads that they are in, by part. */
+  unfit: { part: string; faces: number[] }[];
+  /** Faces of branches, which follow the longest run. */
+  follow: number;
 }
 
 /** Lays strips straight: kerbs, bands, swept grids. */
@@ -40,15 +47,21 @@ export const straighten = defineOperation({
   words: 'unbend rectify rectangle strip grid rectangular follow quads',
   changes: ['uvs', 'seams'],
   needs: 'selection',
-  asked: ['keep', 'far', 'spacing', 'lay'],
+  asked: ['keep', 'far', 'spacing', 'lay', 'length'],
   commandLine: { output: 'model', hidden: [] },
   summary: 'Lay strips straight: one line keeps its length, lines along it level, lines across upright',
-  params: z.object({ ...ways, lay: z.enum(layWays).default('nearest').describe('along u, along v, whichever is nearer, or as it lies') }),
-  run(job, { lay, ...how }) {
+  params: z.object({
+    ...ways,
+    lay: z.enum(layWays).default('nearest').describe('along u, along v, whichever is nearer, or as it lies'),
+    length: z.number().nonnegative().default(0).describe('px that the kept line is given; 0: its own length on the model'),
+  }),
+  run(job, { lay, length, ...how }) {
     let next = job;
+    const strips = chosenStrips(job);
+    const several = strips.reduce((sum, chosen) => sum + placedIslandsOf(chosen).length, 0) > 1;
     const done: { report: StraightenedIsland; part: Part }[] = [];
     const left: StraightenReport['left'] = [];
-    for (const chosen of chosenStrips(job)) {
+    for (const chosen of strips) {
       const { part } = chosen;
       const aspect = sheetAspect(job, part.id);
       let set = scaleU(activeSet(part), aspect);
@@ -56,7 +69,15 @@ export const straighten = defineOperation({
       for (const face of placedIslandsOf(chosen).map((i) => before.faces[before.start[i]!]!)) {
         const island = islandsOf(part.mesh, set).ofFace[face]!;
         try {
-          const { set: laid, report } = straightenIsland(part.mesh, set, island, { ...how, keep: lineFor(how.keep, chosen) }, lay, edgesOf(chosen));
+          const way = { ...how, keep: lineFor(how.keep, chosen), ...(length > 0 ? { px: length / sheetFor(job, part.id).height } : {}) };
+          const { set: laid, report } = straightenIsland(part.mesh, set, island, way, lay, edgesOf(chosen));
+          if (several && !(report.energy < mostEnergy))
+            throw new JigError(
+              'nothing-to-do',
+              'Straight it would be drawn out far: it is hardly a strip.',
+              '',
+              'Select it alone to straighten it all the same.',
+            );
           set = laid;
           done.push({ report, part });
         } catch (error) {
@@ -82,13 +103,25 @@ export const straighten = defineOperation({
         left,
         flips: done.reduce((sum, one) => sum + one.report.flips, 0),
         first: inPx(job, first.part, first.report),
+        unfit: job.parts.flatMap(({ id }) => {
+          const faces = done.filter(({ part }) => part.id === id).flatMap(({ report }) => report.unfit);
+          return faces.length > 0 ? [{ part: id, faces }] : [];
+        }),
+        follow: done.reduce((sum, { report }) => sum + report.follow, 0),
       } satisfies StraightenReport,
     };
   },
-  sentence: ({ keep }, { islands, left, first }) =>
-    `Straightened ${plural(islands, 'island')}${keep === 'auto' ? '' : `, ${words[keep]} kept`}: ${first.borders.map(({ px, laidPx }) => gainWords(px, laidPx)).join(' and ')} at the long borders${
-      first.opened > 0 ? `; opened along ${plural(first.opened, 'edge')}` : ''
-    }${left.length > 0 ? `; left as they are: ${left.map(({ letter }) => letter).join(', ')}` : ''}`,
+  sentence({ keep }, { islands, left, first, unfit, follow }) {
+    const gains = first.borders.map(({ px, laidPx }) => gainWords(px, laidPx)).join(' and ');
+    const loose = unfit.reduce((sum, { faces }) => sum + faces.length, 0);
+    return [
+      `Straightened ${plural(islands, 'island')}${keep === 'auto' ? '' : `, ${words[keep]} kept`}${gains ? `: ${gains} at the long borders` : ''}`,
+      ...(first.opened > 0 ? [`opened along ${plural(first.opened, 'edge')}`] : []),
+      ...(loose > 0 ? [`${plural(loose, 'face')} that fit${loose === 1 ? 's' : ''} no row of quads follow${loose === 1 ? 's' : ''}`] : []),
+      ...(follow > 0 ? [`the longest run is straight, ${plural(follow, 'face')} of branches follow`] : []),
+      ...(left.length > 0 ? [`left as they are: ${left.map(({ letter }) => letter).join(', ')}`] : []),
+    ].join('; ');
+  },
 });
 
 const words: Record<KeptLine, string> = { middle: 'the middle line', longer: 'the longer border', shorter: 'the shorter border', edges: 'the selected edges' };
@@ -129,6 +162,9 @@ export interface StraightenWay {
   flips: number;
   keptPx: number;
   borders: { px: number; laidPx: number }[];
+  /** Faces that fit no row of quads, and faces of branches: these follow. */
+  unfit: number;
+  follow: number;
 }
 
 /** The ways to straighten the first selected island, least stretch first, with what each does to its borders; nothing is changed. */
@@ -156,7 +192,7 @@ export const straightenWays = defineOperation({
           const { keptPx, borders, energy } = inPx(job, part, report);
           // bending that saves nothing is no way of its own
           if (far === 'free' && list.at(-1)?.keep === keep && energy > list.at(-1)!.energy * worthBending) continue;
-          list.push({ keep, far, energy, flips: report.flips, keptPx, borders });
+          list.push({ keep, far, energy, flips: report.flips, keptPx, borders, unfit: report.unfit.length, follow: report.follow });
         } catch (error) {
           if (!(error instanceof JigError) || error.code !== 'nothing-to-do') throw error;
           why ||= error.message;

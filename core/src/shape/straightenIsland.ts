@@ -8,15 +8,20 @@ import type { UvSet } from '../uv/uvSet.ts';
 import { pieceOfFaces, type Piece } from '../unwrap/piece.ts';
 import { presentOf } from '../unwrap/unwrapIslands.ts';
 import { borderLoops } from './strip.ts';
-import { straightenPiece, type Straightened, type StraightenHow } from './straighten.ts';
+import { mainRun } from './mainRun.ts';
+import { judgePiece, orNull, straightenPiece, withHeld, type Straightened, type StraightenHow } from './straighten.ts';
 import * as portable from '../numeric/portable.ts';
 
 /** How a straight strip is turned: its kept line along u, along v, whichever of these is nearer to how it lies, or as it lies. */
 export const layWays = ['nearest', 'level', 'upright', 'asLies'] as const;
 export type LayWay = (typeof layWays)[number];
 
-export interface StraightenedIsland extends Omit<Straightened, 'flat'> {
+export interface StraightenedIsland extends Omit<Straightened, 'flat' | 'fits'> {
   island: number;
+  /** Faces that fit no grid of quads, of an island laid by one. */
+  unfit: number[];
+  /** Faces of branches, which follow the longest run. */
+  follow: number;
   /** UV units a unit of length: what the lengths are multiplied by on the sheet. */
   scale: number;
   /** Edges that were cut to open a ring. */
@@ -26,6 +31,7 @@ export interface StraightenedIsland extends Omit<Straightened, 'flat'> {
 /**
  * Lays an island of a layout straight (see `straightenPiece`) in its place, at its size; a closed ring is opened along the shortest way across.
  * @param set u scaled so that a unit is square
+ * @param px length that the kept line is given on the sheet, in heights of it; absent: its own on the model
  * @param edges of the line to keep, with `keep: 'edges'`
  * @throws JigError `nothing-to-do` for an island without a place, or one that is no strip
  */
@@ -33,7 +39,7 @@ export function straightenIsland(
   mesh: Mesh,
   given: UvSet,
   island: number,
-  how: Omit<StraightenHow, 'line'>,
+  { px, ...how }: Omit<StraightenHow, 'line' | 'length'> & { px?: number },
   lay: LayWay,
   edges: ReadonlySet<number> = new Set(),
 ): { set: UvSet; report: StraightenedIsland } {
@@ -48,11 +54,8 @@ export function straightenIsland(
   const cutSet = opened.length > 0 ? cut(mesh, given, opened).set : given;
   const set = separateFans(mesh, cutSet, faces);
   const piece = pieceOfFaces(mesh, set, faces);
-  const local = new Map<number, number>();
-  piece.uvPoint.forEach((p, v) => local.set(p, v));
-  const line = how.keep === 'edges' ? chosenLine(mesh, set, faces, edges, local) : undefined;
-  const { flat, ...report } = straightenPiece(piece, quadsOf(mesh, set, faces, local), { ...how, line });
   const { start, scale, mirror } = presentOf(piece, set);
+  const { flat, ...report } = straightFaces(mesh, set, faces, px === undefined ? how : { ...how, length: px * scale }, edges);
   const turn = turnFor(lay, headingNear(start, flat));
   const [cos, sin] = [portable.cos(turn), portable.sin(turn)];
   const uv = set.uv.slice();
@@ -72,6 +75,45 @@ export function straightenIsland(
     uv[p + 1] = (at[v * 2 + 1]! + (oldY - y) / piece.vertices) / scale;
   }
   return { set: { ...set, uv }, report: { ...report, island, scale: 1 / scale, opened } };
+}
+
+type Way = Omit<StraightenHow, 'line'>;
+type Straight = Omit<Straightened, 'fits'> & Pick<StraightenedIsland, 'unfit' | 'follow'>;
+
+/** The faces as one strip or grid; of a piece that branches its longest run, which the rest follows with the least stretch. */
+function straightFaces(mesh: Mesh, set: UvSet, faces: Uint32Array, how: Way, edges: ReadonlySet<number>): Straight {
+  const isAllQuads = faces.every((f) => mesh.faceStart[f + 1]! - mesh.faceStart[f]! === 4);
+  // a grid may have any outline
+  const grid = isAllQuads ? orNull(() => straightWhole(mesh, set, faces, how, edges)) : null;
+  if (grid?.isGrid && grid.unfit.length === 0) return grid;
+  const run = mainRun(mesh, set, faces);
+  const straight = run && orNull(() => straightWhole(mesh, set, run, how, edges));
+  if (!run || !straight) return grid ?? straightWhole(mesh, set, faces, how, edges);
+  const piece = pieceOfFaces(mesh, set, faces);
+  const vertexOf = new Map<number, number>();
+  piece.uvPoint.forEach((p, v) => vertexOf.set(p, v));
+  const flat = new Float64Array(piece.vertices * 2);
+  const held = Array.from(pieceOfFaces(mesh, set, run).uvPoint, (p, v) => {
+    const at = vertexOf.get(p)!;
+    flat.set(straight.flat.subarray(v * 2, v * 2 + 2), at * 2);
+    return at;
+  });
+  const whole = orNull(() => withHeld(piece, flat, held));
+  const { crosses, ...judged } = judgePiece(piece, whole ?? flat);
+  // branches that came to lie on one another or on the run
+  if (!whole || crosses) return grid ?? straightWhole(mesh, set, faces, how, edges);
+  return { ...straight, flat: whole, ...judged, follow: faces.length - run.length };
+}
+
+function straightWhole(mesh: Mesh, set: UvSet, faces: Uint32Array, how: Way, edges: ReadonlySet<number>): Straight {
+  const piece = pieceOfFaces(mesh, set, faces);
+  const local = new Map<number, number>();
+  piece.uvPoint.forEach((p, v) => local.set(p, v));
+  const line = how.keep === 'edges' ? chosenLine(mesh, set, faces, edges, local) : undefined;
+  const quads = quadsOf(mesh, set, faces, local);
+  const { fits, ...straight } = straightenPiece(piece, quads.vertices, { ...how, line });
+  const fitting = new Set(fits ? quads.faces.filter((_, q) => fits[q] === 1) : []);
+  return { ...straight, unfit: fits ? [...faces].filter((f) => !fitting.has(f)) : [], follow: 0 };
 }
 
 /** Right angles are exact, so that level lines are level to the last bit. */
@@ -98,12 +140,14 @@ function headingNear(to: Float64Array, from: Float64Array): number {
   return portable.atan2(sin, cos);
 }
 
-function quadsOf(mesh: Mesh, set: UvSet, faces: ArrayLike<number>, local: ReadonlyMap<number, number>): number[] {
-  const out: number[] = [];
+/** The faces that are quads, and their 4 vertices each. */
+function quadsOf(mesh: Mesh, set: UvSet, faces: ArrayLike<number>, local: ReadonlyMap<number, number>): { faces: number[]; vertices: number[] } {
+  const out = { faces: [] as number[], vertices: [] as number[] };
   for (let k = 0; k < faces.length; k++) {
     const f = faces[k]!;
-    if (mesh.faceStart[f + 1]! - mesh.faceStart[f]! !== 4) return [];
-    for (let c = mesh.faceStart[f]!; c < mesh.faceStart[f + 1]!; c++) out.push(local.get(set.cornerUv[c]!)!);
+    if (mesh.faceStart[f + 1]! - mesh.faceStart[f]! !== 4) continue;
+    out.faces.push(f);
+    for (let c = mesh.faceStart[f]!; c < mesh.faceStart[f + 1]!; c++) out.vertices.push(local.get(set.cornerUv[c]!)!);
   }
   return out;
 }

@@ -12,20 +12,27 @@ export interface Strip {
 }
 
 /** A corner of a strip turns by more than this, radians. */
-const leastTurn = 0.6;
+export const leastTurn = 0.6;
 /** So many of the sharpest are looked at. */
 const mostCorners = 14;
 
 /** Border loops of a piece as vertices in order, the piece on the left. O(triangles) */
 export function borderLoops({ triangles, vertices }: Pick<Piece, 'triangles' | 'vertices'>): number[][] {
+  // the half edges that leave each vertex
+  const start = new Uint32Array(vertices + 1);
+  for (let k = 0; k < triangles.length; k++) start[triangles[k]! + 1]!++;
+  for (let v = 0; v < vertices; v++) start[v + 1]! += start[v]!;
+  const filled = start.slice(0, vertices);
+  const ends = new Uint32Array(triangles.length);
+  for (let k = 0; k < triangles.length; k++) ends[filled[triangles[k]!]!++] = triangles[k % 3 === 2 ? k - 2 : k + 1]!;
   const open = new Map<number, number>();
-  const key = (a: number, b: number) => a * vertices + b;
-  const halves = new Set<number>();
-  for (let t = 0; t < triangles.length; t += 3) for (let k = 0; k < 3; k++) halves.add(key(triangles[t + k]!, triangles[t + ((k + 1) % 3)]!));
-  for (const half of halves) {
-    const [a, b] = [Math.floor(half / vertices), half % vertices];
-    if (!halves.has(key(b, a))) open.set(a, b);
-  }
+  for (let a = 0; a < vertices; a++)
+    for (let k = start[a]!; k < start[a + 1]!; k++) {
+      const b = ends[k]!;
+      let hasTwin = false;
+      for (let n = start[b]!; n < start[b + 1]! && !hasTwin; n++) hasTwin = ends[n] === a;
+      if (!hasTwin) open.set(a, b);
+    }
   const loops: number[][] = [];
   for (const start of open.keys()) {
     const loop: number[] = [];
@@ -51,18 +58,29 @@ export function lineLength(positions: Float64Array, line: readonly number[]): nu
   return sum;
 }
 
-/** How much the border turns at each vertex, radians: what its angle on the surface lacks of a half turn. O(triangles) */
-function turns({ positions, triangles, vertices }: Pick<Piece, 'positions' | 'triangles' | 'vertices'>): Float64Array {
-  const out = new Float64Array(vertices).fill(Math.PI);
-  for (let t = 0; t < triangles.length; t += 3) {
-    for (let k = 0; k < 3; k++) {
-      const [a, b, c] = [triangles[t + k]! * 3, triangles[t + ((k + 1) % 3)]! * 3, triangles[t + ((k + 2) % 3)]! * 3];
-      const u = [0, 1, 2].map((d) => positions[b + d]! - positions[a + d]!);
-      const v = [0, 1, 2].map((d) => positions[c + d]! - positions[a + d]!);
-      const dot = u[0]! * v[0]! + u[1]! * v[1]! + u[2]! * v[2]!;
-      const size = Math.hypot(...u) * Math.hypot(...v) || 1;
-      out[triangles[t + k]!]! -= portable.acos(Math.max(-1, Math.min(1, dot / size)));
+/** How much the border turns at each of its vertices, radians: what its angle on the surface lacks of a half turn; 0 elsewhere. O(triangles) */
+export function turns({ positions, triangles, vertices }: Pick<Piece, 'positions' | 'triangles' | 'vertices'>, border: readonly number[]): Float64Array {
+  const out = new Float64Array(vertices);
+  const onBorder = new Uint8Array(vertices);
+  for (const v of border) {
+    onBorder[v] = 1;
+    out[v] = Math.PI;
+  }
+  for (let k = 0; k < triangles.length; k++) {
+    const v = triangles[k]!;
+    if (!onBorder[v]) continue;
+    const t = k - (k % 3);
+    const [a, b, c] = [v * 3, triangles[t + ((k + 1) % 3)]! * 3, triangles[t + ((k + 2) % 3)]! * 3];
+    let [dot, uu, vv] = [0, 0, 0];
+    for (let d = 0; d < 3; d++) {
+      const x = positions[b + d]! - positions[a + d]!;
+      const y = positions[c + d]! - positions[a + d]!;
+      dot += x * y;
+      uu += x * x;
+      vv += y * y;
     }
+    const size = Math.sqrt(uu * vv) || 1;
+    out[v]! -= portable.acos(Math.max(-1, Math.min(1, dot / size)));
   }
   return out;
 }
@@ -75,7 +93,7 @@ export function stripOf(piece: Pick<Piece, 'positions' | 'triangles' | 'vertices
   const loops = borderLoops(piece);
   if (loops.length !== 1) throw new JigError('nothing-to-do', 'It has more than one border: it is no strip.', '', 'Cut it open first.');
   const loop = loops[0]!;
-  const turn = turns(piece);
+  const turn = turns(piece, loop);
   const at = [0];
   for (let k = 0; k < loop.length; k++) at.push(at[k]! + lengthBetween(piece.positions, loop[k]!, loop[(k + 1) % loop.length]!));
   const around = at[loop.length]!;

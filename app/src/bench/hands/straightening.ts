@@ -14,14 +14,16 @@ interface Straightening {
   at: number;
   spacing: 'lengths' | 'equal';
   lay: 'nearest' | 'level' | 'upright' | 'asLies';
+  /** Length that the kept line is given, px; null: its own on the model. */
+  length: number | null;
 }
 
-export const useStraightening = create<Straightening>(() => ({ ways: null, at: 0, spacing: 'lengths', lay: 'nearest' }));
+export const useStraightening = create<Straightening>(() => ({ ways: null, at: 0, spacing: 'lengths', lay: 'nearest', length: null }));
 
 const paramsAt = (k: number) => {
-  const { ways, spacing, lay } = useStraightening.getState();
+  const { ways, spacing, lay, length } = useStraightening.getState();
   const { keep, far } = ways!.list[k]!;
-  return { keep, far, spacing, lay };
+  return { keep, far, spacing, lay, length: length ?? 0 };
 };
 
 const previews = new LatestOnly<number, Awaited<ReturnType<ReturnType<typeof coreApi>['previewStep']>>>(
@@ -41,12 +43,13 @@ export async function lookForWays(): Promise<void> {
   }
   const outcome = await run('straightenWays', { spacing: useStraightening.getState().spacing });
   if (!outcome.ok) return;
-  useStraightening.setState({ ways: outcome.report, at: 0 });
+  useStraightening.setState({ ways: outcome.report, at: 0, length: null });
   showWay(0);
 }
 
-export function showWay(k: number): void {
-  useStraightening.setState({ at: k });
+/** @param length px that the kept line is given; null: its own length on the model */
+export function showWay(k: number, length: number | null = null): void {
+  useStraightening.setState({ at: k, length });
   previews.ask(k);
 }
 

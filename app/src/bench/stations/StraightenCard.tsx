@@ -1,5 +1,6 @@
 import { Box, Button, ButtonBase, MenuItem, TextField, Typography } from '@mui/material';
 import { useKeyOf } from '../../keys/keyTable.ts';
+import { NumberField } from '../../fields/NumberField.tsx';
 import { useBench } from '../../store/bench.ts';
 import { selectedCount } from '../commands/command.ts';
 import { dropWays, lookForWays, showWay, takeWay, useStraightening, type Ways } from '../hands/straightening.ts';
@@ -9,7 +10,7 @@ const kept = { middle: 'Middle line', longer: 'Longer border', shorter: 'Shorter
 
 /** Strips become straight: the ways to do it with what each costs, the chosen one shown in the views before it is taken. */
 export function StraightenCard() {
-  const { ways, at, spacing, lay } = useStraightening();
+  const { ways, at, spacing, lay, length } = useStraightening();
   const key = useKeyOf('straighten');
   const count = useBench((s) => (s.summary && s.kind !== 'parts' ? selectedCount(s.summary.selection) : 0));
   const again = (patch: Partial<{ spacing: typeof spacing; lay: typeof lay }>) => {
@@ -28,6 +29,15 @@ export function StraightenCard() {
               <Way key={`${way.keep} ${way.far}`} way={way} chosen={k === at} onChoose={() => showWay(k)} />
             ))}
           </Box>
+          <NumberField
+            label="Length of the kept line"
+            unit="px"
+            value={length ?? Number(ways.list[at]!.keptPx.toFixed(1))}
+            old={Number(ways.list[at]!.keptPx.toFixed(1))}
+            min={1}
+            max={65536}
+            onChange={(px) => showWay(at, px === Number(ways.list[at]!.keptPx.toFixed(1)) ? null : px)}
+          />
           <Box sx={{ display: 'flex', gap: 1 }}>
             <Button variant="contained" fullWidth onClick={() => void takeWay()}>
               Straighten so
@@ -43,7 +53,9 @@ export function StraightenCard() {
             Straighten {key ? `(${key})` : ''}
           </Button>
           <Typography variant="caption" color="text.secondary">
-            {count === 0 ? 'Select strips, or a line of edges along one.' : 'Long pieces with four corners; a closed band is opened first.'}
+            {count === 0
+              ? 'Select strips, or a line of edges along one.'
+              : 'Long pieces with four corners, and grids of quads of any outline; a closed band is opened first, branches follow the longest run.'}
           </Typography>
         </>
       )}
@@ -89,7 +101,9 @@ function Way({ way, chosen, onChoose }: { way: Ways['list'][number]; chosen: boo
         <Typography variant="figure">{way.flips > 0 ? `${way.flips} flipped` : way.energy.toFixed(3)}</Typography>
       </Box>
       <Typography variant="caption" color="text.secondary">
-        {way.keptPx.toFixed(0)} px long; borders {gains.join(' and ')}
+        {way.keptPx.toFixed(0)} px long{gains.length > 0 ? `; borders ${gains.join(' and ')}` : ''}
+        {way.unfit > 0 ? `; ${way.unfit} ${way.unfit === 1 ? 'face fits' : 'faces fit'} no row` : ''}
+        {way.follow > 0 ? `; branches of ${way.follow} faces follow` : ''}
       </Typography>
     </ButtonBase>
   );
