@@ -35,6 +35,7 @@ export * from './uv/islands.ts';
 export * from './uv/seamEdges.ts';
 export * from './uv/tray.ts';
 export * from './uv/stacks.ts';
+export * from './uv/straight.ts';
 export * from './job/stacks.ts';
 export type { LikeIslands } from './ops/stack.ts';
 export { matchMeshes, type MeshMatch } from './shape/matchMeshes.ts';

@@ -1,6 +1,6 @@
 import { expect, test, type Page } from '@playwright/test';
 import { cubeSphere } from '@jig-peel/core';
-import { benchReady, bunnyObj, drop, gaugeValue, goTo, look, selected, settled, still, views, watchErrors } from './bench.ts';
+import { benchReady, bunnyObj, deliverFiles, drop, gaugeValue, goTo, look, selected, settled, still, views, watchErrors } from './bench.ts';
 
 interface Handle {
   state(): {
@@ -288,4 +288,57 @@ test('faces whose stretch counts more stretch less after unwrapping, and are fou
   );
   await page.getByRole('button', { name: 'Select what counts otherwise' }).click();
   await expect(selected(page)).toHaveText('40 faces');
+});
+
+test('a border kept straight: level or upright at once, in the delivered file, and after a reload', async ({ page }) => {
+  const n = 12;
+  const places = Array.from({ length: (n + 1) ** 2 }, (_, k) => [(k % (n + 1)) / n, Math.floor(k / (n + 1)) / n] as const);
+  const lines = places.map(([u, w]) => `v ${u} ${0.35 * Math.sin(3 * u) * Math.cos(2.5 * w)} ${w}`);
+  for (let j = 0; j < n; j++)
+    for (let i = 0; i < n; i++) {
+      const a = j * (n + 1) + i + 1;
+      lines.push(`f ${a} ${a + n + 1} ${a + n + 2} ${a + 1}`);
+    }
+  await page.goto('/');
+  await drop(page, [{ name: 'bowl.obj', text: lines.join('\n') }]);
+  await benchReady(page);
+  await settled(page);
+  await page.keyboard.press('Shift+3');
+  await page.evaluate(() => (window as unknown as { jigPeel: { edit(name: string, params: object): Promise<unknown> } }).jigPeel.edit('unwrap', {}));
+  await settled(page);
+  const straight = page.getByLabel('Selected edges come out');
+  await expect(straight).toHaveAttribute('aria-disabled', 'true');
+  // the border, all round
+  await page.keyboard.press('3');
+  await views(page).focus();
+  await page.keyboard.press('Control+a');
+  await page.keyboard.press('Control+k');
+  await page.keyboard.type('border of the faces');
+  await page.keyboard.press('Enter');
+  await settled(page);
+  await page.keyboard.press('4');
+  await expect(selected(page)).toContainText(`${4 * n} edges`);
+  await straight.click();
+  await page.getByRole('option', { name: 'straight: level or upright' }).click();
+  await expect(page.getByText(`${4 * n} edges laid level or upright`)).toBeVisible();
+  await settled(page);
+  // vertices on the four sides of the box of all
+  const sides = (vts: (readonly [number, number])[]) =>
+    [0, 1].flatMap((d) => {
+      const own = vts.map((vt) => vt[d]!);
+      return [Math.min(...own), Math.max(...own)].map((side) => own.filter((x) => Math.abs(x - side) < 2e-6).length);
+    });
+  await page.keyboard.press('Shift+8');
+  const files = await deliverFiles(page);
+  const obj = new TextDecoder().decode([...files].find(([name]) => name.endsWith('.obj'))![1]);
+  const vts = [...obj.matchAll(/^vt (\S+) (\S+)/gm)].map((m) => [Number(m[1]), Number(m[2])] as const);
+  expect(vts).toHaveLength((n + 1) ** 2);
+  expect(sides(vts)).toEqual([n + 1, n + 1, n + 1, n + 1]);
+  await page.reload();
+  await benchReady(page);
+  await settled(page);
+  await page.keyboard.press('Shift+3');
+  await page.getByRole('button', { name: 'Select edges kept straight' }).click();
+  await settled(page);
+  await expect(selected(page)).toContainText(`${4 * n} edges`);
 });

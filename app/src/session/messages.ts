@@ -191,6 +191,8 @@ export interface LayoutView {
   allUnplaced: boolean;
   /** Pinned UV points, and a corner of each. */
   pins: { point: number; corner: number }[];
+  /** Edges that are to be straight, by the two corners of a face: 2 numbers an edge. */
+  straight: Uint32Array;
 }
 
 export interface Measures {

@@ -12,6 +12,7 @@ import {
   topologyOf,
   trayIslands,
   trianglesOf,
+  straightCorners,
   gripOf,
   nextCorner,
   partOf,
@@ -228,7 +229,15 @@ export function makeLayoutView(part: Part, set: UvSet, meshId: number, width: nu
     anyUnplaced,
     allUnplaced,
     pins: pinsOf(set),
+    straight: straightPairs(mesh, set),
   };
+}
+
+function straightPairs(mesh: Mesh, set: UvSet): Uint32Array {
+  if (!set.straight) return new Uint32Array(0);
+  const { cornerFace } = topologyOf(mesh);
+  const placed = [...set.unplaced.keys()].filter((f) => !set.unplaced[f]);
+  return Uint32Array.from(straightCorners(mesh, set, placed).flatMap((c) => [c, nextCorner(mesh, c, cornerFace[c]!)]));
 }
 
 function pinsOf(set: UvSet): LayoutView['pins'] {

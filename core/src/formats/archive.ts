@@ -68,6 +68,7 @@ const uvSetSchema = z.object({
   headed: array(Uint8Array).optional(),
   weight: array(Float64Array).optional(),
   care: array(Float64Array).optional(),
+  straight: array(Uint8Array).optional(),
 });
 const meshSchema = z.object({
   points: array(Float64Array),

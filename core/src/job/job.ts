@@ -180,6 +180,8 @@ export const settingsSchema = z.object({
   views: z.custom<readonly SavedView[]>(areViews).default([]),
   /** The way that pictures with a grain run on the sheet. */
   grainAlong: z.enum(['u', 'v']).default('u'),
+  /** Unwrapping by least stretch meets the grain: it bends what it has to. */
+  holdGrain: z.boolean().default(false),
   /** What one unit of the model is. */
   unit: z.enum(unitNames).default('unit'),
   /** Repeats of the test grid across the sheet. */

@@ -42,16 +42,20 @@ export function joinParts(parts: readonly Part[]): Joined {
   return { mesh, set: { name: 'all', cornerUv, uv, unplaced, slits: new Uint32Array(0), pins, ...joinedMarks(sets) }, parts, uvStart };
 }
 
-/** Marks of faces that sets may have. */
-function joinedMarks(sets: readonly UvSet[]): Pick<UvSet, 'stack' | 'locked' | 'headed' | 'weight' | 'care'> {
+/** Marks of faces and corners that sets may have. */
+function joinedMarks(sets: readonly UvSet[]): Pick<UvSet, 'stack' | 'locked' | 'headed' | 'weight' | 'care' | 'straight'> {
   const faces = sets.reduce((sum, set) => sum + set.unplaced.length, 0);
-  const joined = <A extends Uint32Array | Uint8Array | Float64Array>(of: (set: UvSet) => A | undefined, out: A): A | null => {
+  const joined = <A extends Uint32Array | Uint8Array | Float64Array>(
+    of: (set: UvSet) => A | undefined,
+    out: A,
+    by: 'unplaced' | 'cornerUv' = 'unplaced',
+  ): A | null => {
     if (!sets.some((set) => of(set))) return null;
-    let face = 0;
+    let at = 0;
     for (const set of sets) {
       const own = of(set);
-      if (own) out.set(own, face);
-      face += set.unplaced.length;
+      if (own) out.set(own, at);
+      at += set[by].length;
     }
     return out;
   };
@@ -60,7 +64,10 @@ function joinedMarks(sets: readonly UvSet[]): Pick<UvSet, 'stack' | 'locked' | '
   const weight = joined(({ weight: own }) => own, new Float64Array(faces).fill(1));
   const care = joined(({ care: own }) => own, new Float64Array(faces).fill(1));
   const headed = joined(({ headed: own }) => own, new Uint8Array(faces));
+  const corners = sets.reduce((sum, set) => sum + set.cornerUv.length, 0);
+  const straight = joined(({ straight: own }) => own, new Uint8Array(corners), 'cornerUv');
   return {
+    ...(straight ? { straight } : {}),
     ...(stack ? { stack } : {}),
     ...(locked ? { locked } : {}),
     ...(headed ? { headed } : {}),

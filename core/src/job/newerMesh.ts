@@ -4,6 +4,7 @@ import { topologyOf } from '../mesh/topology.ts';
 import { TriangleTree } from '../mesh/triangleTree.ts';
 import { trianglesOf } from '../mesh/triangles.ts';
 import { islandsOf } from '../uv/islands.ts';
+import { carriedStraight } from '../uv/straight.ts';
 import type { UvSet } from '../uv/uvSet.ts';
 
 /* What becomes of a layout when the mesh is another one. */
@@ -274,6 +275,7 @@ function joined(old: Mesh, mesh: Mesh, set: UvSet, { faceFrom, isSame, cornerFro
   const locked = marks(set.locked, 0, (n) => new Uint8Array(n));
   const headed = marks(set.headed, 0, (n) => new Uint8Array(n));
   const weight = marks(set.weight, 1, (n) => new Float64Array(n));
+  const straight = set.straight && carriedStraight(old, mesh, set.straight, cornerFrom);
   const care = marks(set.care, 1, (n) => new Float64Array(n));
   return {
     name: set.name,
@@ -287,6 +289,7 @@ function joined(old: Mesh, mesh: Mesh, set: UvSet, { faceFrom, isSame, cornerFro
     ...(headed ? { headed } : {}),
     ...(weight ? { weight } : {}),
     ...(care ? { care } : {}),
+    ...(straight ? { straight } : {}),
   };
 }
 

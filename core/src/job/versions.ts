@@ -132,6 +132,7 @@ function changeOf(mesh: Mesh, a: UvSet, b: UvSet, faces: Uint32Array): 0 | 1 | 2
 /** A set with some faces as another one has them, the rest as they are: pins, stacks and other marks go along. O(corners). */
 export function mixedSet(mesh: Mesh, now: UvSet, then: UvSet, takes: Uint8Array): UvSet {
   const cornerUv = new Uint32Array(mesh.corners.length);
+  const straight = now.straight || then.straight ? new Uint8Array(mesh.corners.length) : undefined;
   const uv: number[] = [];
   const pins: number[] = [];
   const ids = [new Map<number, number>(), new Map<number, number>()];
@@ -148,6 +149,7 @@ export function mixedSet(mesh: Mesh, now: UvSet, then: UvSet, takes: Uint8Array)
         pins.push(from.pins[old]!);
       }
       cornerUv[c] = id;
+      if (straight) straight[c] = from.straight?.[c] ?? 0;
     }
   }
   const marks = <A extends Uint8Array | Uint32Array | Float64Array>(
@@ -178,5 +180,6 @@ export function mixedSet(mesh: Mesh, now: UvSet, then: UvSet, takes: Uint8Array)
     ...(headed ? { headed } : {}),
     ...(weight ? { weight } : {}),
     ...(care ? { care } : {}),
+    ...(straight?.some((x) => x !== 0) ? { straight } : {}),
   };
 }

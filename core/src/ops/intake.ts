@@ -9,6 +9,7 @@ import { formKinds, makeForm, type FormSpec } from '../mesh/makeForm.ts';
 import { faceCount, pointCount, type Mesh } from '../mesh/mesh.ts';
 import { repairMesh } from '../mesh/repair.ts';
 import { topologyOf } from '../mesh/topology.ts';
+import { carriedStraight } from '../uv/straight.ts';
 import { emptyUvSet, uvSetFrom, type UvSet } from '../uv/uvSet.ts';
 import { defineOperation, partSchema, plural } from './operation.ts';
 
@@ -188,6 +189,7 @@ function carried(before: Mesh, after: Mesh, set: UvSet, cornerFrom: Uint32Array,
     ...(set.headed ? { headed: Uint8Array.from(faceFrom, (f) => set.headed![f]!) } : {}),
     ...(set.stack ? { stack: Uint32Array.from(faceFrom, (f) => set.stack![f]!) } : {}),
     slits: Uint32Array.from(slits).sort(),
+    ...(set.straight ? { straight: carriedStraight(before, after, set.straight, cornerFrom) } : {}),
   };
 }
 

@@ -31,6 +31,7 @@ const words: Record<keyof JobSettings, string> = {
   apart: 'islands kept from lying over themselves',
   views: 'own views',
   grainAlong: 'the way pictures run',
+  holdGrain: 'grain held in unwrapping',
   stacksFollow: 'islands of a stack following one another',
   mirror: 'mirrored hand work',
   seenFrom: 'the side looked at',

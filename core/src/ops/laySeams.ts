@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { JigError } from '../jigError.ts';
 import type { Context } from '../context.ts';
 import { borderGapOf } from '../job/borderGap.ts';
+import { grainWish } from '../job/grainWish.ts';
 import { activeSet, partOf, withSet, type Job, type Part } from '../job/job.ts';
 import { partsOnSheet, sheetAspect, sheetFor, sheetOfPart } from '../job/sheets.ts';
 import { seamWays } from '../propose/seamWays.ts';
@@ -92,12 +93,12 @@ async function layOut(
     const { ofFace } = islandsOf(part.mesh, seamed);
     const touched = new Set([...touchedFaces(part.mesh, changed)].map((f) => ofFace[f]!));
     seamed.unplaced.forEach((isUnplaced, f) => isUnplaced && touched.add(ofFace[f]!));
-    const { set, report } = await unwrapIslands(part.mesh, square, [...touched], method, context, { apart });
+    const { set, report } = await unwrapIslands(part.mesh, square, [...touched], method, context, { apart, ...grainWish(job, part) });
     const placed = await placeFresh(job, part, scaleU(set, 1 / aspect), report.fresh, context);
     return { set: placed.set, energy: report.energy, flips: report.flips, packed: false, waiting: placed.waiting };
   }
   const bare = { ...square, unplaced: new Uint8Array(square.unplaced.length).fill(1) };
-  const { set, report } = await unwrapIslands(part.mesh, bare, 'all', method, context, { apart });
+  const { set, report } = await unwrapIslands(part.mesh, bare, 'all', method, context, { apart, ...grainWish(job, part) });
   const { energy, flips } = report;
   const alone = partsOnSheet(job, part.id).every((one) => one.id === part.id || unplacedCount(activeSet(one)) === activeSet(one).unplaced.length);
   if (alone && (sheetOfPart(job, part)?.density ?? null) === null) {

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { JigError } from '../jigError.ts';
+import { grainWish } from '../job/grainWish.ts';
 import { activeSet, withSet } from '../job/job.ts';
 import { selectionByPart, type PartSelection } from '../job/selected.ts';
 import { sheetAspect } from '../job/sheets.ts';
@@ -56,6 +57,7 @@ export const lineUp = defineOperation({
       const square = scaleU({ ...set, pins }, aspect);
       const { set: laid } = await unwrapIslands(part.mesh, square, [...touched], job.settings.method, context, {
         apart: job.settings.apart,
+        ...grainWish(job, part),
         sizeOf: scaleU(own, aspect),
       });
       const back = scaleU(laid, 1 / aspect);

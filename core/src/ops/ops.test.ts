@@ -251,6 +251,7 @@ describe('settings', () => {
       stacksFollow: false,
       borderGap: 12,
       grainAlong: 'v',
+      holdGrain: true,
       unit: 'cm',
       gridRepeat: 4,
       gridKind: 'ramp',

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { JigError } from '../jigError.ts';
+import { grainWish } from '../job/grainWish.ts';
 import { activeSet, partOf, withSet, type Job, type Part } from '../job/job.ts';
 import { sheetAspect } from '../job/sheets.ts';
 import { placedIslandsOf, selectionByPart, uvPointsOf } from '../job/selected.ts';
@@ -171,6 +172,7 @@ export const movePins = defineOperation({
     // sizes are those of the island before the pin was drawn away
     const { set: laid } = await unwrapIslands(part.mesh, moved, islands, job.settings.method, context, {
       warm: true,
+      ...grainWish(job, part),
       sizeOf: scaleU(set, aspect),
     });
     return { job: withSet(job, part.id, scaleU(laid, 1 / aspect)), report: { points: points.length } };

@@ -11,6 +11,7 @@ import { assignMaterial, renamePart, repair, selectNamed, starterForm, uvSets } 
 import { addImages, removeImage } from './images.ts';
 import { bake } from './bake.ts';
 import { care } from './care.ts';
+import { straightEdges } from './straightEdges.ts';
 import { continuity, goOn } from './continuity.ts';
 import { vary, writePlacement } from './surfaceUvs.ts';
 import { addLayer, copyLayers, driveLayer, orderLayers, ownLayers, removeLayer, setLayer } from './layers.ts';
@@ -125,6 +126,7 @@ const list = [
   weigh,
   weighBySight,
   care,
+  straightEdges,
   densityFigures,
   density,
   settings,

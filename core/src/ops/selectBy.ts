@@ -32,6 +32,7 @@ export const selectWays = [
   'convert',
   'mirror',
   'care',
+  'straight',
   ...problemKinds,
 ] as const;
 export type SelectWay = (typeof selectWays)[number];
@@ -111,6 +112,12 @@ function find(job: Job, part: Part, given: z.infer<typeof params>): Found {
     const faces = [...weights.keys()].filter((f) => weights[f] !== 1);
     const wanted = given.kind ?? 'faces';
     return { kind: wanted, ids: convertSelection(mesh, islands, 'faces', faces, wanted) };
+  }
+  if (way === 'straight') {
+    const { cornerEdge } = topologyOf(mesh);
+    const edges = new Set<number>();
+    set.straight?.forEach((mark, c) => mark && edges.add(cornerEdge[c]!));
+    return { kind: 'edges', ids: Uint32Array.from(edges).sort() };
   }
   if (way === 'seams') {
     const seams = edgesInState(islands.states, EdgeState.seam);

@@ -1,4 +1,5 @@
 import type { Context } from '../context.ts';
+import { grainWish } from '../job/grainWish.ts';
 import { activeSet, partOf, withSet, type Job } from '../job/job.ts';
 import { sheetAspect } from '../job/sheets.ts';
 import type { Mesh } from '../mesh/mesh.ts';
@@ -106,6 +107,7 @@ export async function unwrapTouched(
   const aspect = sheetAspect(job, partId);
   const { set: laid, report } = await unwrapIslands(part.mesh, scaleU(set, aspect), touched, job.settings.method, context, {
     ...how,
+    ...grainWish(job, part),
     apart: job.settings.apart,
   });
   let next = scaleU(laid, 1 / aspect);

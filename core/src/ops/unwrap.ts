@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import type { Context } from '../context.ts';
 import { JigError } from '../jigError.ts';
+import { grainWish } from '../job/grainWish.ts';
 import { activeSet, partOf, withSet, type Job, type Part } from '../job/job.ts';
 import { sheetAspect } from '../job/sheets.ts';
 import { placeFresh } from './placeFresh.ts';
@@ -178,7 +179,7 @@ async function finish(
 ) {
   const aspect = sheetAspect(job, part.id);
   const square = scaleU(passRanks(activeSet(part), seamed), aspect);
-  const { set: flat, report } = await unwrapIslands(part.mesh, square, islands, method, context, { apart });
+  const { set: flat, report } = await unwrapIslands(part.mesh, square, islands, method, context, { apart, ...grainWish(job, part) });
   // what has no heading yet takes that of its grain
   const set = part.grain ? passRanks(flat, islandsToGrain(part.mesh, flat, report.fresh, part.grain, job.settings.grainAlong)) : flat;
   const laid = scaleU(set, 1 / aspect);

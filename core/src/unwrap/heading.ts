@@ -94,3 +94,17 @@ export function nearestPlacement(uv: Float64Array, target: Float64Array, weight:
   const b = length > 0 ? (s / length) * size : 0;
   return { a, b, x: tx - (a * fx - b * fy), y: ty - (b * fx + a * fy) };
 }
+
+/** The move that brings the weighted middle of `uv`, turned and sized by (a, b), onto that of `target`. O(n) */
+export function placedAt(uv: Float64Array, target: Float64Array, weight: Float64Array, a: number, b: number): Similarity {
+  let [total, fx, fy, tx, ty] = [0, 0, 0, 0, 0];
+  for (let k = 0; k < weight.length; k++) {
+    const w = weight[k]!;
+    total += w;
+    fx += w * uv[k * 2]!;
+    fy += w * uv[k * 2 + 1]!;
+    tx += w * target[k * 2]!;
+    ty += w * target[k * 2 + 1]!;
+  }
+  return { a, b, x: (tx - (a * fx - b * fy)) / total, y: (ty - (b * fx + a * fy)) / total };
+}

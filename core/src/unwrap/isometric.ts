@@ -16,6 +16,8 @@ export interface IsometricOptions {
   held?: Iterable<number>;
   /** A further energy, for instance one that keeps borders apart. */
   extra?: ExtraEnergy;
+  /** Directions that are to be level or upright. */
+  directions?: DirectionTerms;
   /** The start is near the end: Newton's steps from the first on. */
   near?: boolean;
   /** Called before each step; may throw to stop. */
@@ -24,6 +26,16 @@ export interface IsometricOptions {
   onStep?: (uv: Float64Array, energy: number) => void;
   /** Told at each step how much of the way is behind it, by what the step is estimated to gain: 0 … 1, never less than before. */
   progress?: (share: number) => void;
+}
+
+/** Directions on triangles of which one coordinate is to vanish: weight · (Σ share · coordinate)² each, beside area · stretch of the triangles. */
+export interface DirectionTerms {
+  triangle: Uint32Array;
+  /** 3 numbers a term: what each corner of the triangle adds. */
+  share: Float64Array;
+  /** The coordinate: 0 u, 1 v. */
+  axis: Uint8Array;
+  weight: Float64Array;
 }
 
 /** An energy of the vertices beside the stretch of the triangles. */
@@ -75,6 +87,7 @@ export function isometric(prepared: Prepared, start: Float64Array, options: Isom
     targets: options.targets ?? null,
     pull: 0,
     extra: extra ?? null,
+    directions: options.directions ?? null,
     weight: 1 / area,
   };
   for (const v of options.held ?? []) work.held[v] = 1;
@@ -163,12 +176,14 @@ interface Work {
   /** Strength of the pull to the targets. */
   pull: number;
   extra: ExtraEnergy | null;
+  directions: DirectionTerms | null;
   /** One over the area: the energy is a mean. */
   weight: number;
 }
 
-function energyOf({ prepared, targets, pull, extra, weight }: Work, uv: Float64Array): number {
+function energyOf({ prepared, targets, pull, extra, directions, weight }: Work, uv: Float64Array): number {
   let sum = stretchEnergy(prepared, uv) * weight;
+  if (directions) for (let k = 0; k < directions.weight.length; k++) sum += weight * directions.weight[k]! * off(prepared, directions, k, uv) ** 2;
   if (targets) {
     for (let k = 0; k < targets.vertices.length; k++) {
       const v = targets.vertices[k]! * 2;
@@ -177,6 +192,32 @@ function energyOf({ prepared, targets, pull, extra, weight }: Work, uv: Float64A
   }
   if (extra && Number.isFinite(sum)) sum += extra.value(uv);
   return sum;
+}
+
+/** What of a direction is not to be. */
+function off({ triangles }: Prepared, { triangle, share, axis }: DirectionTerms, k: number, uv: Float64Array): number {
+  const t = triangle[k]! * 3;
+  const d = axis[k]!;
+  return share[k * 3]! * uv[triangles[t]! * 2 + d]! + share[k * 3 + 1]! * uv[triangles[t + 1]! * 2 + d]! + share[k * 3 + 2]! * uv[triangles[t + 2]! * 2 + d]!;
+}
+
+/** Adds the gradient and the second derivatives of directions, which are quadratic. O(directions) */
+function addDirections(prepared: Prepared, directions: DirectionTerms, uv: Float64Array, gradient: Float64Array, values: Float64Array, weight: number): void {
+  const { triangles, entries } = prepared;
+  for (let k = 0; k < directions.weight.length; k++) {
+    const t = directions.triangle[k]!;
+    const d = directions.axis[k]!;
+    const w = 2 * weight * directions.weight[k]!;
+    const r = off(prepared, directions, k, uv);
+    for (let i = 0; i < 3; i++) {
+      const own = directions.share[k * 3 + i]!;
+      const next = directions.share[k * 3 + ((i + 1) % 3)]!;
+      gradient[triangles[t * 3 + i]! * 2 + d]! += w * r * own;
+      // the blocks are (xx, xy, yx, yy)
+      values[entries[t * 6 + i]! * 4 + 3 * d]! += w * own * own;
+      values[entries[t * 6 + 3 + i]! * 4 + 3 * d]! += w * own * next;
+    }
+  }
 }
 
 /** Sum over the triangles of area · (|J|² + |J⁻¹|²); Infinity with a flip. O(T). */
@@ -204,7 +245,7 @@ export function stretchEnergy({ flat, triangles }: Pick<Prepared, 'flat' | 'tria
 
 /** Fills gradient and matrix at `uv` and solves for the step. */
 function directionOf(work: Work, uv: Float64Array, factor: Factor, newton: boolean): Float64Array {
-  const { prepared, gradient, values, diagonal, held, targets, pull, extra, weight } = work;
+  const { prepared, gradient, values, diagonal, held, targets, pull, extra, directions, weight } = work;
   gradient.fill(0);
   values.fill(0);
   diagonal?.fill(0);
@@ -223,12 +264,13 @@ function directionOf(work: Work, uv: Float64Array, factor: Factor, newton: boole
   const holds = held.includes(1);
   let trace = 0;
   for (let v = 0; v < size; v++) trace += values[columnStart[v]! * 4]! + values[columnStart[v]! * 4 + 3]!;
-  // moving and turning as a whole cost nothing: a hair of a price makes the step the smallest one
-  const hair = (trace / (2 * size)) * 1e-8 + 1e-300;
+  // moving and turning as a whole cost nothing: a very small price makes the step the smallest one
+  const least = (trace / (2 * size)) * 1e-8 + 1e-300;
+  if (directions) addDirections(prepared, directions, uv, gradient, values, weight);
   for (let v = 0; v < size; v++) {
     const e = columnStart[v]! * 4;
-    values[e]! += hair;
-    values[e + 3]! += hair;
+    values[e]! += least;
+    values[e + 3]! += least;
     if (diagonal) {
       values[e]! += diagonal[v * 3]!;
       values[e + 1]! += diagonal[v * 3 + 1]!;

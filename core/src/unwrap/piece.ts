@@ -1,7 +1,10 @@
-import type { Mesh } from '../mesh/mesh.ts';
+import { nextCorner, type Mesh } from '../mesh/mesh.ts';
+import { topologyOf } from '../mesh/topology.ts';
 import { trianglesOf } from '../mesh/triangles.ts';
 import { islandsOf } from '../uv/islands.ts';
+import { straightCorners } from '../uv/straight.ts';
 import type { UvSet } from '../uv/uvSet.ts';
+import type { Wishes } from './wishes.ts';
 
 /** One island by itself, ready for a solver: its vertices are its UV points, numbered from 0. */
 export interface Piece {
@@ -16,6 +19,8 @@ export interface Piece {
   readonly point: Uint32Array;
   /** How much the stretch of each triangle counts; absent: all alike. */
   readonly care?: Float64Array;
+  /** Edges that are to be straight; absent: none. */
+  readonly lines?: NonNullable<Wishes['lines']>;
 }
 
 /** Takes an island out of a layout whose fans are separate (see separateFans). O(corners of the island). */
@@ -51,12 +56,22 @@ export function pieceOfFaces(mesh: Mesh, set: UvSet, faces: ArrayLike<number>): 
     }
     if (set.care) for (let t = all.faceStart[f]!; t < all.faceStart[f + 1]!; t++) care.push(set.care[f]!);
   }
+  const marked = straightCorners(mesh, set, faces);
+  const { cornerFace } = topologyOf(mesh);
   return {
     vertices: uvPoint.length,
     positions: Float64Array.from(positions),
     triangles: Uint32Array.from(triangles),
     uvPoint: Uint32Array.from(uvPoint),
     point: Uint32Array.from(point),
+    ...(marked.length > 0
+      ? {
+          lines: {
+            vertices: Uint32Array.from(marked.flatMap((c) => [local.get(set.cornerUv[c]!)!, local.get(set.cornerUv[nextCorner(mesh, c, cornerFace[c]!)]!)!])),
+            ways: Uint8Array.from(marked, (c) => set.straight![c]!),
+          },
+        }
+      : {}),
     ...(care.some((x) => x !== 1) ? { care: Float64Array.from(care) } : {}),
   };
 }

@@ -9,6 +9,7 @@ import { withCare } from './solveIsland.ts';
 import { isometric, stretchEnergy } from './isometric.ts';
 import { safePolygons } from './safePolygons.ts';
 import { pieceOf } from './piece.ts';
+import { layToWishes } from './wishes.ts';
 import { presentOf } from './unwrapIslands.ts';
 
 export interface RelaxOptions {
@@ -59,15 +60,20 @@ export function relaxIslands(mesh: Mesh, given: UvSet, which: readonly number[],
         if (!free[f]) for (let c = mesh.faceStart[f]!; c < mesh.faceStart[f + 1]!; c++) held.add(at.get(set.cornerUv[c]!)!);
       }
     }
-    const result = isometric(withCare(prepared, piece.care), start, { held, steps, check: () => context.throwIfCancelled() });
+    const check = () => context.throwIfCancelled();
+    const weighed = withCare(prepared, piece.care);
+    // edges that are to be straight stay so
+    const laid = piece.lines
+      ? layToWishes(weighed, start, { lines: piece.lines }, { pinned: [...held], steps, check })
+      : isometric(weighed, start, { held, steps, check }).uv;
     before += first;
-    after += stretchEnergy(prepared, result.uv);
+    after += stretchEnergy(prepared, laid);
     for (let t = 0; t < prepared.flat.count; t++) area += prepared.flat.area[t]!;
     // nothing held: the island could have drifted and turned
-    const move = held.size > 0 ? { x: 0, y: 0 } : drift(start, result.uv);
+    const move = held.size > 0 ? { x: 0, y: 0 } : drift(start, laid);
     for (let v = 0; v < piece.vertices; v++) {
-      uv[piece.uvPoint[v]! * 2] = ((result.uv[v * 2]! + move.x) / scale) * mirror;
-      uv[piece.uvPoint[v]! * 2 + 1] = (result.uv[v * 2 + 1]! + move.y) / scale;
+      uv[piece.uvPoint[v]! * 2] = ((laid[v * 2]! + move.x) / scale) * mirror;
+      uv[piece.uvPoint[v]! * 2 + 1] = (laid[v * 2 + 1]! + move.y) / scale;
     }
   }
   const relaxed = { ...set, uv };

@@ -9,6 +9,7 @@ import { nearestPlacement } from './heading.ts';
 import { planeMap } from './planeMap.ts';
 import { isometric, stretchEnergy, type IsometricResult } from './isometric.ts';
 import { rigid } from './rigid.ts';
+import { layToWishes, type Wishes } from './wishes.ts';
 
 export const unwrapMethods = ['conformal', 'rigid', 'isometric'] as const;
 export type UnwrapMethod = (typeof unwrapMethods)[number];
@@ -38,6 +39,8 @@ export interface IslandTask {
   timeLimit?: number;
   /** How many times as much as others the stretch of each triangle counts (least stretch only). */
   care?: Float64Array;
+  /** Edges that come out straight and a grain that is met (least stretch only, and not in a first shape). */
+  wishes?: Wishes;
 }
 
 export interface IslandResult {
@@ -63,8 +66,9 @@ export function solveIsland(task: IslandTask, check: () => void = () => {}, prog
   const { positions, triangles, method, quick = false, timeLimit, pins, tolerance = 4e-4, apart = false, apartSteps = 200 } = task;
   check();
   // flat in space already, so that nothing is to be solved
+  const wishes = method === 'isometric' && !quick ? task.wishes : undefined;
   const plane = pins ? null : planeMap(positions, triangles);
-  if (plane) return { uv: plane, steps: 0, flips: 0, energy: 4, putRight: false, rank: new Int32Array(0) };
+  if (plane && !wishes) return { uv: plane, steps: 0, flips: 0, energy: 4, putRight: false, rank: new Int32Array(0) };
   const prepared = prepare(positions, triangles, task.rank);
   const weighed = withCare(prepared, task.care);
   check();
@@ -90,7 +94,12 @@ export function solveIsland(task: IslandTask, check: () => void = () => {}, prog
     const result = softly(() => rigid(prepared, start, { check, pins, ...(quick ? { steps: 4 } : { giveUp: (uv) => flipCount(triangles, uv) > 0 }) }));
     if (result && (quick || flipCount(triangles, result.uv) === 0)) return done(result.uv, result.steps);
   }
-  const report = ({ uv, steps }: { uv: Float64Array; steps: number }) => done(uv, steps, method === 'rigid');
+  const report = ({ uv, steps }: { uv: Float64Array; steps: number }) => {
+    if (!wishes || flipCount(triangles, uv) > 0) return done(uv, steps, method === 'rigid');
+    const extraFor = apart ? (from: Float64Array) => openedStart(prepared, from)?.barrier : undefined;
+    return done(layToWishes(weighed, uv, wishes, { check, tolerance, timeLimit, pinned: pins?.vertices, extraFor }), steps);
+  };
+  if (plane) return report({ uv: plane, steps: 0 });
   // from a map that lies nowhere over itself, the border held apart
   const heldApart = (from: Float64Array | null, nearly: boolean) => {
     const opened = from && openedStart(prepared, from);

@@ -4,7 +4,10 @@ import type { Mesh } from '../mesh/mesh.ts';
 import { separateFans } from '../seams/cut.ts';
 import { islandFacts, islandLetter, islandsOf, shapeWords } from '../uv/islands.ts';
 import type { UvSet } from '../uv/uvSet.ts';
-import { nearestPlacement, uprightTurn } from './heading.ts';
+import { trianglesOf } from '../mesh/triangles.ts';
+import * as portable from '../numeric/portable.ts';
+import { nearestPlacement, placedAt, uprightTurn } from './heading.ts';
+import { headingStep, type Wishes } from './wishes.ts';
 import { pieceOf, type Piece } from './piece.ts';
 import { earlierRank, keepRanks, ranksAt, type Ranks } from '../uv/ranks.ts';
 import { safePolygons } from './safePolygons.ts';
@@ -38,6 +41,8 @@ export interface UnwrapHow {
   warm?: boolean;
   /** Milliseconds an island may take: the best so far is good enough then. */
   timeLimit?: number;
+  /** The way that the picture is to run over each face (3 numbers, a unit vector in its plane), and the axis of the sheet that it runs along there. */
+  grain?: { grain: Float64Array; along: 'u' | 'v' };
 }
 
 /**
@@ -70,7 +75,11 @@ export async function unwrapIslands(
   const faces = ready.flatMap((i) => Array.from(islands.faces.subarray(islands.start[i]!, islands.start[i + 1]!)));
   const set = separateFans(mesh, given, faces);
   const pieces = ready.map((i) => pieceOf(mesh, set, i));
-  const tasks: IslandTask[] = pieces.map((piece, k) => taskOf(set, piece, facts[ready[k]!]!.unplaced, method, how, ranksAt(given)));
+  const tasks: IslandTask[] = pieces.map((piece, k) => {
+    const own = islands.faces.subarray(islands.start[ready[k]!]!, islands.start[ready[k]! + 1]!);
+    const wishes: Wishes = { lines: piece.lines, grain: how.grain && grainWay(mesh, own, piece, how.grain) };
+    return { ...taskOf(set, piece, facts[ready[k]!]!.unplaced, method, how, ranksAt(given)), ...(headingStep(wishes) > 0 ? { wishes } : {}) };
+  });
   context.progress(0, `Unwrapping ${ready.length} ${ready.length === 1 ? 'island' : 'islands'}`);
   const results = context.pool?.solve ? await context.pool.solve(tasks, context) : solveHere(tasks, context);
   context.throwIfCancelled();
@@ -88,7 +97,10 @@ export async function unwrapIslands(
     const isFresh = facts[island]!.unplaced;
     if (isFresh) report.fresh.push(island);
     if (tasks[k]!.pins) keepPins(piece, set, result.uv, uv, carried(how.sizeOf, set));
-    else placePiece(piece, result.uv, uv, isFresh, density, set.pins);
+    else {
+      const { wishes } = tasks[k]!;
+      placePiece(piece, result.uv, uv, isFresh, density, set.pins, method === 'isometric' && wishes && !how.quick ? wishes : {});
+    }
     const own = signedArea(piece.triangles, result.uv).absolute;
     space += own;
     report.energy += own * result.energy;
@@ -251,7 +263,57 @@ export function faceAreasOf(mesh: Mesh, set: UvSet, f: number): [number, number]
   return [Math.hypot(x, y, z) / 2, flat / 2];
 }
 
-function placePiece(piece: Piece, flat: Float64Array, uv: Float64Array, fresh: boolean, density: () => number, pins: Uint8Array) {
+/** The grain of a piece's triangles, each in its own plane; undefined where none of its faces has one. O(T) */
+function grainWay(
+  mesh: Mesh,
+  faces: ArrayLike<number>,
+  { positions, triangles }: Piece,
+  { grain, along }: NonNullable<UnwrapHow['grain']>,
+): Wishes['grain'] | undefined {
+  const { faceStart } = trianglesOf(mesh);
+  const way = new Float64Array((triangles.length / 3) * 2);
+  let any = false;
+  let t = 0;
+  for (let k = 0; k < faces.length; k++) {
+    const f = faces[k]!;
+    const wish = grain.subarray(f * 3, f * 3 + 3);
+    for (let n = faceStart[f]!; n < faceStart[f + 1]!; n++, t++) {
+      if (wish[0] === 0 && wish[1] === 0 && wish[2] === 0) continue;
+      const at = (c: number, d: number) => positions[triangles[t * 3 + c]! * 3 + d]! - positions[triangles[t * 3]! * 3 + d]!;
+      const [long, dot] = [0, 1, 2].reduce(([l, s], d) => [l! + at(1, d) ** 2, s! + at(1, d) * at(2, d)], [0, 0]) as [number, number];
+      if (long === 0) continue;
+      let [x, y, height] = [0, 0, 0];
+      for (let d = 0; d < 3; d++) {
+        const up = at(2, d) - (dot / long) * at(1, d);
+        x += (wish[d]! * at(1, d)) / Math.sqrt(long);
+        y += wish[d]! * up;
+        height += up * up;
+      }
+      if (height === 0) continue;
+      way[t * 2] = x;
+      way[t * 2 + 1] = y / Math.sqrt(height);
+      any = true;
+    }
+  }
+  return any ? { way, along } : undefined;
+}
+
+/** A turn, given by its cosine and sine, to the nearest of so many quarter turns. */
+function inSteps(cos: number, sin: number, quarters: number): [number, number] {
+  const step = (quarters * Math.PI) / 2;
+  const turns = (((Math.round(portable.atan2(sin, cos) / step) * quarters) % 4) + 4) % 4;
+  return (
+    [
+      [1, 0],
+      [0, 1],
+      [-1, 0],
+      [0, -1],
+    ] as const
+  )[turns] as [number, number];
+}
+
+function placePiece(piece: Piece, flat: Float64Array, uv: Float64Array, fresh: boolean, density: () => number, pins: Uint8Array, wishes: Wishes) {
+  const quarters = headingStep(wishes);
   const { vertices, uvPoint, triangles, positions } = piece;
   const old = new Float64Array(vertices * 2);
   for (let k = 0; k < vertices; k++) {
@@ -261,7 +323,8 @@ function placePiece(piece: Piece, flat: Float64Array, uv: Float64Array, fresh: b
   const oldArea = signedArea(triangles, old);
   let move;
   if (fresh || !(Math.abs(oldArea.sum) > 0)) {
-    const { cos, sin } = uprightTurn(piece, flat);
+    const upright = uprightTurn(piece, flat);
+    const [cos, sin] = quarters > 0 ? inSteps(upright.cos, upright.sin, quarters) : [upright.cos, upright.sin];
     move = { a: cos * density(), b: sin * density(), x: 0, y: 0 };
     let u = 0,
       v = 0;
@@ -275,7 +338,13 @@ function placePiece(piece: Piece, flat: Float64Array, uv: Float64Array, fresh: b
     const mirrored = oldArea.sum < 0;
     if (mirrored) for (let k = 0; k < vertices; k++) flat[k * 2]! *= -1;
     const size = Math.sqrt(oldArea.absolute / (signedArea(triangles, flat).absolute || 1));
-    move = nearestPlacement(flat, old, vertexAreas(positions, triangles, vertices), size);
+    const weight = vertexAreas(positions, triangles, vertices);
+    move = nearestPlacement(flat, old, weight, size);
+    if (quarters > 0) {
+      // mirrored, a picture that ran along u runs against it
+      const [cos, sin] = mirrored && wishes.grain?.along === 'u' ? [-1, 0] : inSteps(move.a, move.b, quarters);
+      move = placedAt(flat, old, weight, cos * size, sin * size);
+    }
     // one pin says the place
     const pin = uvPoint.findIndex((p) => pins[p] === 1);
     if (pin >= 0) {

@@ -1,9 +1,18 @@
 import type { Mesh } from '../mesh/mesh.ts';
+import { topologyOf } from '../mesh/topology.ts';
 import { islandsOf } from './islands.ts';
 import type { UvSet } from './uvSet.ts';
 
-/** 1 for each island whose heading was set on purpose: all its faces are marked so. O(faces) */
-export const headedIslands = (mesh: Mesh, set: UvSet): Uint8Array => whollyMarked(mesh, set, set.headed);
+/** 1 for each island whose heading was set on purpose: all its faces are marked so, or it has edges that are to be straight. O(corners) */
+export function headedIslands(mesh: Mesh, set: UvSet): Uint8Array {
+  const headed = whollyMarked(mesh, set, set.headed);
+  const { ofFace } = islandsOf(mesh, set);
+  const { cornerFace } = topologyOf(mesh);
+  set.straight?.forEach((mark, c) => {
+    if (mark) headed[ofFace[cornerFace[c]!]!] = 1;
+  });
+  return headed;
+}
 
 /** 1 for each island that packing leaves where it is: all its faces are locked. O(faces) */
 export const lockedIslands = (mesh: Mesh, set: UvSet): Uint8Array => whollyMarked(mesh, set, set.locked);

@@ -28,6 +28,11 @@ export interface UvSet {
   readonly weight?: Float64Array;
   /** How many times as much as others each face's stretch counts where the layout is laid by least stretch: a face or lettering more. Absent: 1 for all. */
   readonly care?: Float64Array;
+  /**
+   * How the edge that begins at each corner is to lie where the layout is made by least stretch: 1 level, 2 upright, 3 whichever of these is nearer, 0 as it
+   * comes. Absent: 0 for all.
+   */
+  readonly straight?: Uint8Array;
   /** 1 for each face whose heading on the sheet was set on purpose (by a jig, by hand, aligned, straightened, by grain): packing keeps it. Absent: none. */
   readonly headed?: Uint8Array;
 }

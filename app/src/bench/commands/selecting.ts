@@ -22,7 +22,7 @@ const by = (way: SelectWay, label: string, { blocked = noSelection, ...more }: P
   id: `select-${way}`,
   label,
   changes: ['view'],
-  run: () => run('selectBy', { way, ...(problems.has(way) || way === 'care' ? {} : elementKind()), ...limitsOf(way) }),
+  run: () => run('selectBy', { way, ...(problems.has(way) || way === 'care' || way === 'straight' ? {} : elementKind()), ...limitsOf(way) }),
   ...more,
   blocked: () => (partWays.has(way) ? null : noParts()) ?? blocked(),
 });
@@ -59,6 +59,7 @@ export const selecting: Command[] = [
   by('convert', 'Convert the selection to the kind at hand', { words: 'vertex edge polygon' }),
   by('mirror', 'Select the mirror image', { words: 'symmetry', run: selectMirror }),
   by('care', 'Select faces whose stretch counts more or less', { blocked: noJob, words: 'weight importance protect' }),
+  by('straight', 'Select edges kept straight', { blocked: noJob, words: 'level upright border axis' }),
   by('noUv', 'Select faces without UVs', { blocked: noJob }),
   by('flipped', 'Select flipped faces', { blocked: noJob, words: 'inverted' }),
   by('mirrored', 'Select mirrored islands’ faces', { blocked: noJob }),

@@ -11,11 +11,49 @@ const weights = [
   { weight: 0.2, label: 'a fifth: hidden places' },
 ];
 
-/** How much the stretch of what is selected counts in unwrapping and relaxing. */
+const ways = [
+  { way: 'nearest', label: 'straight: level or upright' },
+  { way: 'level', label: 'level' },
+  { way: 'upright', label: 'upright' },
+  { way: 'free', label: 'as they come' },
+] as const;
+
+/** Which selected edges are straight whenever their islands are unwrapped. */
+function StraightRow() {
+  const chosen = useBench((s) => s.kind === 'edges' && s.summary!.selection.ids.length > 0);
+  const any = useBench((s) => (s.layout?.straight.length ?? 0) > 0);
+  return (
+    <>
+      <Tooltip title={chosen ? '' : 'Select edges first: a double click takes a whole border'} placement="right">
+        <TextField
+          select
+          fullWidth
+          label="Selected edges come out"
+          value=""
+          disabled={!chosen}
+          onChange={(event) => void run('straightEdges', { way: event.target.value as (typeof ways)[number]['way'] }, true)}
+        >
+          {ways.map(({ way, label }) => (
+            <MenuItem key={way} value={way}>
+              {label}
+            </MenuItem>
+          ))}
+        </TextField>
+      </Tooltip>
+      {any && (
+        <Button size="small" sx={{ alignSelf: 'start' }} onClick={() => runCommand('select-straight')}>
+          Select edges kept straight
+        </Button>
+      )}
+    </>
+  );
+}
+
+/** What unwrapping is asked for beside little stretch in all: how much the stretch of faces counts, and which edges are straight. */
 export default function CareRow() {
   const chosen = useBench((s) => s.summary!.selection.ids.length + (s.summary!.selection.also ?? []).length + s.summary!.selectedParts.length > 0);
   return (
-    <Box sx={{ display: 'flex', flexDirection: 'column', gap: 0.5 }}>
+    <Box sx={{ display: 'flex', flexDirection: 'column', gap: 1 }}>
       <Tooltip title={chosen ? '' : 'Select faces, islands or parts first'} placement="right">
         <TextField
           select
@@ -35,6 +73,7 @@ export default function CareRow() {
       <Button size="small" sx={{ alignSelf: 'start' }} onClick={() => runCommand('select-care')}>
         Select what counts otherwise
       </Button>
+      <StraightRow />
     </Box>
   );
 }

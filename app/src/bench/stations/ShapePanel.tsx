@@ -333,6 +333,11 @@ function GrainCard() {
         <MenuItem value="u">u, to the right</MenuItem>
         <MenuItem value="v">v, upwards</MenuItem>
       </TextField>
+      <FormControlLabel
+        control={<Switch size="small" checked={settings.holdGrain} onChange={(event) => void run('settings', { holdGrain: event.target.checked })} />}
+        label="Unwrapping bends pieces to it"
+        slotProps={{ typography: { variant: 'body2' } }}
+      />
       <Box sx={grid(2)}>
         <Run id="turn-grain">Turn islands to it</Run>
         <Run id="grain-clear">Forget it</Run>

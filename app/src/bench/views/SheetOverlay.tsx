@@ -13,6 +13,7 @@ import { useFielding } from '../hands/fielding.ts';
 import { useHands } from '../hands/handsState.ts';
 import { drawFrame } from './drawFrame.ts';
 import { drawValues } from './pointValues.ts';
+import { straightMarks } from './straightMarks.ts';
 import type { Stage } from './stage.ts';
 
 const strip = 20;
@@ -154,6 +155,7 @@ export function SheetOverlay({ stage }: { stage: Stage }) {
       }
       if (layout && stage.layout === layout) {
         if (state.notches && state.notchMarks?.layout === layout) notches(c, eye, state.notchMarks.marks, width, height);
+        if (state.station === 'seams' || state.station === 'shape') straightMarks(c, eye, layout, width, height);
         pins(c, eye, state, p.selected, width, height);
       }
       if (overlay === 'stretch' && state.stretchMap === 'shape' && layout && state.strokes?.layout === layout)
