@@ -69,13 +69,13 @@ export interface Surroundings {
 /** From so many bytes on files are read in another thread: its start takes as long as reading less. */
 const largeFile = 1_000_000;
 
-/** Operations after which what they touched is unwrapped again by itself. */
 /** The part that parameters name, if they do. */
 function partNamed(params: object): string | undefined {
   const { part } = params as { part?: unknown };
   return typeof part === 'string' ? part : undefined;
 }
 
+/** Operations after which what they touched is unwrapped again by itself. */
 const changesSeams: ReadonlySet<string> = new Set<OperationName>(['cut', 'uncut', 'seams', 'open', 'join']);
 
 /**

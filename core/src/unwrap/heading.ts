@@ -62,23 +62,7 @@ export function meanDirection(
  * O(n).
  */
 export function nearestPlacement(uv: Float64Array, target: Float64Array, weight: Float64Array, size: number): Similarity {
-  let total = 0,
-    fx = 0,
-    fy = 0,
-    tx = 0,
-    ty = 0;
-  for (let k = 0; k < weight.length; k++) {
-    const w = weight[k]!;
-    total += w;
-    fx += w * uv[k * 2]!;
-    fy += w * uv[k * 2 + 1]!;
-    tx += w * target[k * 2]!;
-    ty += w * target[k * 2 + 1]!;
-  }
-  fx /= total;
-  fy /= total;
-  tx /= total;
-  ty /= total;
+  const { fx, fy, tx, ty } = middles(uv, target, weight);
   let c = 0;
   let s = 0;
   for (let k = 0; k < weight.length; k++) {
@@ -97,6 +81,12 @@ export function nearestPlacement(uv: Float64Array, target: Float64Array, weight:
 
 /** The move that brings the weighted middle of `uv`, turned and sized by (a, b), onto that of `target`. O(n) */
 export function placedAt(uv: Float64Array, target: Float64Array, weight: Float64Array, a: number, b: number): Similarity {
+  const { fx, fy, tx, ty } = middles(uv, target, weight);
+  return { a, b, x: tx - (a * fx - b * fy), y: ty - (b * fx + a * fy) };
+}
+
+/** Weighted middles of two maps. O(n) */
+function middles(uv: Float64Array, target: Float64Array, weight: Float64Array) {
   let [total, fx, fy, tx, ty] = [0, 0, 0, 0, 0];
   for (let k = 0; k < weight.length; k++) {
     const w = weight[k]!;
@@ -106,5 +96,5 @@ export function placedAt(uv: Float64Array, target: Float64Array, weight: Float64
     tx += w * target[k * 2]!;
     ty += w * target[k * 2 + 1]!;
   }
-  return { a, b, x: (tx - (a * fx - b * fy)) / total, y: (ty - (b * fx + a * fy)) / total };
+  return { fx: fx / total, fy: fy / total, tx: tx / total, ty: ty / total };
 }
