@@ -120,6 +120,7 @@ function hint(tool: BenchState['tool'], kind: BenchState['kind'], own: Record<st
   if (tool === 'relax')
     return line('Brush over either view to relax what is under it', does('brush-less', 'smaller'), does('brush-more', 'larger'), does('none', 'ends'));
   if (tool === 'push') return line('Drag over the sheet: points go along', does('brush-less', 'smaller'), does('brush-more', 'larger'), does('none', 'ends'));
+  if (tool === 'field') return line('Drag a field on the sheet', 'click one to take it away', does('none', 'ends'));
   if (tool === 'grain') return line('Drag an arrow along the model: the way pictures run', does('none', 'ends'));
   if (tool === 'move' || tool === 'turn' || tool === 'size')
     return line(

@@ -1,4 +1,5 @@
 import fc from 'fast-check';
+import { decode, encode } from 'fast-png';
 import { describe, expect, it } from 'vitest';
 import { fieldsByAlpha, gridFields, inReadingOrder, type PictureField } from '../images/fields.ts';
 import { activeSet, newJob, partOf, type Job } from '../job/job.ts';
@@ -165,4 +166,77 @@ it('a density given to all leaves locked islands as large as they are; the guide
   const svg = ((await runOperation(stacked, 'guide', {})).report as { svg: () => string }).svg();
   const whole = ((await runOperation(await crate(), 'guide', {})).report as { svg: () => string }).svg();
   expect(svg.length).toBeLessThan(whole.length * 0.7);
+});
+
+describe('islands ordered by the colours of the picture', () => {
+  type Place = readonly [number, number, number];
+  /** A colour for each place on the crate that goes on over its edges, and is another one at every place. */
+  const colour = ([x, y, z]: Place) => [40 + 60 * (x + 1.5), 40 + 160 * (y + 0.5), 40 + 90 * (z + 1)].map((c) => Math.max(0, Math.min(255, Math.round(c))));
+  const corner = (mesh: Mesh, c: number) => [0, 1, 2].map((d) => mesh.points[mesh.corners[c]! * 3 + d]!) as unknown as Place;
+
+  /** The picture that a layout of rectangles shows, where the crate has these colours. */
+  function painted(job: Job, size: number): Uint8Array {
+    const { mesh, uvSets, activeUv } = partOf(job);
+    const set = uvSets[activeUv]!;
+    const data = new Uint8Array(size * size * 4);
+    for (let f = 0; f + 1 < mesh.faceStart.length; f++) {
+      const from = mesh.faceStart[f]!;
+      const at = (k: number, d: number) => set.uv[set.cornerUv[from + k]! * 2 + d]!;
+      const [ax, ay, bx, by] = [at(1, 0) - at(0, 0), at(1, 1) - at(0, 1), at(3, 0) - at(0, 0), at(3, 1) - at(0, 1)];
+      const det = ax * by - ay * bx;
+      const [p, q, r] = [corner(mesh, from), corner(mesh, from + 1), corner(mesh, from + 3)];
+      for (let y = 0; y < size; y++)
+        for (let x = 0; x < size; x++) {
+          const [u, v] = [(x + 0.5) / size - at(0, 0), 1 - (y + 0.5) / size - at(0, 1)];
+          const [s, t] = [(u * by - v * bx) / det, (v * ax - u * ay) / det];
+          if (s < 0 || t < 0 || s > 1 || t > 1) continue;
+          data.set([...colour([0, 1, 2].map((d) => p[d]! + s * (q[d]! - p[d]!) + t * (r[d]! - p[d]!)) as unknown as Place), 255], (y * size + x) * 4);
+        }
+    }
+    return data;
+  }
+
+  it('a crate is put back on the picture of it: colours meet along every edge, and each place has its own, up to the crate’s symmetries', async () => {
+    const size = 256;
+    const fields = gridFields(3, 2, 0.02);
+    const laid = (await runOperation(await crate(), 'placeOnFields', { fields: [...fields], fit: 'fill', order: 'reading' })).job;
+    const png = encode({ width: size, height: size, data: painted(laid, size), channels: 4, depth: 8 });
+    // another start: the islands lie elsewhere, and turned
+    let job = await crate();
+    job = (await runOperation(job, 'addImages', { images: [{ name: 'crate.png', bytes: png }], show: true })).job;
+    job = (await runOperation(job, 'pack', { turns: 'quarter' })).job;
+    const { job: next, report } = await runOperation(job, 'placeOnFields', { fields: [...fields], fit: 'fill', order: 'picture' });
+    const { difference } = report as { difference: number };
+    // what the px of the picture and places a tenth inside of the edges leave
+    expect(difference).toBeLessThan(12);
+    const { mesh, uvSets, activeUv } = partOf(next);
+    const set = uvSets[activeUv]!;
+    const read = decode(png).data;
+    const off = [
+      [1, 1, 1],
+      [1, -1, -1],
+      [-1, 1, -1],
+      [-1, -1, 1],
+    ].map((sign) => {
+      let worst = 0;
+      for (let f = 0; f + 1 < mesh.faceStart.length; f++) {
+        const corners = [0, 1, 2, 3].map((k) => mesh.faceStart[f]! + k);
+        // a place of the face that is not its middle
+        const weights = [0.5, 0.2, 0.1, 0.2];
+        const place = [0, 1, 2].map((d) => corners.reduce((sum, c, k) => sum + weights[k]! * corner(mesh, c)[d]! * sign[d]!, 0)) as unknown as Place;
+        const [u, v] = [0, 1].map((d) => corners.reduce((sum, c, k) => sum + weights[k]! * set.uv[set.cornerUv[c]! * 2 + d]!, 0)) as [number, number];
+        const at = (Math.floor((1 - v) * size) * size + Math.floor(u * size)) * 4;
+        colour(place).forEach((c, k) => (worst = Math.max(worst, Math.abs(c - read[at + k]!))));
+      }
+      return worst;
+    });
+    expect(Math.min(...off)).toBeLessThan(8);
+    // by neighbours alone it is not
+    const plain = await runOperation(job, 'placeOnFields', { fields: [...fields], fit: 'fill', order: 'neighbours' });
+    expect((plain.report as { difference: number | null }).difference).toBeNull();
+  });
+
+  it('a part without a picture is told', async () => {
+    await expect(runOperation(await crate(), 'placeOnFields', { fields: [...gridFields(3, 2)], order: 'picture' })).rejects.toThrow(/shows no picture/);
+  });
 });

@@ -10,7 +10,7 @@ export interface FieldGuest {
 }
 
 /** How much a wrong proportion counts beside neighbours that come to be far apart. */
-const proportionCounts = 0.35;
+export const proportionCounts = 0.35;
 
 /**
  * Which field each island goes on: neighbours on the model on neighbouring fields, long ones on long fields. A first order by proportion, then swaps of two as

@@ -5,7 +5,7 @@ import { takeWalked, walk } from '../hands/walking.ts';
 import { bench, noJob, noSelection, operate, type Command } from './command.ts';
 import type { ToolName } from '../../store/bench.ts';
 
-const tool = (name: ToolName & ('move' | 'turn' | 'size' | 'push' | 'grain'), label: string, words: string): Command => ({
+const tool = (name: ToolName & ('move' | 'turn' | 'size' | 'push' | 'grain' | 'field'), label: string, words: string): Command => ({
   id: `tool-${name}`,
   label,
   words,
@@ -86,6 +86,7 @@ export const arranging: Command[] = [
   tool('size', 'Size on the sheet', 'scale frame handles'),
   tool('push', 'Push points with a brush on the sheet', 'grab smudge sculpt'),
   tool('grain', 'Draw the grain on the model', 'direction arrow flow wood'),
+  tool('field', 'Draw fields of a picture on the sheet', 'atlas cell region rectangle'),
   operate('grain', {
     id: 'grain-clear',
     label: 'Forget the grain',

@@ -10,7 +10,7 @@ interface Fielding {
   columns: number;
   rows: number;
   fit: 'proportion' | 'fill';
-  order: 'neighbours' | 'reading';
+  order: 'neighbours' | 'picture' | 'reading';
   /** Fields that the last placing left unused, by number. */
   unused: ReadonlySet<number>;
 }
@@ -53,7 +53,11 @@ export async function takeAlpha(): Promise<void> {
   }
 }
 
-export const dropFields = (): void => show(null);
+export function dropFields(): void {
+  show(null);
+  const { tool, set } = useBench.getState();
+  if (tool === 'field') set({ tool: 'select' });
+}
 
 /** Puts the selected islands, or all that are not locked, on the fields. */
 export async function placeOnFields(): Promise<void> {

@@ -14,9 +14,16 @@ export function FieldsCard() {
   const { fields, columns, rows, fit, order, unused } = useFielding();
   const { selection, parts, activePart } = useJob('selection', 'parts', 'activePart');
   const kind = useBench((s) => s.kind);
+  const tool = useBench((s) => s.tool);
   const hasPicture = (parts.find((part) => part.id === activePart)?.imageId ?? null) !== null;
   const count = kind === 'parts' ? 0 : selectedCount(selection);
   useEffect(() => dropFields, []);
+  const draw = () => {
+    const { set, setLook, look } = useBench.getState();
+    set({ tool: tool === 'field' ? 'select' : 'field' });
+    // the picture is drawn over, so it has to be seen
+    if (tool !== 'field' && hasPicture && look.under === 'nothing') setLook({ under: 'picture' });
+  };
   return (
     <Card title="Fields of a picture" folds="closed">
       <Box sx={twoColumns}>
@@ -33,9 +40,14 @@ export function FieldsCard() {
           </span>
         </Tooltip>
       </Box>
-      {!fields ? (
+      <Button size="small" variant={tool === 'field' ? 'contained' : 'outlined'} aria-pressed={tool === 'field'} onClick={draw}>
+        Draw them on the sheet
+      </Button>
+      {!fields || fields.length === 0 ? (
         <Typography variant="caption" color="text.secondary">
-          {hasPicture ? 'Find the fields of the picture, then put islands on them.' : 'A grid of fields, or those of a picture with alpha: drop one on a view.'}
+          {hasPicture
+            ? 'Find or draw the fields of the picture, then put islands on them.'
+            : 'A grid of fields, drawn ones, or those of a picture with alpha: drop one on a view.'}
         </Typography>
       ) : (
         <>
@@ -50,6 +62,9 @@ export function FieldsCard() {
             </TextField>
             <TextField select label="Order" value={order} onChange={(event) => useFielding.setState({ order: event.target.value as typeof order })}>
               <MenuItem value="neighbours">by neighbours</MenuItem>
+              <MenuItem value="picture" disabled={!hasPicture}>
+                by the picture’s colours
+              </MenuItem>
               <MenuItem value="reading">as they read</MenuItem>
             </TextField>
           </Box>

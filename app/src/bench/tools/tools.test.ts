@@ -3,6 +3,9 @@ import { useBench } from '../../store/bench.ts';
 import { useShown } from '../../store/shown.ts';
 import type { LayoutView, UvPreview } from '../../session/messages.ts';
 import { imageHasPointer, ImageTool, useImageGrip } from './imageTool.ts';
+import { useFielding } from '../hands/fielding.ts';
+import type { Stage } from '../views/stage.ts';
+import { FieldTool } from './fieldTool.ts';
 import { PenTool } from './penTool.ts';
 import { pinAt, PinTool } from './pinTool.ts';
 import { RelaxTool } from './relaxTool.ts';
@@ -273,5 +276,53 @@ describe('the image on the model', () => {
     tool.up(at(10, 10));
     expect(session.ran).toEqual([]);
     expect(useShown.getState().placement).toBeNull();
+  });
+});
+
+describe('fields drawn on the sheet', () => {
+  // 100 px a sheet, v upwards
+  const stage = { rects: { sheet: { width: 100, height: 100 } }, sheetEye: { toUv: (x: number, y: number) => [x / 100, 1 - y / 100] } } as unknown as Stage;
+  const on = (x: number, y: number) => at(x, y, { view: 'sheet' });
+  const draw = (tool: FieldTool, from: [number, number], to: [number, number]) => {
+    tool.down(on(...from));
+    tool.move(on(...to));
+    tool.up(on(...to));
+  };
+  const fields = () => (useFielding.getState().fields ?? []).map((field) => field.map((x) => Number(x.toFixed(6))));
+  beforeEach(() => useFielding.setState({ fields: null, unused: new Set() }));
+
+  it('a drag is a field, whichever way it goes, cut off at the sheet; they are numbered as they read; a click takes one away', () => {
+    const tool = new FieldTool(stage);
+    draw(tool, [90, 95], [60, 60]);
+    expect(bench().drawn).toBeNull();
+    draw(tool, [10, 10], [40, 30]);
+    draw(tool, [-20, 50], [30, 80]);
+    expect(fields()).toEqual([
+      [0.1, 0.7, 0.4, 0.9],
+      [0, 0.2, 0.3, 0.5],
+      [0.6, 0.05, 0.9, 0.4],
+    ]);
+    useFielding.setState({ unused: new Set([1]) });
+    draw(tool, [20, 20], [22, 21]);
+    expect(fields()).toEqual([
+      [0, 0.2, 0.3, 0.5],
+      [0.6, 0.05, 0.9, 0.4],
+    ]);
+    expect(useFielding.getState().unused.size).toBe(0);
+  });
+
+  it('Escape in the middle of a drag, a press on the model, a drag beside the sheet and a click on nothing draw none', () => {
+    const tool = new FieldTool(stage);
+    tool.down(on(10, 10));
+    tool.move(on(50, 50));
+    expect(bench().drawn).not.toBeNull();
+    tool.cancel();
+    expect(bench().drawn).toBeNull();
+    tool.up(on(50, 50));
+    tool.down(at(10, 10));
+    tool.up(at(50, 50));
+    draw(tool, [-50, 10], [-20, 40]);
+    draw(tool, [50, 50], [50, 50]);
+    expect(fields()).toEqual([]);
   });
 });

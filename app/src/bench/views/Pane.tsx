@@ -9,6 +9,7 @@ import { imageHasPointer, ImageTool } from '../tools/imageTool.ts';
 import { jigHasPointer, JigTool } from '../tools/jigTool.ts';
 import { PenTool } from '../tools/penTool.ts';
 import { pinAt, PinTool } from '../tools/pinTool.ts';
+import { FieldTool } from '../tools/fieldTool.ts';
 import { GrainTool } from '../tools/grainTool.ts';
 import { PushTool } from '../tools/pushTool.ts';
 import { RelaxTool } from '../tools/relaxTool.ts';
@@ -44,6 +45,7 @@ export function Pane({ view, stage, picker, children }: PaneProps) {
       relax: new RelaxTool(),
       push: new PushTool(stage),
       grain: new GrainTool(),
+      field: new FieldTool(stage),
       move: new TransformTool(stage, 'move'),
       turn: new TransformTool(stage, 'turn'),
       size: new TransformTool(stage, 'size'),
