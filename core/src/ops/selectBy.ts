@@ -110,6 +110,7 @@ function find(job: Job, part: Part, given: z.infer<typeof params>): Found {
   if (way === 'care') {
     const weights = set.care ?? new Float64Array(0);
     const faces = [...weights.keys()].filter((f) => weights[f] !== 1);
+    if (faces.length === 0) throw new JigError('nothing-to-do', 'The stretch of all faces counts alike.');
     const wanted = given.kind ?? 'faces';
     return { kind: wanted, ids: convertSelection(mesh, islands, 'faces', faces, wanted) };
   }
@@ -117,6 +118,7 @@ function find(job: Job, part: Part, given: z.infer<typeof params>): Found {
     const { cornerEdge } = topologyOf(mesh);
     const edges = new Set<number>();
     set.straight?.forEach((mark, c) => mark && edges.add(cornerEdge[c]!));
+    if (edges.size === 0) throw new JigError('nothing-to-do', 'No edge is kept straight.');
     return { kind: 'edges', ids: Uint32Array.from(edges).sort() };
   }
   if (way === 'seams') {

@@ -255,20 +255,22 @@ function Weights() {
   const chosen = selection.ids.length + (selection.also ?? []).length + parts > 0;
   return (
     <Box>
-      <TextField
-        select
-        fullWidth
-        label="Sharpness of the selected"
-        value=""
-        disabled={!chosen}
-        onChange={(event) => void run('weigh', { weight: Number(event.target.value) }, true)}
-      >
-        {purposes.map(({ weight, label }) => (
-          <MenuItem key={weight} value={weight}>
-            {label}
-          </MenuItem>
-        ))}
-      </TextField>
+      <Tooltip title={chosen ? '' : 'Select islands or parts first'} placement="right">
+        <TextField
+          select
+          fullWidth
+          label="Sharpness of the selected"
+          value=""
+          disabled={!chosen}
+          onChange={(event) => void run('weigh', { weight: Number(event.target.value) }, true)}
+        >
+          {purposes.map(({ weight, label }) => (
+            <MenuItem key={weight} value={weight}>
+              {label}
+            </MenuItem>
+          ))}
+        </TextField>
+      </Tooltip>
       <Typography variant="caption">{chosen ? 'Even out or Pack brings them to it.' : 'Select islands or parts first.'}</Typography>
       <Tooltip title="Islands of all parts in view that are hardly seen become half as sharp, those never seen a quarter, by the side that Check says the job is seen from">
         <Button size="small" variant="outlined" fullWidth sx={{ mt: 0.5 }} onClick={() => void run('weighBySight', {}, true)}>
