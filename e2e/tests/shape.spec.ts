@@ -342,3 +342,55 @@ test('keys alone: islands of two parts are walked, taken with Space, said aloud;
   await expect.poll(() => gaugeValue(page, 'Grain')).toBe(0);
   expect(errors).toEqual([]);
 });
+
+test('a layout copied to a like part: an edge of each says which of the ways is meant', async ({ page }) => {
+  const crate = (name: string, x: number) => {
+    const lines = [`o ${name}`];
+    for (let k = 0; k < 8; k++) lines.push(`v ${x + (k & 1)} ${(k >> 1) & 1} ${k >> 2}`);
+    for (const f of ['1 3 4 2', '5 6 8 7', '1 2 6 5', '3 7 8 4', '1 5 7 3', '2 4 8 6']) lines.push(`f ${f}`);
+    return lines.join('\n');
+  };
+  await page.goto('/');
+  await drop(page, [
+    { name: 'a.obj', text: crate('crate', 0) },
+    { name: 'b.obj', text: crate('chest', 3) },
+  ]);
+  await benchReady(page);
+  await settled(page);
+  const edit = (name: string, params: object) =>
+    page.evaluate(([n, p]) => (window as unknown as { jigPeel: { edit(n: unknown, p: unknown): Promise<unknown> } }).jigPeel.edit(n, p), [
+      name,
+      params,
+    ] as const);
+  /** Where an edge of the part at work is on the sheet, once for each island that it borders. */
+  const placesOf = (edge: number) =>
+    page.evaluate((e) => {
+      type State = { layout: { cornerUv: Float32Array }; geometry: { cornerEdge: Uint32Array; faceStart: Uint32Array } };
+      const { layout, geometry } = (window as unknown as { jigPeel: { state(): State } }).jigPeel.state();
+      const at = (c: number) => [0, 1].map((d) => layout.cornerUv[c * 2 + d]!.toFixed(5)).join();
+      return [...geometry.cornerEdge.keys()]
+        .filter((c) => geometry.cornerEdge[c] === e)
+        .map((c) => [at(c), at(c % 4 === 3 ? c - 3 : c + 1)].sort().join(' '))
+        .sort();
+    }, edge);
+  await choosePart(page, 'crate');
+  await edit('unwrap', { seams: 'crease' });
+  await page.keyboard.press('Shift+4');
+  await page.keyboard.press('4');
+  await edit('select', { kind: 'edges', ids: [2] });
+  await settled(page);
+  const own = await placesOf(2);
+  await page.getByRole('button', { name: 'Copy the layout to like parts' }).click();
+  await page.getByRole('button', { name: 'Remember the selected edge' }).click();
+  await choosePart(page, 'chest');
+  await settled(page);
+  for (const edge of [7, 4]) {
+    await page.keyboard.press('4');
+    await edit('select', { kind: 'edges', ids: [edge] });
+    await settled(page);
+    await expect(page.getByText('From crate to chest, its edge on the selected one')).toBeVisible();
+    await page.getByRole('button', { name: 'On one another' }).click();
+    await settled(page);
+    expect(await placesOf(edge)).toEqual(own);
+  }
+});

@@ -73,6 +73,8 @@ export interface Look {
   farSide: boolean;
   /** Other parts drawn faintly. */
   context: boolean;
+  /** Lines along u and v on the model. */
+  uvLines: boolean;
   /** UV values beside selected points. */
   values: boolean;
   /** Whether the model is looked at as it is, smoothed, or with rounded edges; the radius in hundredths of its size. */

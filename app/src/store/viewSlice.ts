@@ -73,6 +73,7 @@ export const viewSlice: Slice<ViewSlice> = (set) => ({
     marking: 'auto',
     farSide: false,
     context: true,
+    uvLines: false,
     values: true,
     form: 'cage',
     smoothing: 2,

@@ -29,14 +29,23 @@ export function pieceOf(mesh: Mesh, set: UvSet, island: number): Piece {
   return pieceOfFaces(mesh, set, islands.faces.subarray(islands.start[island]!, islands.start[island + 1]!));
 }
 
+/** What number a UV point has in a piece: a table where the piece has much of the layout, else a map, so that many small pieces cost no more than their own size. */
+function numbering(points: number, triangles: number): { get(id: number): number | undefined; set(id: number, at: number): unknown } {
+  if (triangles * 8 < points) return new Map<number, number>();
+  const table = new Int32Array(points).fill(-1);
+  return { get: (id) => (table[id]! < 0 ? undefined : table[id]), set: (id, at) => (table[id] = at) };
+}
+
 /** Takes some faces out of a layout as they hang together there. O(their corners). */
 export function pieceOfFaces(mesh: Mesh, set: UvSet, faces: ArrayLike<number>): Piece {
   const all = trianglesOf(mesh);
-  const local = new Map<number, number>();
+  let count = 0;
+  for (let k = 0; k < faces.length; k++) count += all.faceStart[faces[k]! + 1]! - all.faceStart[faces[k]!]!;
+  const local = numbering(set.uv.length / 2, count);
   const uvPoint: number[] = [];
   const point: number[] = [];
-  const positions: number[] = [];
-  const triangles: number[] = [];
+  const triangles = new Uint32Array(count * 3);
+  let filled = 0;
   const care: number[] = [];
   for (let k = 0; k < faces.length; k++) {
     const f = faces[k]!;
@@ -49,19 +58,21 @@ export function pieceOfFaces(mesh: Mesh, set: UvSet, faces: ArrayLike<number>): 
         local.set(id, at);
         uvPoint.push(id);
         point.push(mesh.corners[c]!);
-        const p = mesh.corners[c]! * 3;
-        positions.push(mesh.points[p]!, mesh.points[p + 1]!, mesh.points[p + 2]!);
       }
-      triangles.push(at);
+      triangles[filled++] = at;
     }
     if (set.care) for (let t = all.faceStart[f]!; t < all.faceStart[f + 1]!; t++) care.push(set.care[f]!);
   }
+  const positions = new Float64Array(point.length * 3);
+  point.forEach((p, v) => {
+    for (let d = 0; d < 3; d++) positions[v * 3 + d] = mesh.points[p * 3 + d]!;
+  });
   const marked = straightCorners(mesh, set, faces);
   const { cornerFace } = topologyOf(mesh);
   return {
     vertices: uvPoint.length,
-    positions: Float64Array.from(positions),
-    triangles: Uint32Array.from(triangles),
+    positions,
+    triangles,
     uvPoint: Uint32Array.from(uvPoint),
     point: Uint32Array.from(point),
     ...(marked.length > 0

@@ -140,6 +140,9 @@ export const showing: Command[] = [
     () => bench().setLook({ context: !bench().look.context }),
     () => noJob() ?? (bench().summary!.parts.length > 1 ? null : 'the job has one part only'),
   ),
+  show('uv-lines', 'Lines along u and v on the model: on or off', 'isolines grain direction flow grid', () =>
+    bench().setLook({ uvLines: !bench().look.uvLines }),
+  ),
   show('light', 'Next light: room, even, lamp', 'shading relief flat unlit', nextLight),
   show('form', 'Next form: the cage, smoothed, rounded edges', 'subdivide subdivision smooth bevel preview', nextForm, noJob),
   show('table', 'UV table: open or close', 'values coordinates numbers list', () => bench().set({ table: !bench().table }), noJob),

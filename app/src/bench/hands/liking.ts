@@ -13,9 +13,11 @@ interface Liking {
   groups: readonly LikeGroup[] | null;
   /** The island that others are to become like. */
   model: { part: string; island: number; letter: string } | null;
+  /** An edge of the part whose layout is copied, to say which of the ways that fit is meant. */
+  edge: { part: string; edge: number } | null;
 }
 
-export const useLiking = create<Liking>(() => ({ by: 'shape', tolerance: 1, mirrored: false, groups: null, model: null }));
+export const useLiking = create<Liking>(() => ({ by: 'shape', tolerance: 1, mirrored: false, groups: null, model: null, edge: null }));
 
 /** What is alike on the sheet by the settings at hand. */
 export async function findLike(): Promise<void> {

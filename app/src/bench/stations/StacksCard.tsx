@@ -141,16 +141,34 @@ function Groups({ groups }: { groups: readonly LikeGroup[] }) {
 export function LikePartsCard() {
   const { parts, activePart } = useJob('parts', 'activePart');
   const mirrored = useLiking((s) => s.mirrored);
+  const kept = useLiking((s) => s.edge);
+  const remembered = parts.some(({ id }) => id === kept?.part) ? kept : null;
   const chosen = useBench((s) => s.summary!.selectedParts);
   const own = parts.find((part) => part.id === activePart);
   if (parts.length < 2 || !own) return null;
-  const to = chosen.filter((id) => id !== activePart);
-  const copy = (how: 'stack' | 'beside') => void run('copyLayout', { how, mirrored, ...(to.length > 0 ? { to: [...to] } : {}) }, true);
-  const isBare = own.unplaced === own.faces;
+  const { kind, selection } = useBench(useShallow((b) => ({ kind: b.kind, selection: b.summary!.selection })));
+  const edge = kind === 'edges' && selection.part === activePart && selection.ids.length === 1 ? selection.ids[0]! : null;
+  // an edge of another part that is to lie on the selected one says which way is meant
+  const paired = remembered && remembered.part !== activePart && edge !== null ? parts.find(({ id }) => id === remembered.part) : undefined;
+  const from = paired ?? own;
+  const to = paired ? [activePart] : chosen.filter((id) => id !== activePart);
+  const copy = (how: 'stack' | 'beside') =>
+    void run(
+      'copyLayout',
+      { from: from.id, how, mirrored, ...(to.length > 0 ? { to: [...to] } : {}), ...(paired ? { pair: [remembered!.edge, edge!] as [number, number] } : {}) },
+      true,
+    );
+  const isBare = from.unplaced === from.faces;
   return (
     <Card title="Copy the layout to like parts" folds="closed">
       <Typography variant="body2">
-        From <b>{own.name}</b> to {to.length > 0 ? `${to.length} selected ${to.length === 1 ? 'part' : 'parts'}` : 'every part of the same faces and edges'}.
+        From <b>{from.name}</b> to{' '}
+        {paired
+          ? `${own.name}, its edge on the selected one`
+          : to.length > 0
+            ? `${to.length} selected ${to.length === 1 ? 'part' : 'parts'}`
+            : 'every part of the same faces and edges'}
+        .
       </Typography>
       <Toggle label="Mirrored ones too" checked={mirrored} onChange={(on) => useLiking.setState({ mirrored: on, groups: null })} />
       <Box sx={twoColumns}>
@@ -160,7 +178,7 @@ export function LikePartsCard() {
             ['beside', 'Side by side', 'Each has a place of its own'],
           ] as const
         ).map(([how, label, help]) => (
-          <Tooltip key={how} title={isBare ? `${own.name} has no layout yet` : help}>
+          <Tooltip key={how} title={isBare ? `${from.name} has no layout yet` : help}>
             <span>
               <Button variant="outlined" size="small" fullWidth disabled={isBare} onClick={() => copy(how)}>
                 {label}
@@ -171,9 +189,28 @@ export function LikePartsCard() {
       </Box>
       {isBare && (
         <Typography variant="caption" color="text.secondary">
-          {own.name} has no layout yet: unwrap it first.
+          {from.name} has no layout yet: unwrap it first.
         </Typography>
       )}
+      {!paired && (
+        <Tooltip
+          title={edge === null ? 'Select one edge first' : 'Then go to the other part, and select the edge that this one is to lie on'}
+          placement="right"
+        >
+          <span>
+            <Button size="small" disabled={edge === null} onClick={() => useLiking.setState({ edge: { part: activePart, edge: edge! } })}>
+              Remember the selected edge
+            </Button>
+          </span>
+        </Tooltip>
+      )}
+      <Typography variant="caption" color="text.secondary">
+        {remembered && !paired
+          ? `An edge of ${parts.find(({ id }) => id === remembered.part)!.name} is remembered: go to the other part and select the edge that it is to lie on.`
+          : paired
+            ? 'Of the ways that fit, the one is taken that lays these edges on one another.'
+            : 'Where several ways fit, as on a box, one edge of each says which is meant.'}
+      </Typography>
     </Card>
   );
 }

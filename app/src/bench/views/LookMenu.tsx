@@ -43,6 +43,7 @@ export function LookMenu() {
       <SwitchRow label="Selection filled" checked={filled} change={(on) => set({ marking: on ? 'fill' : 'outline' })} hint="W" />
       <SwitchRow label="Far side in a corner" checked={look.farSide} change={(farSide) => set({ farSide })} hint="B" />
       {many && <SwitchRow label="Other parts, faintly" checked={look.context} change={(context) => set({ context })} />}
+      <SwitchRow label="Lines along u (solid), v (dashed)" checked={look.uvLines} change={(uvLines) => set({ uvLines })} />
       <SwitchRow label="UV values beside points" checked={look.values} change={(values) => set({ values })} />
       <FormChoice />
     </ChromeMenu>

@@ -64,6 +64,7 @@ export const contextFragmentShader = /* glsl */ `
  * Faces of the part at work. Comments stay out of the text: it is sent as it is, but for three marks where layers put their own code.
  * overlay: 0 picture, 1 colour of the face, 2 bare. placement: from the UVs to the image. outside: 0 repeat, 1 mirrored repeat, 2 the edge's colour, 3 nothing.
  * channel: 0 all, 1 red, 2 green, 3 blue, 4 alpha. light: 0 room, 1 even, 2 lamp. lamp: towards it, as the eye sees it. mark: strength of the selection's fill.
+ * uvLines: lines along u (solid) and along v (dashed), so many a sheet, every fourth heavier; 0: none.
  * Flags of a face, in this order: 64 badly served by what is previewed (crosses), or to be kept whole (a no-cut sign: a ring with a bar through it); 128 seams may
  * go here (grey diagonal lines); 4 overlapping (ink hatching); 2 flipped (dots); 8 outside (faded); 1 selected; 16 without a place; 32 hidden.
  */
@@ -84,6 +85,7 @@ export const fragmentShader = /* glsl */ `
   uniform vec3 inkColor;
   uniform bool fillSelected;
   uniform bool keepSign;
+  uniform float uvLines;
   uniform float sheetOpacity;
   varying vec2 vUv;
   varying vec3 vNormal;
@@ -143,6 +145,16 @@ export const fragmentShader = /* glsl */ `
     }
     if ((flags & 8) != 0) color = mix(color, vec3(dot(color, vec3(0.33))), 0.7);
     if ((flags & 1) != 0 && fillSelected) color = mix(color, selectedColor, mark);
+    if (!onSheet && uvLines > 0.0 && !unplaced) {
+      vec2 at = vUv * uvLines;
+      vec2 wide = max(fwidth(at), vec2(1e-6));
+      vec2 near = abs(at - floor(at + 0.5)) / wide;
+      bvec2 heavy = equal(mod(floor(at + 0.5), 4.0), vec2(0.0));
+      float alongU = near.y < (heavy.y ? 1.1 : 0.6) ? 1.0 : 0.0;
+      float alongV = near.x < (heavy.x ? 1.1 : 0.6) && fract(at.y * 2.0) < 0.6 ? 1.0 : 0.0;
+      vec2 room = clamp(1.5 - 4.0 * wide, 0.0, 1.0);
+      color = mix(color, inkColor, 0.85 * max(alongU * room.y, alongV * room.x));
+    }
     if (!onSheet) {
       vec3 n = normalize(vNormal);
       vec3 eye = normalize(vView);

@@ -34,6 +34,8 @@ export interface Skin {
 
 const one = { columns: 1, rows: 1 };
 const none = new Float32Array(0);
+/** Lines along u and v that the model shows, each way. */
+const linesPerSheet = 16;
 const channels: readonly string[] = ['all', 'red', 'green', 'blue', 'alpha'];
 const lights: readonly string[] = ['room', 'even', 'lamp'];
 
@@ -72,6 +74,7 @@ export class Stage {
     inkColor: { value: new Vector3() },
     fillSelected: { value: true },
     keepSign: { value: false },
+    uvLines: { value: 0 },
     sheetOpacity: { value: 1 },
     channel: { value: 0 },
     light: { value: 0 },
@@ -296,6 +299,7 @@ export class Stage {
     u.lamp.value.set(Math.sin(side) * Math.cos(height), Math.sin(height), Math.cos(side) * Math.cos(height));
     u.fillSelected.value = fillsSelection({ look, overlay });
     this.farSide = look.farSide;
+    this.uniforms.uvLines.value = look.uvLines ? linesPerSheet : 0;
     const under = look.under === 'picture' ? image : look.under === 'grid' ? grid : null;
     this.ground.show(
       under && {
