@@ -144,9 +144,9 @@ export function LikePartsCard() {
   const kept = useLiking((s) => s.edge);
   const remembered = parts.some(({ id }) => id === kept?.part) ? kept : null;
   const chosen = useBench((s) => s.summary!.selectedParts);
+  const { kind, selection } = useBench(useShallow((b) => ({ kind: b.kind, selection: b.summary!.selection })));
   const own = parts.find((part) => part.id === activePart);
   if (parts.length < 2 || !own) return null;
-  const { kind, selection } = useBench(useShallow((b) => ({ kind: b.kind, selection: b.summary!.selection })));
   const edge = kind === 'edges' && selection.part === activePart && selection.ids.length === 1 ? selection.ids[0]! : null;
   // an edge of another part that is to lie on the selected one says which way is meant
   const paired = remembered && remembered.part !== activePart && edge !== null ? parts.find(({ id }) => id === remembered.part) : undefined;
