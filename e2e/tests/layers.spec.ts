@@ -304,6 +304,27 @@ test.describe('by hand', () => {
     await page.waitForTimeout(300);
     await page.keyboard.press('Space');
     await expect.poll(async () => (await layersOf(page)).map(({ name }) => name)).toEqual(['Noise', 'Colour']);
+    // what is here: the topmost layer first, the picture under them last; nothing beside the model; the one selected face without a pointer
+    await page.getByRole('button', { name: 'What is here' }).click();
+    const here = page.getByRole('list', { name: 'What is here' });
+    const model = page.locator('[data-view="model"]');
+    const whole = (await model.boundingBox())!;
+    await page.mouse.move(whole.x + whole.width / 2 - 2, whole.y + whole.height / 2);
+    await page.mouse.move(whole.x + whole.width / 2, whole.y + whole.height / 2);
+    await expect(here.getByRole('listitem')).toHaveText([
+      /^All together#[\da-f]{6}/,
+      /^Colour#[\da-f]{6} 50 %/,
+      /^Noise#[\da-f]{6} 60 %/,
+      /^stamp\.png#[\da-f]{6} 100 %/,
+    ]);
+    await page.mouse.move(whole.x + 4, whole.y + whole.height / 2);
+    await expect(here).toBeHidden();
+    await page.evaluate(() =>
+      (window as unknown as { jigPeel: { edit(n: string, p: object): Promise<unknown> } }).jigPeel.edit('select', { kind: 'faces', ids: [0] }),
+    );
+    await page.keyboard.press('3');
+    await expect(here).toContainText('In the middle of the selected face');
+    await page.getByRole('button', { name: 'What is here' }).click();
     // by keys on the slider: one step for each press
     const opacity = page.getByRole('slider', { name: 'Opacity' });
     await opacity.focus();

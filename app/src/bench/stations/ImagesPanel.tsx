@@ -2,6 +2,7 @@ import { Card } from './Card.tsx';
 import { CompareRow } from './check/CompareRow.tsx';
 import { BakeCard } from './images/BakeCard.tsx';
 import { ContinuityCard, VaryCard } from './images/ContinuityCard.tsx';
+import { HereCard } from './images/HereCard.tsx';
 import { LayersCard } from './images/LayersCard.tsx';
 import { PictureCard } from './PictureCard.tsx';
 import { PlacementCard } from './PlacementCard.tsx';
@@ -13,6 +14,7 @@ export default function ImagesPanel() {
       <PictureCard />
       <PlacementCard />
       <LayersCard />
+      <HereCard />
       <ContinuityCard />
       <VaryCard />
       <Card title="Compare">
