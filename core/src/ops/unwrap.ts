@@ -24,7 +24,7 @@ export const methodSchema = z
   .default('isometric')
   .describe('conformal keeps angles, rigid keeps shapes, isometric (symmetric Dirichlet) stretches least; the last two turn no triangle over');
 
-export const apartSchema = z.boolean().default(true).describe('least stretch: no island lies over itself');
+export const apartSchema = z.boolean().default(true).describe('least stretch and keep shapes: no island lies over itself');
 
 interface UnwrapOutcome {
   islands: number;

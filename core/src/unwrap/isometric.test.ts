@@ -369,6 +369,19 @@ describe('held apart (Smith & Schaefer 2015)', () => {
     expect(borderCrossings(borderSegments(own, again.uv))).toEqual([]);
   });
 
+  it('“keep shapes” is held apart, too, where it lies over itself, and is left as it is where not; “keep angles” is not', () => {
+    const piece = openPiece(coil);
+    const own = prepare(piece.positions, piece.triangles);
+    const crossings = (uv: Float64Array) => borderCrossings(borderSegments(own, uv)).length;
+    const free = solveIsland({ ...piece, method: 'rigid' });
+    expect([crossings(free.uv) > 0, free.putRight]).toEqual([true, false]);
+    const apart = solveIsland({ ...piece, method: 'rigid', apart: true });
+    expect([crossings(apart.uv), apart.flips, apart.putRight]).toEqual([0, 0, true]);
+    const plain = openPiece(bumpy(8, 3));
+    expect(solveIsland({ ...plain, method: 'rigid', apart: true })).toEqual(solveIsland({ ...plain, method: 'rigid' }));
+    expect(solveIsland({ ...piece, method: 'conformal', apart: true })).toEqual(solveIsland({ ...piece, method: 'conformal' }));
+  });
+
   it('tells how far it is: rising, in many steps, and near the end at the end', () => {
     const told: number[] = [];
     solveIsland({ ...openPiece(bumpy(40, 3)), method: 'isometric' }, undefined, (share) => told.push(share));

@@ -25,7 +25,7 @@ export interface IslandTask {
   rank?: Int32Array;
   /** Vertices that stay at places, in units of the piece; two and more, or the piece could turn and size itself. */
   pins?: Pins;
-  /** The island may not lie over itself (least stretch only); what that costs in stretch is for the eye to see. */
+  /** The island may not lie over itself (not where angles are kept); what that costs in stretch is for the eye to see. */
   apart?: boolean;
   /** With `apart`: laid freely it is known to lie over itself, which is not tried again. */
   over?: boolean;
@@ -50,7 +50,7 @@ export interface IslandResult {
   flips: number;
   /** Symmetric Dirichlet energy, area-weighted mean: 4 without stretch, Infinity with a flip. */
   energy: number;
-  /** The method turned triangles over and least stretch has put them right. */
+  /** The method turned triangles over, or laid the island over itself though it may not, and least stretch has put that right. */
   putRight: boolean;
   /** Place of each vertex in the order of elimination, for the next solve of nearly the same piece; empty where nothing had to be solved. */
   rank: Int32Array;
@@ -58,7 +58,7 @@ export interface IslandResult {
 
 /**
  * Lays one island flat. Only keep angles (conformal) may leave triangles turned over; keep shapes (rigid) is put right by a few steps of least
- * stretch where it does. Least stretch (isometric) starts from the present map, else from the conformal one, else from one with a convex border:
+ * stretch where it does, and held apart like least stretch where asked. Least stretch (isometric) starts from the present map, else from the conformal one, else from one with a convex border:
  * the first of these without flips.
  * @throws JigError `singular`, or what `check` throws
  */
@@ -92,7 +92,8 @@ export function solveIsland(task: IslandTask, check: () => void = () => {}, prog
     const start = presentIsGood ? present : (softly(() => conformal(prepared, pins)) ?? convexStart(prepared));
     check();
     const result = softly(() => rigid(prepared, start, { check, pins, ...(quick ? { steps: 4 } : { giveUp: (uv) => flipCount(triangles, uv) > 0 }) }));
-    if (result && (quick || flipCount(triangles, result.uv) === 0)) return done(result.uv, result.steps);
+    const isSound = (uv: Float64Array) => flipCount(triangles, uv) === 0 && !(apart && crosses(prepared, uv));
+    if (result && (quick || isSound(result.uv))) return done(result.uv, result.steps);
   }
   const report = ({ uv, steps }: { uv: Float64Array; steps: number }) => {
     if (!wishes || flipCount(triangles, uv) > 0) return done(uv, steps, method === 'rigid');

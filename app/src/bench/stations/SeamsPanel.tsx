@@ -72,7 +72,7 @@ export function SeamsPanel() {
           label="Unwrap as I cut"
           slotProps={{ typography: { variant: 'body2' } }}
         />
-        {settings.method === 'isometric' && (
+        {settings.method !== 'conformal' && (
           <Tooltip title="An island that would lie over itself is held apart, at the price of a little stretch">
             <FormControlLabel
               control={<Switch checked={settings.apart} onChange={(event) => void run('settings', { apart: event.target.checked })} />}
