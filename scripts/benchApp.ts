@@ -11,10 +11,10 @@ import { benchReady, drop, edgeNear, settled, still } from '../e2e/tests/bench.t
 import { sealFigurehead } from '@jig-peel/demo';
 import { makeServer } from '../server/src/server.ts';
 import type { Mesh } from '@jig-peel/core';
-import { bumpyDisk, bumpyQuads, objText } from './benchMeshes.ts';
+import { bumpyDisk, bumpyQuads, manyParts, objText } from './benchMeshes.ts';
 
 const runs = Number(process.env.RUNS ?? 9);
-/** ONLY=hover, selection, table, jig, cut, edge or propose measures that alone: only its rows in the table are new then. */
+/** ONLY=hover, selection, table, jig, cut, edge, propose, large or many measures that alone: only its rows in the table are new then. */
 const only = process.env.ONLY;
 const wanted = (name: string) => only === undefined || only === name;
 const server = makeServer(resolve('app/dist')).listen(0);
@@ -356,6 +356,79 @@ for (const triangles of wanted('large') ? (process.env.SIZES ?? '20000,250000').
   await download;
   note('deliver OBJ and GLB, read back', size, [Date.now() - start], goal.deliver);
   note('most memory of the page’s process, MB', size, [(await mostMemory()) * 1024], goal.memory * 1024);
+  await page.close();
+}
+
+// many parts on one sheet: 100 of 5k triangles each, with their places
+if (wanted('many')) {
+  const size = '100 parts, 500k triangles on one sheet';
+  const path = join(mkdtempSync(join(tmpdir(), 'bench-')), 'many.obj');
+  writeFileSync(path, manyParts(100, 5000));
+  const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+  await page.goto(`http://localhost:${(address as { port: number }).port}/`);
+  await page.waitForTimeout(3500);
+  await page.evaluate("document.addEventListener('change', () => { window.chosenAt = performance.now(); }, true)");
+  await page.locator('input[type=file]').first().setInputFiles(path);
+  await benchReady(page);
+  note('open a file, first picture and ready to pick', size, [await page.evaluate<number>('performance.now() - window.chosenAt')]);
+  await settled(page);
+  note('open a file, all measured', size, [await page.evaluate<number>('performance.now() - window.chosenAt')]);
+  await page.waitForTimeout(6000);
+  const sheet = (await page.locator('[data-view="sheet"]').boundingBox())!;
+  const at = (u: number, v: number) =>
+    page.evaluate(([x, y]) => (window as unknown as { jigPeel: { uv(u: number, v: number): { x: number; y: number } } }).jigPeel.uv(x, y), [u, v] as const);
+  await forget(page);
+  for (let k = 0; k < 120; k++)
+    await page.mouse.move(
+      sheet.x + sheet.width * (0.3 + 0.4 * Math.abs(Math.sin(k * 1.7))),
+      sheet.y + sheet.height * (0.35 + 0.3 * Math.abs(Math.cos(k * 2.3))),
+    );
+  const hovers = await measures(page, 'hover');
+  if (hovers.length > 0)
+    note(
+      'hover on the sheet, script',
+      size,
+      hovers.map(({ ms }) => ms),
+      8,
+    );
+  await page.keyboard.press('2');
+  const taken: number[] = [];
+  for (let k = 0; k < 3; k++) {
+    const [from, to] = [await at(-0.03, -0.03), await at(1.03, 1.03)];
+    await page.mouse.move(from.x, from.y);
+    const start = Date.now();
+    await page.mouse.down();
+    await page.mouse.move((from.x + to.x) / 2, (from.y + to.y) / 2);
+    await page.mouse.move(to.x, to.y);
+    await page.mouse.up();
+    await settled(page);
+    taken.push(Date.now() - start);
+  }
+  note('all islands taken by a box on the sheet, shown', size, taken);
+  const edit = (name: string, params: object) =>
+    page.evaluate(([n, q]) => (window as unknown as { jigPeel: { edit(n: unknown, q: unknown): Promise<{ ok: boolean }> } }).jigPeel.edit(n, q), [
+      name,
+      params,
+    ] as const);
+  for (const [what, name, params] of [
+    ['all islands moved by numbers, shown', 'transform', { move: [0.01, 0.01] }],
+    ['all islands packed, shown', 'pack', {}],
+  ] as const) {
+    const start = Date.now();
+    const { ok } = await edit(name, params);
+    await settled(page);
+    if (!ok) throw new Error(name);
+    note(what, size, [Date.now() - start]);
+  }
+  const undone: number[] = [];
+  for (let k = 0; k < 2; k++) {
+    const start = Date.now();
+    await page.keyboard.press('Control+z');
+    await settled(page);
+    undone.push(Date.now() - start);
+  }
+  note('undo, all settled', size, undone);
+  note('most memory of the page’s process, MB', size, [(await mostMemory()) * 1024]);
   await page.close();
 }
 

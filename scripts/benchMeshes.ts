@@ -51,3 +51,25 @@ export function objText(mesh: Mesh): Uint8Array {
     lines.push(`f ${Array.from(mesh.corners.subarray(mesh.faceStart[f], mesh.faceStart[f + 1]), (c) => `${c + 1}/${c + 1}`).join(' ')}`);
   return new TextEncoder().encode(lines.join('\n'));
 }
+
+/** Parts of a material that they share, side by side in space and on one sheet, as OBJ. */
+export function manyParts(count: number, triangles: number): string {
+  const side = Math.ceil(Math.sqrt(count));
+  const lines: string[] = [];
+  let before = 0;
+  for (let k = 0; k < count; k++) {
+    const mesh = bumpyDisk(triangles);
+    const [i, j] = [k % side, Math.floor(k / side)];
+    lines.push(`o part ${k + 1}`, 'usemtl paint');
+    const points = mesh.points.length / 3;
+    for (let p = 0; p < points; p++) {
+      const [x, y, z] = [0, 1, 2].map((d) => mesh.points[p * 3 + d]!) as [number, number, number];
+      lines.push(`v ${(x + 1.2 * i).toFixed(5)} ${(y + 1.2 * j).toFixed(5)} ${z.toFixed(5)}`);
+      lines.push(`vt ${((i + 0.1 + 0.8 * x) / side).toFixed(6)} ${((j + 0.1 + 0.8 * y) / side).toFixed(6)}`);
+    }
+    for (let c = 0; c < mesh.corners.length; c += 3)
+      lines.push(`f ${[0, 1, 2].map((n) => `${mesh.corners[c + n]! + 1 + before}/${mesh.corners[c + n]! + 1 + before}`).join(' ')}`);
+    before += points;
+  }
+  return lines.join('\n');
+}
