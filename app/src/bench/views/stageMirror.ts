@@ -6,6 +6,7 @@ import { useBench, type BenchState } from '../../store/bench.ts';
 import { usePreferences } from '../../store/preferences.ts';
 import { show, useShown } from '../../store/shown.ts';
 import { coreApi } from '../../worker/client.ts';
+import { gathered } from './gathered.ts';
 import { frameSelection, keepWhole } from './framing.ts';
 import type { Picker } from './pick.ts';
 import { gridTexture, imageTexture, tilesTexture } from './pictures.ts';
@@ -70,8 +71,10 @@ export function useStageMirror(stage: Stage, picker: Picker) {
     if (first.geometry) stage.setGeometry(first.geometry);
     showLayout(stage);
     stage.setPlacement(placementOf(first), first);
-    showContexts(stage, first);
-    showSheetParts(stage, first);
+    const contexts = gathered(useBench.getState, (s) => showContexts(stage, s));
+    const sheetParts = gathered(useBench.getState, (s) => showSheetParts(stage, s));
+    contexts.now(first);
+    sheetParts.now(first);
     // straight from the store: an effect of a component would wait for the next frame
     const paintOn = useBench.subscribe((s, before) => {
       if (s.geometry !== before.geometry && s.geometry) stage.setGeometry(s.geometry);
@@ -104,21 +107,21 @@ export function useStageMirror(stage: Stage, picker: Picker) {
       if (s.drawn !== before.drawn) stage.setDragging(s.drawn !== null);
       if (
         s.summary !== before.summary ||
-        s.contexts !== before.contexts ||
         s.hoverPart !== before.hoverPart ||
         s.look.context !== before.look.context ||
         s.kind !== before.kind ||
         s.geometry !== before.geometry
       )
-        showContexts(stage, s);
+        contexts.now(s);
+      else if (s.contexts !== before.contexts) contexts.soon();
       if (
         s.summary?.parts !== before.summary?.parts ||
-        s.sheetParts !== before.sheetParts ||
         s.summary?.selection !== before.summary?.selection ||
         s.layout !== before.layout ||
         s.kind !== before.kind
       )
-        showSheetParts(stage, s);
+        sheetParts.now(s);
+      else if (s.sheetParts !== before.sheetParts) sheetParts.soon();
       if (s.hoverOther !== before.hoverOther) stage.hoverSheetPart(s.hoverOther);
       if (s.layout !== before.layout || s.hover !== before.hover || s.penEdges !== before.penEdges || s.kind !== before.kind) stage.hover(s);
       if (s.penUncuts !== before.penUncuts) stage.setPenColor(s.penUncuts);
@@ -140,6 +143,8 @@ export function useStageMirror(stage: Stage, picker: Picker) {
     return () => {
       paintOn();
       showOn();
+      contexts.stop();
+      sheetParts.stop();
       show({ uvs: null, placement: null, jig: null, layer: null });
     };
   }, [stage, picker]);
