@@ -19,8 +19,16 @@ function selectedPlace(): Place | null {
   return triangle < 0 ? null : [triangle, 1 / 3, 1 / 3, 1 / 3];
 }
 
-/** What the picture and each layer show at the place under the pointer, or in the middle of the selected face. */
+/** What the picture and each layer show at the place under the pointer, or in the middle of the selected face; asked for while the card is open. */
 export function HereCard() {
+  return (
+    <Card title="What is here" folds="closed">
+      <Values />
+    </Card>
+  );
+}
+
+function Values() {
   const [value, show] = useState<{ of: 'pointer' | 'selection'; at: SurfaceValue } | null>(null);
   const summary = useBench((s) => s.summary);
   useEffect(() => {
@@ -62,24 +70,22 @@ export function HereCard() {
     };
     // another selection or other layers: asked again
   }, [summary]);
+  if (!value)
+    return (
+      <Typography variant="caption" color="text.secondary">
+        Point at the model, or select one face: the colour of each layer there, and how much of it is seen.
+      </Typography>
+    );
   return (
-    <Card title="What is here" folds="closed">
-      {value ? (
-        <Box role="list" aria-label="What is here" sx={{ display: 'flex', flexDirection: 'column', gap: 0.5 }}>
-          <Typography variant="caption" color="text.secondary">
-            {value.of === 'pointer' ? 'Under the pointer' : 'In the middle of the selected face'}
-          </Typography>
-          <Line name="All together" colour={value.at.colour} words={value.at.relief === 0 ? '' : `relief ${Number(value.at.relief.toPrecision(3))}`} />
-          {[...value.at.layers].reverse().map(({ id, name, colour, share }) => (
-            <Line key={id} name={name} colour={[...colour, share]} words={`${Math.round(share * 100)} %`} />
-          ))}
-        </Box>
-      ) : (
-        <Typography variant="caption" color="text.secondary">
-          Point at the model, or select one face: the colour of each layer there, and how much of it is seen.
-        </Typography>
-      )}
-    </Card>
+    <Box role="list" aria-label="What is here" sx={{ display: 'flex', flexDirection: 'column', gap: 0.5 }}>
+      <Typography variant="caption" color="text.secondary">
+        {value.of === 'pointer' ? 'Under the pointer' : 'In the middle of the selected face'}
+      </Typography>
+      <Line name="All together" colour={value.at.colour} words={value.at.relief === 0 ? '' : `relief ${Number(value.at.relief.toPrecision(3))}`} />
+      {[...value.at.layers].reverse().map(({ id, name, colour, share }) => (
+        <Line key={id} name={name} colour={[...colour, share]} words={`${Math.round(share * 100)} %`} />
+      ))}
+    </Box>
   );
 }
 
