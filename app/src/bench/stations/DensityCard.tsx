@@ -2,6 +2,7 @@ import { Box, Button, MenuItem, TextField, Tooltip, Typography, useTheme } from 
 import { useEffect, useState } from 'react';
 import { Bar, BarChart, ReferenceLine, XAxis } from 'recharts';
 import type { JobSettings, ReportOf, Sheet } from '@jig-peel/core';
+import { ChooseFor } from '../../fields/ChooseFor.tsx';
 import { NumberField } from '../../fields/NumberField.tsx';
 import { useBench } from '../../store/bench.ts';
 import { run } from '../../worker/client.ts';
@@ -241,11 +242,11 @@ const nearest = (bins: readonly Bin[], target: number) =>
   bins.reduce((a, b) => (Math.abs(Math.log2(Number(b.name) / target)) < Math.abs(Math.log2(Number(a.name) / target)) ? b : a)).name;
 
 const purposes = [
-  { weight: 2, label: 'Seen close: twice as sharp' },
-  { weight: 1.5, label: 'Half as sharp again' },
-  { weight: 1, label: 'As the others' },
-  { weight: 0.5, label: 'Hardly seen: half as sharp' },
-  { weight: 0.25, label: 'Never seen: a quarter' },
+  { value: 2, label: 'Seen close: twice as sharp' },
+  { value: 1.5, label: 'Half as sharp again' },
+  { value: 1, label: 'As the others' },
+  { value: 0.5, label: 'Hardly seen: half as sharp' },
+  { value: 0.25, label: 'Never seen: a quarter' },
 ];
 
 /** How sharp what is selected is to be against the rest. */
@@ -255,22 +256,12 @@ function Weights() {
   const chosen = selection.ids.length + (selection.also ?? []).length + parts > 0;
   return (
     <Box>
-      <Tooltip title={chosen ? '' : 'Select islands or parts first'} placement="right">
-        <TextField
-          select
-          fullWidth
-          label="Sharpness of the selected"
-          value=""
-          disabled={!chosen}
-          onChange={(event) => void run('weigh', { weight: Number(event.target.value) }, true)}
-        >
-          {purposes.map(({ weight, label }) => (
-            <MenuItem key={weight} value={weight}>
-              {label}
-            </MenuItem>
-          ))}
-        </TextField>
-      </Tooltip>
+      <ChooseFor
+        label="Sharpness of the selected"
+        choices={purposes}
+        off={chosen ? '' : 'Select islands or parts first'}
+        onChoose={(weight) => void run('weigh', { weight }, true)}
+      />
       <Typography variant="caption">{chosen ? 'Even out or Pack brings them to it.' : 'Select islands or parts first.'}</Typography>
       <Tooltip title="Islands of all parts in view that are hardly seen become half as sharp, those never seen a quarter, by the side that Check says the job is seen from">
         <Button size="small" variant="outlined" fullWidth sx={{ mt: 0.5 }} onClick={() => void run('weighBySight', {}, true)}>
