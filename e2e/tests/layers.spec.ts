@@ -1,6 +1,6 @@
 import { expect, test, type Page } from '@playwright/test';
 import { encode } from 'fast-png';
-import { benchReady, drop, goTo, settled } from './bench.ts';
+import { benchReady, colorAt, drop, goTo, settled } from './bench.ts';
 import { blendColours } from '../../core/src/images/surface/blend.ts';
 import { blendModes } from '../../core/src/images/surface/names.ts';
 import { withPower } from '../playwright.config.ts';
@@ -106,12 +106,15 @@ const drawn = async (page: Page) => {
   await settled(page);
   let before = '';
   await expect
-    .poll(async () => {
-      const now = JSON.stringify(await difference(page, 40));
-      const same = now === before;
-      before = now;
-      return same;
-    })
+    .poll(
+      async () => {
+        const now = JSON.stringify(await difference(page, 40));
+        const same = now === before;
+        before = now;
+        return same;
+      },
+      { intervals: [30] },
+    )
     .toBe(true);
 };
 
@@ -369,6 +372,17 @@ test.describe('by hand', () => {
     await page.mouse.up();
     await expect.poll(async () => (await layersOf(page)).at(-1)!.masks[0]!.dabs!.length).toBeGreaterThan(5);
     await page.getByRole('button', { name: 'A drag over the model brushes' }).click();
+    // the mask alone is white on black; the layer alone is the stamp; then everything again
+    await settled(page);
+    const spread = (rgb: readonly number[]) => Math.max(...rgb) - Math.min(...rgb);
+    expect(spread(await colorAt(page, cx + 10, cy))).toBeGreaterThan(12);
+    await page.getByRole('button', { name: 'Show this mask alone' }).click();
+    await expect(page.getByText('Only a mask of “Decal stamp” is shown.')).toBeVisible();
+    await expect.poll(async () => spread(await colorAt(page, cx + 10, cy))).toBeLessThan(12);
+    await page.getByRole('button', { name: 'Show this layer alone' }).click();
+    await expect(page.getByText('Only “Decal stamp” is shown.')).toBeVisible();
+    await page.getByRole('button', { name: 'Show all' }).click();
+    await expect.poll(async () => spread(await colorAt(page, cx + 10, cy))).toBeGreaterThan(12);
 
     const before = await seen(page);
     await page.getByRole('combobox', { name: 'Picture size, px' }).click();

@@ -1,5 +1,5 @@
 import { expect, test, type Page } from '@playwright/test';
-import { benchReady, bunnyObj, choosePart, drop, gaugeValue, goTo, selected, settled, views, watchErrors } from './bench.ts';
+import { benchReady, bunnyObj, choosePart, drop, gaugeValue, goTo, selected, settled, uvPx, views, watchErrors } from './bench.ts';
 
 const edit = (page: Page, name: string, params: object) =>
   page.evaluate(
@@ -8,6 +8,19 @@ const edit = (page: Page, name: string, params: object) =>
   );
 const packButton = (page: Page) => page.getByRole('button', { name: /^Pack \d+ islands?/ });
 const packedNote = (page: Page) => page.getByText(/^Packed \d+ islands? on/).last();
+
+/** A bunny cut at its creases and laid flat, at Pack. */
+async function openCreased(page: Page) {
+  await page.goto('/');
+  await drop(page, [{ name: 'bunny.obj', text: bunnyObj() }]);
+  await benchReady(page);
+  await goTo(page, 'Seams');
+  await page.getByRole('button', { name: 'Cut creases' }).click();
+  await settled(page);
+  await page.getByRole('button', { name: 'Unwrap all islands' }).click();
+  await settled(page);
+  await goTo(page, 'Pack');
+}
 
 async function openDeck(page: Page) {
   await page.goto('/');
@@ -111,15 +124,7 @@ test('density of one island is given to others; a bar of the histogram selects i
 });
 
 test('islands go into a rectangle of the sheet, which is drawn there; the others stay', async ({ page }) => {
-  await page.goto('/');
-  await drop(page, [{ name: 'bunny.obj', text: bunnyObj() }]);
-  await benchReady(page);
-  await goTo(page, 'Seams');
-  await page.getByRole('button', { name: 'Cut creases' }).click();
-  await settled(page);
-  await page.getByRole('button', { name: 'Unwrap all islands' }).click();
-  await settled(page);
-  await goTo(page, 'Pack');
+  await openCreased(page);
   const region = page.getByRole('region', { name: 'Station pack' });
   await region.getByRole('button', { name: /^Pack \d/ }).click();
   await expect(page.getByText(/^Packed \d+ islands? on 2048/)).toBeVisible({ timeout: 60_000 });
@@ -161,4 +166,53 @@ test('islands go into a rectangle of the sheet, which is drawn there; the others
     expect(v - height / 2).toBeGreaterThanOrEqual(0);
     expect(v + height / 2).toBeLessThanOrEqual(0.25);
   }
+});
+
+test('islands go into a polygon that is drawn on the sheet by clicks; it can be changed, left by Escape, and is asked to be closed first', async ({ page }) => {
+  await openCreased(page);
+  const region = page.getByRole('region', { name: 'Station pack' });
+  const packs = region.getByRole('button', { name: /^Pack / });
+  await region.getByRole('combobox', { name: 'Into' }).click();
+  await page.getByRole('option', { name: 'A polygon of it' }).click();
+  // the menu takes its time to go, and presses would be its own
+  await expect(page.locator('.MuiBackdrop-root')).toHaveCount(0);
+  await expect(packs).toBeDisabled();
+  const click = async (u: number, v: number) => {
+    const { x, y } = await uvPx(page, u, v);
+    await page.mouse.click(x, y);
+  };
+  const corners = [
+    [0.05, 0.05],
+    [0.95, 0.05],
+    [0.5, 0.9],
+  ] as const;
+  for (const [u, v] of corners) await click(u, v);
+  await expect(region.getByText('3 corners; the first one again closes it.')).toBeVisible();
+  await click(...corners[0]);
+  await expect(region.getByText(/^3 corners\./)).toBeVisible();
+  await expect(packs).toHaveText(/into the polygon/);
+  await packs.click();
+  await expect(page.getByText(/^Packed \d+ islands? into a polygon of 2048 px/)).toBeVisible({ timeout: 60_000 });
+  await settled(page);
+  const outside = await page.evaluate(() => {
+    const { layout } = (window as unknown as { jigPeel: { state(): { layout: { cornerUv: Float32Array } } } }).jigPeel.state();
+    let most = 0;
+    for (let k = 0; k < layout.cornerUv.length; k += 2) {
+      const [u, v] = [layout.cornerUv[k]!, layout.cornerUv[k + 1]!];
+      // below, and beyond either slanted side
+      most = Math.max(most, 0.05 - v, (v - 0.05) * 0.45 - (u - 0.05) * 0.85, (v - 0.05) * 0.45 - (0.95 - u) * 0.85);
+    }
+    return most;
+  });
+  expect(outside).toBeLessThan(0.003);
+  // drawn once more, and left in the middle
+  await region.getByRole('button', { name: 'Draw another' }).click();
+  await click(0.2, 0.2);
+  await views(page).focus();
+  await page.keyboard.press('Escape');
+  await click(0.4, 0.2);
+  await expect(region.getByText(/^1 corner;/)).toBeVisible();
+  await region.getByRole('combobox', { name: 'Into' }).click();
+  await page.getByRole('option', { name: 'The whole sheet' }).click();
+  await expect(packs).toBeEnabled();
 });

@@ -120,6 +120,8 @@ function hint(tool: BenchState['tool'], kind: BenchState['kind'], own: Record<st
   if (tool === 'relax')
     return line('Brush over either view to relax what is under it', does('brush-less', 'smaller'), does('brush-more', 'larger'), does('none', 'ends'));
   if (tool === 'push') return line('Drag over the sheet: points go along', does('brush-less', 'smaller'), does('brush-more', 'larger'), does('none', 'ends'));
+  if (tool === 'area') return line('Click the corners on the sheet', 'the first one again closes', does('none', 'ends'));
+  if (tool === 'pair') return line('By turns: a point of the model, its place on the sheet', does('none', 'ends'));
   if (tool === 'field') return line('Drag a field on the sheet', 'click one to take it away', does('none', 'ends'));
   if (tool === 'grain') return line('Drag an arrow along the model: the way pictures run', does('none', 'ends'));
   if (tool === 'move' || tool === 'turn' || tool === 'size')

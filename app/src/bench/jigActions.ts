@@ -31,6 +31,7 @@ export function jigActions(jig: JigRow): JigAction[] {
       label: 'Take the selected faces from it',
       act: act('driveFaces', { id: jig.id, faces: 'selected', take: true }),
     },
+    jig.drives.length > 0 && { id: 'cover', label: 'Cover its poles and smears', act: act('coverSmears', { id: jig.id }) },
     copies && {
       id: 'copy',
       label: `Copy to the other parts (${others.length})`,

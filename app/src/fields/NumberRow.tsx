@@ -30,9 +30,12 @@ export function NumberRow<T extends readonly [number, ...number[]]>({
   stacked,
   onChange,
 }: Props<T>) {
+  // side by side there is no room for figure, unit and buttons; arrow keys step all the same
+  const isNarrow = !stacked && (labels.length > 2 || (labels.length === 2 && (unit ?? '').length > 1));
   const fields = labels.map((label, k) => (
     <NumberField
       key={label}
+      bare={isNarrow}
       label={label}
       unit={unit}
       value={sixFigures(values[k]!)}

@@ -11,6 +11,7 @@ import { TopBar } from '../bench/TopBar.tsx';
 import { SeamsPanel } from '../bench/stations/SeamsPanel.tsx';
 import { Views } from '../bench/views/Views.tsx';
 import { finishDrafts } from '../fields/drafts.ts';
+import type { SnackbarKey } from 'notistack';
 import { snackbars } from '../notices/snackbars.ts';
 import { useBench, type Notice } from '../store/bench.ts';
 import { Banners } from '../bench/Banners.tsx';
@@ -165,10 +166,22 @@ function useNotices() {
   }, [notices]);
 }
 
+/** The notice whose button takes the last step back: of an earlier one it would take back another step than it names. */
+let lastStep: SnackbarKey | null = null;
+
 async function showNotice({ text, severity, action, takesBack }: Notice): Promise<void> {
   const { enqueueSnackbar, closeSnackbar } = await snackbars();
-  const own = action ?? (takesBack ? { label: takesBack === 'redo' ? 'Redo' : 'Undo', act: () => void (takesBack === 'redo' ? redo() : undo()) } : null);
-  enqueueSnackbar(text, {
+  /** The step that it is about, once its news is there. */
+  let step: number | undefined;
+  const stepNow = () => useBench.getState().summary?.historyIndex;
+  if (takesBack) setTimeout(() => (step = stepNow()), 300);
+  const takeBack = () => {
+    if (step !== undefined && stepNow() !== step) useBench.getState().notice('Other steps came after that one: undo takes back the last of them.', 'info');
+    else void (takesBack === 'redo' ? redo() : undo());
+  };
+  const own = action ?? (takesBack ? { label: takesBack === 'redo' ? 'Redo' : 'Undo', act: takeBack } : null);
+  if (takesBack && lastStep !== null) closeSnackbar(lastStep);
+  const key = enqueueSnackbar(text, {
     variant: severity === 'info' ? 'default' : severity,
     autoHideDuration: action ? 20_000 : severity === 'error' ? 9000 : 3500,
     action: own
@@ -188,6 +201,7 @@ async function showNotice({ text, severity, action, takesBack }: Notice): Promis
         )
       : undefined,
   });
+  if (takesBack) lastStep = key;
 }
 
 /** Long work: what is done now, how far, and a way out. */

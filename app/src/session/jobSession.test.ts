@@ -14,6 +14,7 @@ import {
   type Job,
   type OperationName,
   type ParamsOf,
+  jigSchema,
 } from '@jig-peel/core';
 import { Keeper } from '../keep/db.ts';
 import { changesBetween, hashOf, openBench, type Bench } from './testing.ts';
@@ -43,6 +44,12 @@ async function done<N extends OperationName>(one: Bench, name: N, params: Params
   await one.session.idle();
 }
 
+/** A picture whose middle is opaque. */
+const cutOut = () => {
+  const data = new Uint8Array(32 * 32 * 4);
+  for (let y = 8; y < 26; y++) for (let x = 6; x < 27; x++) data.set([200, 90, 40, 255], (y * 32 + x) * 4);
+  return encode({ width: 32, height: 32, data, channels: 4 });
+};
 const png = () => encode({ width: 2, height: 2, data: new Uint8Array(16).fill(120), channels: 4 });
 
 /** Each operation at least once, in an order in which all have something to do. */
@@ -197,6 +204,29 @@ async function everyOperation(one: Bench, each: (name: OperationName, before: Jo
   await run('makeForm', { kind: 'box' });
   await run('copyLayout', { how: 'beside' });
   await idle('repair', {});
+  await run('makeForm', { kind: 'plane' });
+  await run('addImages', { images: [{ name: 'cut-out.png', bytes: cutOut() }], show: true });
+  await run('showImage', { part: id(), image: present(one).images.at(-1)!.id });
+  await run('matchOutline', { fit: 'together', lock: false });
+  await run('standPicture', { up: [0, 0, -1] });
+  await run('fitFrame', {
+    id: jig(),
+    points: [
+      [0, 0, 0],
+      [1, 0, 0],
+    ],
+    places: [
+      [0.2, 0.2],
+      [0.8, 0.2],
+    ],
+  });
+  await run('setJigState', { ids: [jig()], to: 'written' });
+  await run('makeForm', { kind: 'sphere' });
+  await run('showImage', { part: id(), image: present(one).images.at(-1)!.id });
+  await run('addJigs', {
+    items: [{ faces: Array.from({ length: partOf(present(one)).mesh.faceStart.length - 1 }, (_, f) => f), jig: jigSchema.parse({ kind: 'spherical' }) }],
+  });
+  await run('coverSmears', { id: jig() });
   await run('removeParts', { parts: [partOf(present(one)).id] });
 }
 

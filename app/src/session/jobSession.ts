@@ -623,6 +623,21 @@ export class JobSession {
     }
   }
 
+  /** What an operation would do: its sentence and report, and the UVs it would give the active part; nothing is changed. It tells how far it is and can be cancelled. */
+  tryStep<N extends OperationName>(name: N, params: ParamsOf<N>): Promise<Outcome<{ preview: UvPreview | null; report: ReportOf<N> }>> {
+    return this.turns.take(() =>
+      attempt(() =>
+        this.works.run(async (context) => {
+          const { job } = this;
+          const start = performance.now();
+          const { job: after, report, sentence } = await runOperation(job, name, params as Record<string, unknown>, context);
+          const preview = after === job ? null : this.previews.of(after);
+          return { ok: true as const, sentence, report: { preview, report: report as ReportOf<N> }, timings: { run: performance.now() - start, show: 0 } };
+        }),
+      ),
+    );
+  }
+
   /** UVs of the active part as they are given, ready to draw. */
   previewUv(corner: Float32Array): UvPreview | null {
     return this.history ? this.previews.given(this.job, corner) : null;

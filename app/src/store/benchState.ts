@@ -25,7 +25,7 @@ export type Overlay = 'grid' | 'picture' | 'islands' | 'stretch' | 'density' | '
 /** What a click takes: whole parts, or elements of the part at work. */
 export const kinds = ['parts', 'islands', 'faces', 'edges', 'points'] as const;
 export type Kind = (typeof kinds)[number];
-export type ToolName = 'select' | 'pen' | 'relax' | 'push' | 'grain' | 'field' | 'move' | 'turn' | 'size';
+export type ToolName = 'select' | 'pen' | 'relax' | 'push' | 'grain' | 'field' | 'pair' | 'area' | 'move' | 'turn' | 'size';
 
 /** Texel density face by face, as the overlay shows it. */
 export interface Density {

@@ -4,7 +4,7 @@ import { isLowPower } from '../lowPower.ts';
 import { whenGone } from './alive.ts';
 import type { CoreApi } from './coreWorker.ts';
 import { CancelBoard } from '../session/pool/cancelBoard.ts';
-import type { Outcome, RefusalCode, Sent } from '../session/messages.ts';
+import type { Outcome, RefusalCode, Sent, UvPreview } from '../session/messages.ts';
 import type { OperationName, ParamsOf, ReportOf } from '@jig-peel/core';
 
 interface Core {
@@ -163,6 +163,10 @@ export async function step<R>(label: string, ask: (writeLive: boolean) => Promis
 /** Runs an operation of the registry. */
 export const run = <N extends OperationName>(name: N, params: ParamsOf<N>, say = false, writeLive = false): Promise<Outcome<Sent<ReportOf<N>>>> =>
   step(name, (write) => coreApi().run(name, params, write) as unknown as Promise<Outcome<Sent<ReportOf<N>>>>, say, writeLive);
+
+/** What an operation would do: its report, and the UVs it would give the part at work; nothing is changed. */
+export const tryStep = <N extends OperationName>(name: N, params: ParamsOf<N>): Promise<Outcome<{ preview: UvPreview | null; report: ReportOf<N> }>> =>
+  withBar(outcomeOf(coreApi().tryStep(name, params) as unknown as Promise<Outcome<{ preview: UvPreview | null; report: ReportOf<N> }>>));
 
 export const codeOf = (outcome: Outcome): RefusalCode | undefined => (outcome.ok ? undefined : outcome.code);
 

@@ -92,6 +92,7 @@ const api = {
   preview: (...asked: Parameters<JobSession['preview']>) => given(theSession().preview(...asked)),
   grip: (...asked: Parameters<JobSession['grip']>) => given(theSession().grip(...asked)),
   previewStep: (async (...asked: Parameters<JobSession['previewStep']>) => given(await theSession().previewStep(...asked))) as JobSession['previewStep'],
+  tryStep: (async (...asked: Parameters<JobSession['tryStep']>) => given(await theSession().tryStep(...asked))) as JobSession['tryStep'],
   previewUv: (...asked: Parameters<JobSession['previewUv']>) => given(theSession().previewUv(...asked)),
   previewSet: (...asked: Parameters<JobSession['previewSet']>) => given(theSession().previewSet(...asked)),
   previewVersion: (...asked: Parameters<JobSession['previewVersion']>) => given(theSession().previewVersion(...asked)),

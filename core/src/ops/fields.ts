@@ -1,14 +1,9 @@
 import { z } from 'zod';
-import type { Context } from '../context.ts';
 import { JigError } from '../jigError.ts';
 import { islandsOfGrips, moveGroups, wholeIslands, type WholeIsland } from '../job/grip.ts';
-import { decodeImage } from '../images/decode.ts';
 import type { SharedBorder } from '../images/fieldColours.ts';
-import type { Pixels } from '../images/surface/pixels.ts';
-import { activeSet, partOf, withSet, type Job } from '../job/job.ts';
 import { selectionByPart } from '../job/selected.ts';
-import { partsOnSheet, sheetFor } from '../job/sheets.ts';
-import { facesOfIsland, stacksOnSheet, type IslandOfPart } from '../job/stacks.ts';
+import { sheetFor } from '../job/sheets.ts';
 import { nextCorner } from '../mesh/mesh.ts';
 import { topologyOf } from '../mesh/topology.ts';
 import { edgeLengths } from '../seams/crease.ts';
@@ -16,10 +11,10 @@ import * as portable from '../numeric/portable.ts';
 import { assignFields, proportionCounts, wantsQuarterTurn, type FieldGuest } from '../shape/assignFields.ts';
 import { affineOf, unmoved, type UvAffine } from '../shape/transform.ts';
 import { middleOf, type Box } from '../uv/box.ts';
-import { islandFacts, islandLetter, islandsOf } from '../uv/islands.ts';
-import { lockedIslands } from '../uv/locked.ts';
-import { passRanks } from '../uv/ranks.ts';
+import { islandLetter, islandsOf } from '../uv/islands.ts';
+import { allUnlocked, withLocks, withMates } from './locks.ts';
 import { defineOperation, plural } from './operation.ts';
+import { pictureOf } from './pictureOf.ts';
 
 const box = z.tuple([z.number(), z.number(), z.number(), z.number()]);
 
@@ -43,7 +38,7 @@ export const placeOnFields = defineOperation({
     lock: z.boolean().default(true).describe('packing leaves them there'),
   }),
   async run(job, { fields, fit, order, turn, lock }, context) {
-    const whole = selectionByPart(job).length > 0 ? job : allSelected(job);
+    const whole = selectionByPart(job).length > 0 ? job : allUnlocked(job);
     const grips = wholeIslands(whole);
     const islands = islandsOfGrips(whole, grips);
     if (islands.length === 0) throw new JigError('nothing-to-do', 'No island has a place on the sheet yet.', '', 'Unwrap first.');
@@ -56,7 +51,7 @@ export const placeOnFields = defineOperation({
     let quartersOf: number[] = of.map((f, k) => (f >= 0 && turn && wantsQuarterTurn(guests[k]!.aspect, aspects[f]!) ? 1 : 0));
     let difference: number | null = null;
     if (order === 'picture') {
-      const picture = await pictureOf(job, context);
+      const picture = await pictureOf(job, context, 'compare colours in');
       const { fieldsByColour } = await import('../images/fieldColours.ts');
       const found = fieldsByColour(
         {
@@ -120,45 +115,6 @@ export const lockIslands = defineOperation({
   sentence: ({ do: what }, { islands }) => `${what === 'lock' ? 'Locked' : 'Unlocked'} ${plural(islands, 'island')}`,
 });
 
-/** The job with all placed islands of the sheet selected that are not locked yet. */
-function allSelected(job: Job): Job {
-  const chosen = partsOnSheet(job)
-    .filter((part) => !part.isHidden)
-    .map((part) => {
-      const set = activeSet(part);
-      const locked = lockedIslands(part.mesh, set);
-      return { part: part.id, ids: Uint32Array.from(islandFacts(part.mesh, set).flatMap(({ unplaced }, i) => (unplaced || locked[i] ? [] : [i]))) };
-    })
-    .filter(({ ids }) => ids.length > 0);
-  const [first, ...also] = chosen;
-  return first ? { ...job, selection: { part: first.part, kind: 'islands', ids: first.ids, ...(also.length > 0 ? { also } : {}) } } : job;
-}
-
-/** Islands with those of their stacks: a stack is locked as one. */
-function withMates(job: Job, islands: readonly WholeIsland[]): IslandOfPart[] {
-  const found = islands.map(({ part, set, island }): IslandOfPart => {
-    const { start, faces } = islandsOf(part.mesh, set);
-    return { part, island: islandsOf(part.mesh, activeSet(part)).ofFace[faces[start[island]!]!]! };
-  });
-  const isOne = (a: IslandOfPart, b: IslandOfPart) => a.part === b.part && a.island === b.island;
-  const stacks = stacksOnSheet(partsOnSheet(job)).filter((stack) => stack.some((one) => found.some((own) => isOne(own, one))));
-  return [...found, ...stacks.flat()];
-}
-
-function withLocks(job: Job, islands: readonly IslandOfPart[], value: 0 | 1): Job {
-  let next = job;
-  for (const part of new Set(islands.map((one) => one.part))) {
-    const now = activeSet(next.parts.find(({ id }) => id === part.id)!);
-    const locked = now.locked?.slice() ?? new Uint8Array(now.unplaced.length);
-    for (const one of islands) {
-      if (one.part !== part) continue;
-      for (const f of facesOfIsland(one)) locked[f] = value;
-    }
-    next = withSet(next, part.id, passRanks(now, { ...now, locked }));
-  }
-  return next;
-}
-
 /** Length of the seams that an island shares with each of the others of its part. */
 function sharedBorders(islands: readonly WholeIsland[], k: number): number[] {
   const { part, set, island } = islands[k]!;
@@ -172,15 +128,6 @@ function sharedBorders(islands: readonly WholeIsland[], k: number): number[] {
     if (other !== island) at.set(other, (at.get(other) ?? 0) + lengths[cornerEdge[c]!]!);
   }
   return islands.map((one, j) => (j !== k && one.part === part && one.set === set ? (at.get(one.island) ?? 0) : 0));
-}
-
-/** The picture that the part at work shows. @throws JigError `nothing-to-do` where it shows none */
-async function pictureOf(job: Job, context: Context): Promise<Pixels> {
-  const { imageId } = partOf(job);
-  const image = job.images.find(({ id }) => id === imageId);
-  if (!image)
-    throw new JigError('nothing-to-do', 'The part shows no picture to compare colours in.', '', 'Show one at Images, or order the islands by neighbours.');
-  return decodeImage(image.bytes, image.name, context.pool?.decode);
 }
 
 /** Places along an edge, shares of its length, and how far inside the island beside it: the very border can be half of another field's px. */

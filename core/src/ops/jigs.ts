@@ -50,7 +50,7 @@ export const addJigs = defineOperation({
       if (faces.length > 0 && faces[faces.length - 1]! >= faceCount(part.mesh))
         throw new JigError('bad-parameter', `There is no face ${faces[faces.length - 1]}.`, '', `Faces run from 0 to ${faceCount(part.mesh) - 1}.`);
       const made: JobJig = {
-        id: freshId(next),
+        id: freshJigId(next),
         name: jigName(next, jig.kind, name),
         jig,
         state: 'live',
@@ -79,7 +79,8 @@ export const addJigs = defineOperation({
 /** A name that the app gave. */
 const isOwnName = ({ name, jig }: JobJig) => name.startsWith(`${jigWords[jig.kind]} `) && /^\d+$/.test(name.slice(jigWords[jig.kind].length + 1));
 
-function freshId(job: Job): string {
+/** An id that no jig has. */
+export function freshJigId(job: Job): string {
   const taken = new Set((job.jigs ?? []).map((jig) => jig.id));
   for (let k = 1; ; k++) if (!taken.has(`jig-${k}`)) return `jig-${k}`;
 }
@@ -199,7 +200,7 @@ export const copyJig = defineOperation({
       if (faces.length === 0) continue;
       const copy: JobJig = {
         ...jig,
-        id: freshId(next),
+        id: freshJigId(next),
         name: jigName(next, jig.jig.kind, jig.name),
         jig: jig.belongs === 'part' && home ? followed(jig.jig, home.mesh, part.mesh) : jig.jig,
         state: 'live',

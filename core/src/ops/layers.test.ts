@@ -57,6 +57,62 @@ describe('layers of a job', () => {
     await expect(step(job, 'addLayer', { material: 'gold', layer: layer('x') })).rejects.toThrow('No part has a material');
   });
 
+  /** A ball that a jig drives, with a picture on it. */
+  async function ball(jig: object): Promise<Job> {
+    let job = (await runOperation(newJob('j', 'j', []), 'makeForm', { kind: 'sphere', width: 1, segments: 48, rows: 32 })).job;
+    job = await step(job, 'addImages', { images: [{ name: 'a.png', bytes: png(9, 90, 200) }], show: true });
+    const faces = Array.from({ length: job.parts[0]!.mesh.faceStart.length - 1 }, (_, f) => f);
+    return step(job, 'addJigs', { items: [{ faces, jig: { size: [1, 1, 1], ...jig } }] });
+  }
+  /** Latitude of the middles of the masked faces, degrees. */
+  const latitudes = (job: Job) => {
+    const { mesh, layers } = job.parts[0]!;
+    const mask = layers!.at(-1)!.masks[0]!;
+    if (mask.kind !== 'faces') throw new Error('no faces');
+    return mask.faces.map((f) => {
+      let [x, y, z, n] = [0, 0, 0, 0];
+      for (let c = mesh.faceStart[f]!; c < mesh.faceStart[f + 1]!; c++) {
+        const p = mesh.corners[c]! * 3;
+        [x, y, z, n] = [x + mesh.points[p]!, y + mesh.points[p + 1]!, z + mesh.points[p + 2]!, n + 1];
+      }
+      return (Math.atan2(y, Math.hypot(x, z)) * 180) / Math.PI;
+    });
+  };
+
+  it('the poles of a ball are covered from three sides, both alike, nothing near its middle; the picture as large as it is there', async () => {
+    const job = await step(await ball({ kind: 'spherical' }), 'coverSmears', { id: 'jig-1' });
+    const layer = job.parts[0]!.layers!.at(-1)!;
+    expect(layer).toMatchObject({ source: { kind: 'image', image: job.images[0]!.id }, driver: { kind: 'triplanar' } });
+    const all = latitudes(job);
+    expect(all.filter((x) => x > 0).length).toBe(all.filter((x) => x < 0).length);
+    expect(Math.min(...all.map(Math.abs))).toBeGreaterThan(35);
+    // to the very poles
+    expect(Math.max(...all)).toBeGreaterThan(85);
+    // round the middle the picture is as wide as the ball's girth
+    // the jig throws the square picture π wide and π/2 high: as large in area, at the latitude that halves the ball's area on either side (30°)
+    const { driver, placement } = layer;
+    const mean = Math.sqrt((Math.PI * Math.PI) / 2);
+    expect(driver.kind === 'triplanar' && driver.size).toBeCloseTo(mean * Math.sqrt(Math.cos(Math.PI / 6)), 1);
+    expect(placement.repeats[0]).toBe(1);
+    expect(placement.repeats[1]).toBeCloseTo(1, 6);
+  });
+
+  it('after the jig was moved the cover takes the place of the one before; where a jig smears nothing it says so', async () => {
+    const once = await step(await ball({ kind: 'spherical' }), 'coverSmears', { id: 'jig-1' });
+    // lying on its side: the poles are left and right now
+    const jig = { ...once.jigs![0]!.jig, up: [1, 0, 0] as [number, number, number], right: [0, -1, 0] as [number, number, number] };
+    const twice = await step(await step(once, 'changeJig', { id: 'jig-1', jig }), 'coverSmears', { id: 'jig-1' });
+    expect(twice.parts[0]!.layers).toHaveLength(1);
+    expect(Math.min(...latitudes(twice).map(Math.abs))).toBeLessThan(10);
+    let flat = (await runOperation(newJob('j', 'j', []), 'makeForm', { kind: 'plane' })).job;
+    flat = await step(flat, 'addImages', { images: [{ name: 'a.png', bytes: png(9, 90, 200) }], show: true });
+    flat = await step(flat, 'addJigs', { items: [{ faces: [0], jig: { kind: 'planar' } }] });
+    await expect(step(flat, 'coverSmears', { id: 'jig-1' })).rejects.toThrow('smears nothing');
+    await expect(step({ ...flat, parts: flat.parts.map((part) => ({ ...part, imageId: null })) }, 'coverSmears', { id: 'jig-1' })).rejects.toThrow(
+      'shows no picture',
+    );
+  });
+
   it('survive a job archive, and a damaged one is refused', async () => {
     let job = await start();
     job = await step(job, 'addLayer', {

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { JigError } from '../jigError.ts';
-import { activeSet, partOf, type Job } from '../job/job.ts';
+import { activeSet, partOf, type Job, type Part } from '../job/job.ts';
 import { joinParts, splitUv } from '../job/joinParts.ts';
 import { partsOnSheet, sheetAspect, sheetOfPart } from '../job/sheets.ts';
 import type { Mesh } from '../mesh/mesh.ts';
@@ -10,6 +10,8 @@ import { scaleU } from '../uv/scaleU.ts';
 import { doubleArea, outlinesOf } from '../pack/outline.ts';
 import { packAside } from '../pack/packAside.ts';
 import { packTurns, type PackReport } from '../pack/packing.ts';
+import { boxOfPolygon, polygonArea, polygonFrame } from '../pack/polygonFrame.ts';
+import type { Box } from '../uv/box.ts';
 import { bestFit, solidity, uprightTurn } from '../pack/upright.ts';
 import { carryStacks, SheetIslands } from '../job/stacks.ts';
 import { placedIslandsOf, selectionByPart } from '../job/selected.ts';
@@ -31,7 +33,7 @@ const partsOf = (job: Job, which: 'active' | 'sheet' | 'all', part?: string) =>
       ? partsOnSheet(job, part).filter((one) => !one.isHidden || one.id === partOf(job, part).id)
       : [partOf(job, part)];
 
-const groupings = ['none', 'part', 'material'] as const;
+const groupings = ['none', 'part', 'material', 'selected'] as const;
 
 const packParams = z.object({
   size: sizeSchema.default('2048'),
@@ -47,7 +49,7 @@ const packParams = z.object({
   into: z.enum(['sheet', 'free']).default('sheet').describe('free: the selected islands alone go into the free space'),
   lock: z.array(z.number().int().min(0)).optional().describe('islands of the first part by number that stay where they are'),
   keepPinned: z.boolean().default(false).describe('islands that are pinned or done stay where they are'),
-  group: z.enum(groupings).default('none').describe('keep together what is of one part or of one material'),
+  group: z.enum(groupings).default('none').describe('keep together what is of one part, of one material, or selected'),
   tiles: z.number().int().min(1).max(100).optional().describe('tiles to fill (default: those of the sheet)'),
   area: z
     .array(z.number().min(0).max(1))
@@ -55,6 +57,14 @@ const packParams = z.object({
     .refine(([left, bottom, right, top]) => right! > left! && top! > bottom!, 'a rectangle has left before right and bottom before top')
     .optional()
     .describe('a rectangle of the sheet that the islands go into: left, bottom, right, top as UV; what does not move stays'),
+  polygon: z
+    .array(z.tuple([z.number().min(0).max(1), z.number().min(0).max(1)]))
+    .min(3)
+    .max(256)
+    .optional()
+    .describe('a polygon of the sheet instead: u and v of its corners in turn'),
+  selectedTurn: z.enum(packTurns).optional().describe('turns that the selected islands may take, where they differ from the others'),
+  wholePx: z.boolean().default(false).describe('the lower left corner of each island on whole px, so that straight borders lie on them'),
   effort: z.number().int().min(0).max(5).default(1).describe('how long to look for a tighter layout: 0 not, 5 about a minute'),
   seconds: z.number().min(0.1).max(3600).optional().describe('look for so long instead'),
   seed: z
@@ -77,7 +87,9 @@ export interface Packed extends PackReport {
 function planOf(job: Job, params: z.infer<typeof packParams>) {
   const { width, height } = parseSize(params.size);
   const parts = partsOf(job, params.parts);
-  const all = new SheetIslands(parts);
+  const frame = frameOf(params);
+  // what is outside of the polygon stays, and is packed round, as an island does
+  const all = new SheetIslands(frame ? [...parts, frame] : parts);
   const { mesh, set } = all.joined;
   // of a stack one island is packed, the others go along
   const once = onceEach(mesh, set);
@@ -90,18 +102,52 @@ function planOf(job: Job, params: z.infer<typeof packParams>) {
     locked[all.numberOf(parts[0]!, i)] = 1;
   }
   const stays = params.keepPinned ? pinnedOrDone(all) : new Set<number>();
-  const chosen = params.into === 'free' ? new Set(selectionByPart(job).flatMap((one) => placedIslandsOf(one).map((i) => all.numberOf(one.part, i)))) : null;
+  const chosen = params.into === 'free' ? selectedOf(job, all) : null;
   const leaders = chosen && chosen.size > 0 ? leadersOf(all, chosen) : null;
   const free = placed.filter((i) => !locked[i] && !stays.has(i) && (!leaders || leaders.has(i)));
   const headed = headedIslands(mesh, once);
-  const kept = params.keepHeadings ? free.filter((i) => headed[i]) : [];
-  const upright = params.upright && params.turn !== 'none' ? free.filter((i) => !kept.includes(i)) : [];
-  return { width, height, all, once, facts, placed, locked, stays, chosen, free, kept, upright };
+  const own = params.selectedTurn === undefined && params.group !== 'selected' ? null : leadersOf(all, selectedOf(job, all));
+  const selected = own ? free.filter((i) => own.has(i)) : [];
+  // turns that are asked for of single islands go before headings
+  const told = params.selectedTurn === undefined ? [] : selected;
+  const kept = params.keepHeadings ? free.filter((i) => headed[i] && !told.includes(i)) : [];
+  const upright =
+    params.upright && params.turn !== 'none' ? free.filter((i) => !kept.includes(i) && !(told.includes(i) && params.selectedTurn === 'none')) : [];
+  const turnOf = Object.fromEntries([...kept.map((i) => [i, 'none' as const]), ...told.map((i) => [i, params.selectedTurn!])]);
+  return { turnOf, selected, width, height, all, once, facts, placed, locked, stays, chosen, free, kept, upright };
 }
 
-/** Where on the sheet islands go, in whole px: a rectangle of it, or all. */
-function roomOf({ size, area }: z.infer<typeof packParams>) {
+/** Islands of what is selected that have a place, by number among all. */
+const selectedOf = (job: Job, all: SheetIslands): Set<number> =>
+  new Set(
+    selectionByPart(job)
+      .filter(({ part }) => all.parts.includes(part))
+      .flatMap((one) => placedIslandsOf(one).map((i) => all.numberOf(one.part, i))),
+  );
+
+/** Stands for the rest of the sheet round a polygon, among the parts. */
+const polygonPart = 'rest of the sheet';
+
+/** The sheet's rest round a polygon as a part beside the others; null: all of the sheet or rectangle is free. */
+function frameOf({ polygon, size }: z.infer<typeof packParams>): Part | null {
+  if (!polygon) return null;
+  const { width, height } = parseSize(size);
+  const frame = polygonFrame(polygon, inWholePx(boxOfPolygon(polygon), width, height));
+  return frame && { id: polygonPart, name: 'Polygon', mesh: frame.mesh, uvSets: [frame.set], activeUv: 0, imageId: null, origin: { kind: 'made' } };
+}
+
+/** A box of the sheet on whole px. */
+const inWholePx = ([left, bottom, right, top]: Box, width: number, height: number): Box => [
+  Math.floor(left * width + 1e-9) / width,
+  Math.floor(bottom * height + 1e-9) / height,
+  Math.ceil(right * width - 1e-9) / width,
+  Math.ceil(top * height - 1e-9) / height,
+];
+
+/** Where on the sheet islands go, in whole px: a rectangle of it, the one round a polygon, or all. */
+function roomOf({ size, area: rectangle, polygon }: z.infer<typeof packParams>) {
   const sheet = parseSize(size);
+  const area = polygon ? inWholePx(boxOfPolygon(polygon), sheet.width, sheet.height) : rectangle;
   if (!area) return { ...sheet, left: 0, bottom: 0, isWhole: true };
   const [left, right] = [area[0]!, area[2]!].map((u) => Math.round(u * sheet.width)) as [number, number];
   const [bottom, top] = [area[1]!, area[3]!].map((v) => Math.round(v * sheet.height)) as [number, number];
@@ -153,9 +199,9 @@ export const pack = defineOperation({
   name: 'pack',
   label: 'Pack',
   words: 'arrange nest layout shells',
-  asked: ['size', 'gap', 'borderGap', 'turn', 'effort', 'seed', 'keepScale', 'evenDensity', 'group', 'tiles', 'into', 'parts'],
+  asked: ['size', 'gap', 'borderGap', 'turn', 'effort', 'seed', 'keepScale', 'evenDensity', 'group', 'tiles', 'into', 'parts', 'wholePx'],
   changes: ['uvs', 'settings'],
-  commandLine: { output: 'model', hidden: ['parts'] },
+  commandLine: { output: 'model', hidden: ['parts', 'polygon', 'selectedTurn'] },
   summary: 'Place islands on the sheet by their outlines',
   fromSettings: ['size', 'margin', 'borderGap', 'turn', 'effort', 'upright', 'keepPinned'],
   params: packParams,
@@ -163,7 +209,7 @@ export const pack = defineOperation({
     const { width, height } = parseSize(params.size);
     const job = withSheet(given, width, height);
     const margin = params.margin ?? 8;
-    const { all, once, locked, free, facts, kept, upright, placed, chosen } = planOf(job, params);
+    const { all, once, locked, free, facts, kept, upright, placed, chosen, turnOf, selected } = planOf(job, params);
     const { mesh, set: joinedSet } = all.joined;
     const copies = unplacedIslands(mesh, once) - unplacedIslands(mesh, joinedSet);
     if (params.into === 'free' && chosen!.size === 0)
@@ -174,35 +220,44 @@ export const pack = defineOperation({
       throw new JigError('nothing-to-do', 'All islands are locked, pinned or done, and stay.', '', 'Unlock them, or let pinned and done ones be packed.');
     const even = evened(mesh, once, locked, params);
     // what is chosen goes in between the others at the size that it has
-    const keepScale = params.keepScale || (params.into === 'free' && free.length < placed.length && !params.area);
+    const keepScale = params.keepScale || (params.into === 'free' && free.length < placed.length && !params.area && !params.polygon);
     const room = roomOf(params);
     const options = {
       width: room.width,
       height: room.height,
-      gap: params.gap ?? margin,
-      borderGap: params.borderGap ?? margin,
+      // islands go to whole px afterwards, by up to half of one
+      gap: (params.gap ?? margin) + (params.wholePx ? 1 : 0),
+      borderGap: (params.borderGap ?? margin) + (params.wholePx ? 1 : 0),
       turn: params.turn,
       keepScale,
       leavesRest: keepScale,
       effort: params.effort,
       seed: params.seed,
       ...(params.seconds !== undefined ? { seconds: params.seconds } : {}),
-      ...(kept.length > 0 ? { turnOf: Object.fromEntries(kept.map((i) => [i, 'none' as const])) } : {}),
+      ...(Object.keys(turnOf).length > 0 ? { turnOf } : {}),
       ...(upright.length > 0 ? { upright } : {}),
       islands: free,
     };
     const tiles = room.isWhole ? tilesOf(job, all, params) : 1;
-    const groups = params.group === 'none' ? null : groupsOf(all, free, params.group);
+    if (params.group === 'selected' && selected.length < 2)
+      throw new JigError('nothing-to-do', 'Fewer than two islands are selected: there is nothing to keep together.', '', 'Select the islands of the group.');
+    const groups = params.group === 'none' ? null : params.group === 'selected' ? [selected] : groupsOf(all, free, params.group);
     const start = seenFromRoom(even, room, { width, height });
     const wanted = { mesh, set: start, options, context };
     const { set, report } =
       tiles > 1 && free.length > 0
-        ? await packTiles(wanted, groups, tiles)
-        : groups && groups.length > 1
+        ? await packTiles(
+            wanted,
+            groups && params.group === 'selected' ? [selected, ...free.filter((i) => !selected.includes(i)).map((i) => [i])] : groups,
+            tiles,
+          )
+        : groups && (groups.length > 1 || params.group === 'selected')
           ? await packBlocks(wanted, groups)
           : await packAside(mesh, start, options, context);
-    let next = splitUv(job, all.joined, seenFromSheet(set.uv, start.uv, even.uv, room, { width, height }));
     const left = report.left ?? [];
+    const moved = params.wholePx ? free.filter((i) => !left.includes(i)) : [];
+    const laid = moved.length > 0 ? onWholePx(mesh, set, moved, room) : set;
+    let next = splitUv(job, all.joined, seenFromSheet(laid.uv, start.uv, even.uv, room, { width, height }));
     if (left.length > 0)
       next = intoTray(
         next,
@@ -212,6 +267,7 @@ export const pack = defineOperation({
     const settings = { ...job.settings, margin: params.gap ?? margin, borderGap: params.borderGap ?? null, turn: params.turn };
     const told: Packed = {
       ...report,
+      ...(params.polygon ? { coverage: (report.coverage * room.width * room.height) / (Math.abs(polygonArea(params.polygon)) * width * height) } : {}),
       packed: report.packed + copies,
       skipped: facts.filter(({ unplaced }) => unplaced).length - copies,
       waiting: left.length,
@@ -220,8 +276,30 @@ export const pack = defineOperation({
     return { job: { ...next, settings }, report: told };
   },
   sentence: (params, report: Packed) =>
-    `Packed ${plural(report.packed, 'island')} ${params.area ? 'into a rectangle of' : 'on'} ${params.size.replace('x', ' × ')} px, ${Math.round(report.coverage * 100)} % ${params.area ? 'of it ' : ''}covered${report.waiting > 0 ? `; ${report.waiting} found no room and wait${report.waiting === 1 ? 's' : ''} in the tray` : ''}`,
+    `Packed ${plural(report.packed, 'island')} ${params.polygon ? 'into a polygon of' : params.area ? 'into a rectangle of' : 'on'} ${params.size.replace('x', ' × ')} px, ${Math.round(report.coverage * 100)} % ${params.area || params.polygon ? 'of it ' : ''}covered${report.waiting > 0 ? `; ${report.waiting} found no room and wait${report.waiting === 1 ? 's' : ''} in the tray` : ''}`,
 });
+
+/** Packed islands moved, by half a px at most, so that the lower left corner of each is on whole px. O(corners) */
+function onWholePx(mesh: Mesh, set: UvSet, moved: readonly number[], { width, height }: Room): UvSet {
+  const uv = set.uv.slice();
+  const islands = islandsOf(mesh, set);
+  for (const i of moved) {
+    const points = new Set<number>();
+    for (const f of islands.faces.subarray(islands.start[i], islands.start[i + 1]))
+      for (let c = mesh.faceStart[f]!; c < mesh.faceStart[f + 1]!; c++) points.add(set.cornerUv[c]!);
+    let [left, bottom] = [Infinity, Infinity];
+    for (const p of points) {
+      left = Math.min(left, uv[p * 2]!);
+      bottom = Math.min(bottom, uv[p * 2 + 1]!);
+    }
+    const [du, dv] = [Math.round(left * width) / width - left, Math.round(bottom * height) / height - bottom];
+    for (const p of points) {
+      uv[p * 2]! += du;
+      uv[p * 2 + 1]! += dv;
+    }
+  }
+  return { ...set, uv };
+}
 
 /** The islands by part, or by the material of most of their faces. */
 function groupsOf(all: SheetIslands, islands: readonly number[], by: 'part' | 'material'): Group[] {
@@ -270,12 +348,12 @@ export const packPlan = defineOperation({
         moved: free.length,
         turned,
         kept: kept.length,
-        locked: placed.filter((i) => locked[i]).length,
+        locked: placed.filter((i) => locked[i] && all.of(i).part.id !== polygonPart).length,
         stays: placed.filter((i) => !locked[i] && stays.has(i)).length,
         spidery,
         /** The island that is so long that it alone keeps the sheet from being covered better. */
         longest:
-          params.keepScale || params.into === 'free' || params.area
+          params.keepScale || params.into === 'free' || params.area || params.polygon
             ? null
             : longestOf(all, evened(mesh, once, locked, params), free, { kept, upright }, params, tilesOf(job, all, params)),
       },

@@ -326,4 +326,164 @@ describe('a rectangle of the sheet', () => {
     await expect(pack(job, { area: [0.5, 0.5, 0.502, 1] })).rejects.toThrow('less than 4 px');
     await expect(pack(job, { area: [0.5, 0.5, 0.4, 1] })).rejects.toThrow();
   });
+
+  /** An L, and a kite that is not along the sides of the sheet. */
+  const ell: [number, number][] = [
+    [0.1, 0.1],
+    [0.9, 0.1],
+    [0.9, 0.4],
+    [0.4, 0.4],
+    [0.4, 0.9],
+    [0.1, 0.9],
+  ];
+  const kite: [number, number][] = [
+    [0.5, 0.02],
+    [0.98, 0.6],
+    [0.5, 0.95],
+    [0.02, 0.6],
+  ];
+  /** Distance of a place from the sides of a polygon, positive inside; by the sides one by one. */
+  const depthIn = (polygon: [number, number][], x: number, y: number): number => {
+    let [least, inside] = [Infinity, false];
+    polygon.forEach(([ax, ay], k) => {
+      const [bx, by] = polygon[(k + 1) % polygon.length]!;
+      const share = Math.max(0, Math.min(1, ((x - ax) * (bx - ax) + (y - ay) * (by - ay)) / ((bx - ax) ** 2 + (by - ay) ** 2)));
+      least = Math.min(least, Math.hypot(x - ax - share * (bx - ax), y - ay - share * (by - ay)));
+      if (ay > y !== by > y && x < ax + ((y - ay) / (by - ay)) * (bx - ax)) inside = !inside;
+    });
+    return inside ? least : -least;
+  };
+  it.each([
+    ['an L', ell, 0],
+    ['a kite', kite, 0],
+    ['an L, searched', ell, 1],
+    ['a kite drawn the other way round', [...kite].reverse(), 0],
+  ] as const)('islands go into %s, the margin from its sides kept; the largest scale is taken', async (_, polygon, effort) => {
+    const job = newJob('j', 'j', [rectangles('a', four)]);
+    const { job: next, report, sentence } = await pack(job, { polygon, effort });
+    const corners = outlinesOf(next.parts[0]!.mesh, activeSet(next.parts[0]!), 1, 1).flatMap(([loop]) =>
+      Array.from({ length: loop!.length / 2 }, (_, k) => [loop![k * 2]!, loop![k * 2 + 1]!]),
+    );
+    // along each side, too: at the inner corner of the L an island's corners could be inside and its side not
+    const along = corners.flatMap(([x, y], k) => {
+      const [u, v] = corners[k % 4 === 3 ? k - 3 : k + 1]!;
+      return Array.from({ length: 20 }, (_, n) => [x! + ((u! - x!) * n) / 20, y! + ((v! - y!) * n) / 20]);
+    });
+    for (const [x, y] of along) expect(depthIn([...polygon] as [number, number][], x!, y!) * 512).toBeGreaterThan(4 - 1e-6);
+    expect(judge(next).overlapArea).toBeLessThan(1e-9);
+    const { coverage } = report as { coverage: number };
+    expect(coverage).toBeGreaterThan(0.3);
+    const area = boxes(next).reduce((sum, box) => sum + (box.right - box.left) * (box.high - box.low), 0);
+    const whole = Math.abs(
+      polygon.reduce((sum, [x, y], k) => sum + (x * polygon[(k + 1) % polygon.length]![1] - polygon[(k + 1) % polygon.length]![0] * y) / 2, 0),
+    );
+    expect(coverage).toBeCloseTo(area / whole, 3);
+    expect(sentence).toContain('into a polygon of 512 px');
+    expect(next.parts).toHaveLength(1);
+  });
+
+  it('a polygon whose sides cross, or that has no area, is refused; what is told beforehand does not count its surroundings', async () => {
+    const job = newJob('j', 'j', [rectangles('a', four)]);
+    await expect(
+      pack(job, {
+        polygon: [
+          [0, 0],
+          [1, 1],
+          [1, 0],
+          [0, 1],
+        ],
+      }),
+    ).rejects.toThrow('Sides of the polygon cross');
+    await expect(
+      pack(job, {
+        polygon: [
+          [0, 0],
+          [1, 1],
+          [0.5, 0.5],
+        ],
+      }),
+    ).rejects.toThrow(/no area|cross|less than 4 px/);
+    const { report } = await runOperation(job, 'packPlan', { size: '512', polygon: kite });
+    expect(report).toMatchObject({ moved: 4, locked: 0 });
+  });
+
+  it('whole px: lower left corners are on px, the gap is kept all the same', async () => {
+    const job = newJob('j', 'j', [rectangles('a', [...four, [0, 0.5, 0.21, 0.13], [0.3, 0.5, 0.07, 0.31]])]);
+    for (const effort of [0]) {
+      const { job: next } = await pack(job, { wholePx: true, effort });
+      const all = boxes(next);
+      for (const { left, low, right, high } of all) {
+        expect(Math.abs(left * 512 - Math.round(left * 512))).toBeLessThan(1e-6);
+        expect(Math.abs(low * 512 - Math.round(low * 512))).toBeLessThan(1e-6);
+        expect(Math.min(left, low, 1 - right, 1 - high) * 512).toBeGreaterThan(4 - 1e-6);
+      }
+      all.forEach((a, i) =>
+        all.slice(i + 1).forEach((b) => {
+          const [dx, dy] = [Math.max(a.left - b.right, b.left - a.right, 0), Math.max(a.low - b.high, b.low - a.high, 0)];
+          expect(Math.hypot(dx, dy) * 512).toBeGreaterThan(4 - 1e-6);
+        }),
+      );
+    }
+    const plain = boxes((await pack(job)).job);
+    expect(plain.some(({ left }) => Math.abs(left * 512 - Math.round(left * 512)) > 1e-3)).toBe(true);
+  });
+
+  it('selected islands take turns of their own: they stay as they are while others turn, or turn though the others do not', async () => {
+    let job = newJob('j', 'j', [
+      rectangles(
+        'a',
+        Array.from({ length: 6 }, (_, k): [number, number, number, number] => [0.15 * k, 0, 0.02, 0.4]),
+      ),
+    ]);
+    job = (await runOperation(job, 'select', { kind: 'islands', ids: [1, 4] })).job;
+    const lies = (next: Job) => boxes(next).map(({ left, right, low, high }) => right - left > high - low);
+    // a sheet that is low and wide: all would be laid down
+    const low = { size: '1024x128', keepScale: true, upright: false };
+    const wide: Job = {
+      ...job,
+      parts: [
+        rectangles(
+          'a',
+          Array.from({ length: 6 }, (_, k): [number, number, number, number] => [0.15 * k, 0, 0.02, 0.4]),
+        ),
+      ],
+    };
+    const { job: turned } = await runOperation(wide, 'pack', { margin: 2, effort: 0, ...low, turn: 'none', selectedTurn: 'quarter' });
+    expect(
+      lies(turned)
+        .filter((_, k) => k !== 1 && k !== 4)
+        .every((x) => !x),
+    ).toBe(true);
+    const { report } = await runOperation(job, 'packPlan', { size: '512', turn: 'quarter', selectedTurn: 'none' });
+    expect(report).toMatchObject({ moved: 6, kept: 0 });
+    const { job: held } = await pack(job, { turn: 'quarter', selectedTurn: 'none', area: [0, 0, 1, 0.5] });
+    expect([lies(held)[1], lies(held)[4]]).toEqual([false, false]);
+  });
+
+  it('the selected stay together as one block', async () => {
+    let job = newJob('j', 'j', [
+      rectangles(
+        'a',
+        Array.from({ length: 12 }, (_, k): [number, number, number, number] => [0.08 * k, 0, 0.06, 0.06 + 0.01 * (k % 3)]),
+      ),
+    ]);
+    const group = [0, 5, 7, 11];
+    job = (await runOperation(job, 'select', { kind: 'islands', ids: group })).job;
+    const { job: next } = await pack(job, { group: 'selected' });
+    const own = group.map((k) => boxes(next)[k]!);
+    const round = {
+      left: Math.min(...own.map((b) => b.left)),
+      right: Math.max(...own.map((b) => b.right)),
+      low: Math.min(...own.map((b) => b.low)),
+      high: Math.max(...own.map((b) => b.high)),
+    };
+    // nothing else has its middle in the box round them
+    boxes(next).forEach((b, k) => {
+      const [x, y] = [(b.left + b.right) / 2, (b.low + b.high) / 2];
+      if (!group.includes(k)) expect(x > round.left && x < round.right && y > round.low && y < round.high).toBe(false);
+    });
+    expect(judge(next).overlapArea).toBeLessThan(1e-9);
+    const one = (await runOperation(job, 'select', { kind: 'islands', ids: [0] })).job;
+    await expect(pack(one, { group: 'selected' })).rejects.toThrow('Fewer than two islands');
+  });
 });

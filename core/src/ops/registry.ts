@@ -37,6 +37,9 @@ import { sheets } from './sheets.ts';
 import { lockIslands, placeOnFields } from './fields.ts';
 import { grain } from './grain.ts';
 import { matchIslands } from './matchIslands.ts';
+import { matchOutline } from './matchOutline.ts';
+import { coverSmears } from './coverSmears.ts';
+import { fitFrame, standPicture } from './pictureFrame.ts';
 import { push } from './push.ts';
 import { setUp } from './setUp.ts';
 import { setUv } from './setUv.ts';
@@ -109,6 +112,10 @@ const list = [
   turnIslands,
   arrange,
   matchIslands,
+  matchOutline,
+  standPicture,
+  coverSmears,
+  fitFrame,
   grain,
   push,
   placeOnFields,

@@ -4,7 +4,7 @@ import { jigInHand, placeNow, useJigs } from '../jigs.ts';
 import { bench, noJob, type Command } from './command.ts';
 
 /** Something to do with the jig in hand. */
-const ofJigInHand = (id: string, label: string, words?: string): Command => {
+const ofJigInHand = (id: string, label: string, words?: string, changes: Command['changes'] = operationFacts.setJigState.changes): Command => {
   const found = () => {
     const row = jigInHand();
     return row ? jigActions(row).find((one) => one.id === id) : undefined;
@@ -13,7 +13,7 @@ const ofJigInHand = (id: string, label: string, words?: string): Command => {
     id: `jig-${id}`,
     label: `Jig in hand: ${label}`,
     words,
-    changes: operationFacts.setJigState.changes,
+    changes,
     run: () => found()?.act(),
     blocked: () => noJob() ?? (jigInHand() ? (found() ? null : 'the jig in hand is not in a state for this') : 'take a jig in hand first, at the station Jigs'),
   };
@@ -50,6 +50,7 @@ export const jigCommands: Command[] = [
   ofJigInHand('live', 'make live'),
   ofJigInHand('give', 'give it the selected faces'),
   ofJigInHand('take', 'take the selected faces from it'),
+  ofJigInHand('cover', 'cover its poles and smears', 'hide pinch triplanar', operationFacts.coverSmears.changes),
   ofJigInHand('copy', 'copy to the other parts'),
   ofJigInHand('copy-groups', 'copy to face groups of the same name'),
   ofJigInHand('remove', 'remove, UVs stay', 'delete'),

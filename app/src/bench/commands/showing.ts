@@ -3,7 +3,7 @@ import { usePreferences } from '../../store/preferences.ts';
 import { run } from '../../worker/client.ts';
 import { isHandTool } from '../hands/gripMirror.ts';
 import { dropWays } from '../hands/straightening.ts';
-import { dropHeld } from '../tools/held.ts';
+import { dropHeld, dropLooked } from '../tools/held.ts';
 import { activePart, bench, selectedCount, isParts, noJob, noSelection, operate, type Command } from './command.ts';
 
 /** Something to hide: chosen parts, or selected elements. */
@@ -46,7 +46,7 @@ async function showAll(): Promise<void> {
 
 function escape() {
   // a stroke or drag under way goes first, and nothing with it
-  if (dropHeld() || dropWays()) return;
+  if (dropHeld() || dropWays() || dropLooked()) return;
   const { tool, summary, set } = bench();
   if (tool !== 'select') set({ tool: 'select' });
   else if (isParts() && summary && summary.selectedParts.length > 0) void run('selectParts', { parts: [] });

@@ -1,8 +1,9 @@
 import { create } from 'zustand';
 import { gridFields, type PictureField } from '@jig-peel/core';
 import { useBench } from '../../store/bench.ts';
-import { coreApi, run } from '../../worker/client.ts';
+import { run } from '../../worker/client.ts';
 import { inOwnWorker } from '../../worker/seat.ts';
+import { activePicture } from './activePicture.ts';
 
 interface Fielding {
   /** Fields at hand, drawn on the sheet; null: none. */
@@ -30,22 +31,15 @@ const mostPx = 1024;
 
 /** Fields by the alpha of the part's picture. */
 export async function takeAlpha(): Promise<void> {
-  const { summary, notice } = useBench.getState();
-  const id = summary!.parts.find((part) => part.id === summary!.activePart)?.imageId;
-  const image = id ? await coreApi().image(id) : null;
-  if (!image) {
-    notice('The part shows no picture: drop one on a view first.', 'warning');
-    return;
-  }
+  const { notice } = useBench.getState();
   try {
-    const bitmap = await createImageBitmap(new Blob([image.bytes as Uint8Array<ArrayBuffer>], { type: image.type }), { premultiplyAlpha: 'none' });
-    const scale = Math.min(1, mostPx / Math.max(bitmap.width, bitmap.height));
-    const [width, height] = [Math.max(1, Math.round(bitmap.width * scale)), Math.max(1, Math.round(bitmap.height * scale))];
-    const c = new OffscreenCanvas(width, height).getContext('2d')!;
-    c.drawImage(bitmap, 0, 0, width, height);
-    bitmap.close();
+    const picture = await activePicture(mostPx);
+    if (!picture) {
+      notice('The part shows no picture: drop one on a view first.', 'warning');
+      return;
+    }
     // a large picture takes some tenths of a second
-    const fields = await inOwnWorker('fields', { data: c.getImageData(0, 0, width, height).data, width, height });
+    const fields = await inOwnWorker('fields', picture);
     if (fields.length === 0) notice('The picture has no opaque part.', 'warning');
     show(fields.length > 0 ? fields : null);
   } catch {

@@ -9,11 +9,17 @@ const reach = 9;
 /** Middle of the bow that turns, px outside its corner. */
 export const bowOut = 17;
 
+/** A frame is never thinner than this, px. */
+const thinnest = 26;
+
+/** A frame round a single point, or as good as one: it is moved, and has no handles that would lie over it. */
+export const isSmall = ([x0, y0, x1, y1]: readonly [number, number, number, number]): boolean => x1 - x0 < thinnest + 1 && y1 - y0 < thinnest + 1;
+
 /** The frame's box in px: left, top, right, bottom; never thinner than can be held. */
 export function frameRect([left, bottom, right, top]: Box, toPx: (u: number, v: number) => [number, number]): [number, number, number, number] {
   const [x0, y1] = toPx(left, bottom);
   const [x1, y0] = toPx(right, top);
-  const [wide, high] = [Math.max(0, 26 - (x1 - x0)) / 2, Math.max(0, 26 - (y1 - y0)) / 2];
+  const [wide, high] = [Math.max(0, thinnest - (x1 - x0)) / 2, Math.max(0, thinnest - (y1 - y0)) / 2];
   return [x0 - wide, y0 - high, x1 + wide, y1 + high];
 }
 
@@ -33,7 +39,11 @@ export function handlesOf([x0, y0, x1, y1]: readonly [number, number, number, nu
 
 /** What is under px of the view; null outside of it all. @param pivot in px */
 export function holdAt(rect: readonly [number, number, number, number], pivot: Px, x: number, y: number): Hold | null {
+  const [x0, y0, x1, y1] = rect;
+  const isInside = (px: number, py: number) => px >= x0 && px <= x1 && py >= y0 && py <= y1;
+  if (isSmall(rect) && isInside(x, y)) return { kind: 'inside' };
   if (Math.hypot(x - pivot[0], y - pivot[1]) < reach) return { kind: 'pivot' };
+  if (isSmall(rect)) return null;
   let best: Hold | null = null;
   let near = reach + 1;
   for (const { hold, at } of handlesOf(rect)) {
@@ -43,8 +53,7 @@ export function holdAt(rect: readonly [number, number, number, number], pivot: P
     best = hold;
   }
   if (best) return best;
-  const [x0, y0, x1, y1] = rect;
-  return x >= x0 && x <= x1 && y >= y0 && y <= y1 ? { kind: 'inside' } : null;
+  return isInside(x, y) ? { kind: 'inside' } : null;
 }
 
 /** The pointer over a hold, with a tool in hand. */

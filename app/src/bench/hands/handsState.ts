@@ -18,9 +18,11 @@ export interface Snaps {
   sheet: boolean;
   /** The margin to other islands and to the sheet's border. */
   gap: boolean;
+  /** The outline of what is opaque in the picture. */
+  outline: boolean;
 }
 
-export const noSnaps: Snaps = { grid: 0, px: false, points: false, islands: false, sheet: false, gap: false };
+export const noSnaps: Snaps = { grid: 0, px: false, points: false, islands: false, sheet: false, gap: false, outline: false };
 
 /** A line that something has caught at, and what it is. */
 export interface Guide {
@@ -49,7 +51,9 @@ interface Hands {
   soft: { on: boolean; px: number; way: SoftWay };
   snaps: Snaps;
   drag: Drag | null;
-  set(patch: Partial<Pick<Hands, 'grip' | 'pivot' | 'drag'>>): void;
+  /** Points along the outline of the part's picture, u and v each; empty while it is not wanted or not known. */
+  outline: Float32Array;
+  set(patch: Partial<Pick<Hands, 'grip' | 'pivot' | 'drag' | 'outline'>>): void;
   setSoft(patch: Partial<Hands['soft']>): void;
   setSnaps(patch: Partial<Snaps>): void;
 }
@@ -63,11 +67,20 @@ export const useHands = create<Hands>()(
       soft: { on: false, px: 128, way: 'island' },
       snaps: { ...noSnaps, islands: true, sheet: true },
       drag: null,
+      outline: new Float32Array(0),
       set: (patch) => set(patch),
       setSoft: (patch) => set(({ soft }) => ({ soft: { ...soft, ...patch } })),
       setSnaps: (patch) => set(({ snaps }) => ({ snaps: { ...snaps, ...patch } })),
     }),
-    { name: 'jig-peel-hands', partialize: ({ soft, snaps }) => ({ soft, snaps }) },
+    {
+      name: 'jig-peel-hands',
+      partialize: ({ soft, snaps }) => ({ soft, snaps }),
+      // what was kept before there was a further snap has it off
+      merge: (kept, now) => {
+        const { soft, snaps } = (kept ?? {}) as Partial<Pick<Hands, 'soft' | 'snaps'>>;
+        return { ...now, soft: { ...now.soft, ...soft }, snaps: { ...now.snaps, ...snaps } };
+      },
+    },
   ),
 );
 

@@ -36,6 +36,21 @@ describe('what a hand catches at', () => {
   });
 });
 
+describe('the outline of the picture', () => {
+  it('takes the point in hand where it is near; points of islands go first; off, or far, nothing catches', () => {
+    const outline = Float32Array.of(0.3, 0.3, 0.31, 0.31);
+    const at = (on: boolean, move: [number, number], points = none) => {
+      const snaps = { ...noSnaps, outline: on, points: true };
+      return snapMove(move, box, [0.2, 0.3], targetsOf(snaps, sheet, [], points, outline), snaps, sheet, reach);
+    };
+    expect(at(true, [0.104, 0.003]).move.map((x) => Math.round(x * 1e6) / 1e6)).toEqual([0.1, 0]);
+    expect(at(true, [0.104, 0.003]).guides.map(({ words }) => words)).toEqual(['outline', 'outline']);
+    expect(at(true, [0.104, 0.003], Float32Array.of(0.303, 0.303)).guides[0]!.words).toBe('point');
+    expect(at(false, [0.104, 0.003]).guides).toEqual([]);
+    expect(at(true, [0.2, 0.2]).guides).toEqual([]);
+  });
+});
+
 describe('the frame', () => {
   const toPx = (u: number, v: number): [number, number] => [u * 1000, 1000 - v * 1000];
 
@@ -46,6 +61,12 @@ describe('the frame', () => {
     expect(holdAt(rect, [150, 800], 150, 800)).toEqual({ kind: 'pivot' });
     expect(holdAt(rect, [0, 0], 150, 780)).toEqual({ kind: 'inside' });
     expect(holdAt(rect, [0, 0], 500, 500)).toBeNull();
+    // a single point is moved, not its pivot, which is at the same place; one that was put elsewhere is still there
+    const point = frameRect([0.1, 0.1, 0.1, 0.1], toPx);
+    expect(holdAt(point, [100, 900], 100, 900)).toEqual({ kind: 'inside' });
+    expect(holdAt(point, [100, 900], 111, 911)).toEqual({ kind: 'inside' });
+    expect(holdAt(point, [300, 700], 301, 702)).toEqual({ kind: 'pivot' });
+    expect(holdAt(point, [300, 700], 130, 900)).toBeNull();
     const thin = frameRect([0.1, 0.1, 0.1, 0.3], toPx);
     expect(thin[2] - thin[0]).toBeGreaterThan(20);
   });

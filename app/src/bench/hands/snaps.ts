@@ -7,6 +7,8 @@ export interface Targets {
   v: { at: number; words: string }[];
   /** Places of other islands' UV points: 2 numbers each. */
   points: Float32Array;
+  /** Points along the picture's outline. */
+  outline: Float32Array;
 }
 
 interface SheetSize {
@@ -18,9 +20,15 @@ interface SheetSize {
   tiles: number;
 }
 
-/** Lines of the sheet and of islands that do not move. @param others their boxes */
-export function targetsOf(snaps: Snaps, { width, height, margin, border, tiles }: SheetSize, others: readonly Box[], points: Float32Array): Targets {
-  const out: Targets = { u: [], v: [], points: snaps.points ? points : new Float32Array(0) };
+/** Lines of the sheet and of islands that do not move. @param others their boxes @param outline points along the picture's outline */
+export function targetsOf(
+  snaps: Snaps,
+  { width, height, margin, border, tiles }: SheetSize,
+  others: readonly Box[],
+  points: Float32Array,
+  outline: Float32Array = new Float32Array(0),
+): Targets {
+  const out: Targets = { u: [], v: [], points: snaps.points ? points : new Float32Array(0), outline: snaps.outline ? outline : new Float32Array(0) };
   const columns = Math.min(10, tiles);
   const rows = Math.ceil(tiles / 10);
   if (snaps.sheet) {
@@ -55,6 +63,16 @@ function nearest(places: readonly number[], lines: Targets['u'], reach: number):
   return best;
 }
 
+/** The nearest of some places, within reach; null: none. O(places) */
+function nearestPlace([u, v]: readonly [number, number], places: Float32Array, reach: readonly [number, number]): [number, number] | null {
+  let [best, near] = [-1, 1];
+  for (let k = 0; k < places.length; k += 2) {
+    const d = Math.hypot((places[k]! - u) / reach[0], (places[k + 1]! - v) / reach[1]);
+    if (d < near) [near, best] = [d, k];
+  }
+  return best < 0 ? null : [places[best]!, places[best + 1]!];
+}
+
 export interface Caught {
   move: [number, number];
   guides: Guide[];
@@ -76,26 +94,21 @@ export function snapMove(
   reach: readonly [number, number],
 ): Caught {
   const out: Caught = { move: [move[0], move[1]], guides: [] };
-  if (grabbed && targets.points.length > 0) {
-    const [u, v] = [grabbed[0] + move[0], grabbed[1] + move[1]];
-    let [best, near] = [-1, 1];
-    for (let k = 0; k < targets.points.length; k += 2) {
-      const d = Math.hypot((targets.points[k]! - u) / reach[0], (targets.points[k + 1]! - v) / reach[1]);
-      if (d >= near) continue;
-      near = d;
-      best = k;
-    }
-    if (best >= 0) {
-      const [pu, pv] = [targets.points[best]!, targets.points[best + 1]!];
+  if (grabbed)
+    for (const [points, words] of [
+      [targets.points, 'point'],
+      [targets.outline, 'outline'],
+    ] as const) {
+      const best = nearestPlace([grabbed[0] + move[0], grabbed[1] + move[1]], points, reach);
+      if (!best) continue;
       return {
-        move: [pu - grabbed[0], pv - grabbed[1]],
+        move: [best[0] - grabbed[0], best[1] - grabbed[1]],
         guides: [
-          { axis: 'u', at: pu, words: 'point' },
-          { axis: 'v', at: pv, words: 'point' },
+          { axis: 'u', at: best[0], words },
+          { axis: 'v', at: best[1], words },
         ],
       };
     }
-  }
   const [left, bottom, right, top] = box;
   const ends = [
     [left, (left + right) / 2, right],

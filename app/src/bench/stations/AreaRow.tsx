@@ -25,9 +25,12 @@ function roundSelected(): Area | null {
   ];
 }
 
-/** Where on the sheet packing puts islands: all of it, or a rectangle in px. */
+/** Where on the sheet packing puts islands: all of it, a rectangle in px, or a polygon that is drawn. */
 export function AreaRow() {
   const area = usePacking((s) => s.area);
+  const polygon = usePacking((s) => s.polygon);
+  const isDrawn = usePacking((s) => s.isDrawn);
+  const tool = useBench((s) => s.tool);
   const { width, height } = useBench((s) => s.summary!.settings);
   const { notice } = useBench.getState();
   const px =
@@ -45,13 +48,53 @@ export function AreaRow() {
         select
         fullWidth
         label="Into"
-        value={area ? 'rectangle' : 'sheet'}
-        onChange={(event) => usePacking.setState({ area: event.target.value === 'sheet' ? null : [0, 0, 0.5, 0.5] })}
+        value={polygon ? 'polygon' : area ? 'rectangle' : 'sheet'}
+        onChange={({ target: { value } }) => {
+          usePacking.setState({
+            area: value === 'rectangle' ? [0, 0, 0.5, 0.5] : null,
+            polygon: value === 'polygon' ? [] : null,
+            isDrawn: value === 'polygon',
+          });
+          // whatever else is in hand stays there
+          if (value === 'polygon' || tool === 'area') useBench.getState().set({ tool: value === 'polygon' ? 'area' : 'select' });
+        }}
       >
         <MenuItem value="sheet">The whole sheet</MenuItem>
         <MenuItem value="rectangle">A rectangle of it</MenuItem>
+        <MenuItem value="polygon">A polygon of it</MenuItem>
       </TextField>
-      {px && (
+      {polygon && (
+        <Box sx={{ display: 'flex', alignItems: 'center', gap: 1 }}>
+          <Button
+            size="small"
+            variant={tool === 'area' ? 'contained' : 'outlined'}
+            aria-pressed={tool === 'area'}
+            sx={{ flex: 'none' }}
+            onClick={() => useBench.getState().set({ tool: tool === 'area' ? 'select' : 'area' })}
+          >
+            {isDrawn ? 'Draw it' : 'Move corners'}
+          </Button>
+          <Typography variant="caption" color="text.secondary" role="status">
+            {isDrawn
+              ? polygon.length === 0
+                ? 'Click its corners on the sheet.'
+                : `${polygon.length} ${polygon.length === 1 ? 'corner' : 'corners'}; the first one again closes it.`
+              : `${polygon.length} corners. What does not move stays, also in it.`}
+          </Typography>
+        </Box>
+      )}
+      {polygon && polygon.length > 0 && (
+        <Button
+          size="small"
+          onClick={() => {
+            usePacking.setState({ polygon: [], isDrawn: true });
+            useBench.getState().set({ tool: 'area' });
+          }}
+        >
+          Draw another
+        </Button>
+      )}
+      {px && !polygon && (
         <>
           <NumberRow
             labels={['Left, px', 'Bottom, px']}

@@ -8,6 +8,7 @@ import { coreApi } from '../../worker/client.ts';
 import { advise, endPreview, placeNow, preview, takeAdvice, useJigs } from '../jigs.ts';
 import { Card } from './Card.tsx';
 import { JigCard } from './jig/JigCard.tsx';
+import { PictureFrameCard } from './jig/PictureFrameCard.tsx';
 import { JigList } from './jig/JigList.tsx';
 
 const help: Record<JigKind, string> = {
@@ -167,6 +168,7 @@ export function JigsPanel() {
           </Typography>
         )}
       </Card>
+      <PictureFrameCard inHand={inHand} />
       <JigList />
       {inHand && <JigCard row={inHand} />}
     </>

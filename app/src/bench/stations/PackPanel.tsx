@@ -1,7 +1,7 @@
 import { useEffect, useState } from 'react';
 import { later } from '../../later.tsx';
 import { useShallow } from 'zustand/react/shallow';
-import { Box, Button, FormControlLabel, MenuItem, Switch, TextField, Typography } from '@mui/material';
+import { Box, Button, FormControlLabel, MenuItem, Switch, TextField, Tooltip, Typography } from '@mui/material';
 import { islandLetter, type PackTurn, type ReportOf } from '@jig-peel/core';
 import { NumberField } from '../../fields/NumberField.tsx';
 import { useBench } from '../../store/bench.ts';
@@ -42,6 +42,8 @@ export function PackPanel() {
   const packing = useBench((s) => s.packing);
   const how = usePacking();
   const plan = usePlan();
+  /** The polygon is still drawn. */
+  const isOpen = how.polygon !== null && how.isDrawn;
   const change = (patch: Record<string, unknown>) => void run('settings', patch);
   const others = partsBeside({ summary, sheetParts, layout });
   const placed = [...(layout && !layout.allUnplaced ? layout.islands : []), ...others.flatMap(({ islands: own }) => own.filter(({ unplaced }) => !unplaced))];
@@ -54,12 +56,16 @@ export function PackPanel() {
   return (
     <>
       <Card>
-        <Button variant="contained" fullWidth disabled={islands === 0 || progress !== null} onClick={() => void packNow()}>
-          Pack{' '}
-          {islands > 0
-            ? `${islands} ${islands === 1 ? 'island' : 'islands'}${others.length > 0 && how.into === 'sheet' ? ` of ${others.length + 1} parts` : ''}${how.area ? ' into the rectangle' : ''}`
-            : ''}
-        </Button>
+        <Tooltip title={isOpen ? 'Close the polygon first: click its first corner' : ''}>
+          <span>
+            <Button variant="contained" fullWidth disabled={islands === 0 || progress !== null || isOpen} onClick={() => void packNow()}>
+              Pack{' '}
+              {islands > 0
+                ? `${islands} ${islands === 1 ? 'island' : 'islands'}${others.length > 0 && how.into === 'sheet' ? ` of ${others.length + 1} parts` : ''}${how.polygon ? ' into the polygon' : how.area ? ' into the rectangle' : ''}`
+                : ''}
+            </Button>
+          </span>
+        </Tooltip>
         {packing && <Searching packing={packing} />}
         {!packing && plan && !bare && <Plan plan={plan} locked={locked} into={how.into} canTurn={settings.turn !== 'free'} />}
         {bare && (
@@ -85,7 +91,7 @@ export function PackPanel() {
           onChange={(event) => usePacking.setState({ into: event.target.value as 'sheet' | 'free' })}
         >
           <MenuItem value="sheet">All on the sheet</MenuItem>
-          <MenuItem value="free">{how.area ? 'Only the selected' : 'Only the selected, between the others'}</MenuItem>
+          <MenuItem value="free">{how.area || how.polygon ? 'Only the selected' : 'Only the selected, between the others'}</MenuItem>
         </TextField>
         <AreaRow />
       </Card>
@@ -145,6 +151,20 @@ export function PackPanel() {
             </MenuItem>
           ))}
         </TextField>
+        <TextField
+          select
+          fullWidth
+          label="Turns of the selected"
+          value={how.selectedTurn ?? 'same'}
+          onChange={({ target: { value } }) => usePacking.setState({ selectedTurn: value === 'same' ? null : (value as PackTurn) })}
+        >
+          <MenuItem value="same">as the others</MenuItem>
+          {(Object.keys(turnWords) as PackTurn[]).map((turn) => (
+            <MenuItem key={turn} value={turn}>
+              {turnWords[turn][0]}
+            </MenuItem>
+          ))}
+        </TextField>
         <FormControlLabel
           control={<Switch checked={settings.upright} onChange={(event) => change({ upright: event.target.checked })} />}
           label="Lay upright what nobody turned"
@@ -155,8 +175,14 @@ export function PackPanel() {
           label="Pinned and done ones stay"
           slotProps={{ typography: { variant: 'body2' } }}
         />
+        <FormControlLabel
+          control={<Switch checked={how.wholePx} onChange={(event) => usePacking.setState({ wholePx: event.target.checked })} />}
+          label="Lower left corners on whole px"
+          slotProps={{ typography: { variant: 'body2' } }}
+        />
         <TextField select fullWidth label="Keep together" value={how.group} onChange={(event) => usePacking.setState({ group: event.target.value as 'none' })}>
           <MenuItem value="none">Nothing</MenuItem>
+          <MenuItem value="selected">The selected islands</MenuItem>
           <MenuItem value="part">Islands of one part</MenuItem>
           <MenuItem value="material">Islands of one material</MenuItem>
         </TextField>
@@ -207,7 +233,7 @@ function usePlan(): ReportOf<'packPlan'> | null {
   const [plan, setPlan] = useState<ReportOf<'packPlan'> | null>(null);
   const settings = useBench((s) => s.summary?.settings);
   const step = useBench((s) => s.summary?.historyIndex);
-  const selection = useBench((s) => (how.into === 'free' ? s.summary?.selection : null));
+  const selection = useBench((s) => (how.into === 'free' || how.selectedTurn || how.group === 'selected' ? s.summary?.selection : null));
   // a tab that only looks on would be refused, aloud
   const isBusy = useBench((s) => s.progress !== null || s.looksOn);
   useEffect(() => {

@@ -13,6 +13,7 @@ import { takeModel, useLiking } from '../hands/liking.ts';
 import { useJob } from '../../store/useJob.ts';
 import { Card } from './Card.tsx';
 import { FieldsCard } from './FieldsCard.tsx';
+import { OutlineCard } from './OutlineCard.tsx';
 import { LikePartsCard, StacksCard } from './StacksCard.tsx';
 import { StraightenCard } from './StraightenCard.tsx';
 
@@ -35,6 +36,7 @@ export function ShapePanel() {
       <MatchCard />
       <StacksCard />
       <LikePartsCard />
+      <OutlineCard />
       <FieldsCard />
       <SnapsCard />
       <SoftCard />
@@ -106,6 +108,8 @@ function NumbersCard() {
   const [u, v] = pivotPlace({ grip, pivot }) ?? [0, 0];
   const wide = (right - left) * width;
   const high = (top - bottom) * height;
+  // a point by itself has a place, and nothing to size or turn
+  const isPoint = wide === 0 && high === 0;
   const move = (du: number, dv: number) => void run('transform', { move: [du, dv], ...soft() });
   const size = (su: number, sv: number) => void run('transform', { scale: [su, sv], ...aroundNow() });
   const soft = () => {
@@ -115,18 +119,38 @@ function NumbersCard() {
   return (
     <Card title="By numbers">
       <Box sx={{ display: 'grid', gridTemplateColumns: '1fr 1fr', gap: 1 }}>
-        <NumberField bare label="Pivot at x" unit="px" value={four(u * width)} min={-1e6} max={1e6} onChange={(x) => move(x / width - u, 0)} />
-        <NumberField bare label="Pivot at y" unit="px" value={four(v * height)} min={-1e6} max={1e6} onChange={(y) => move(0, y / height - v)} />
-        <NumberField bare label="Width" unit="px" value={four(wide)} min={0.001} max={1e6} onChange={(x) => wide > 0 && size(x / wide, 1)} />
-        <NumberField bare label="Height" unit="px" value={four(high)} min={0.001} max={1e6} onChange={(x) => high > 0 && size(1, x / high)} />
-        <NumberField bare label="Turn by" unit="°" value={turn} min={-3600} max={3600} step={15} onChange={setTurn} />
-        <NumberField bare label="Size by" unit="×" value={factor} min={0.001} max={1000} step={0.1} onChange={setFactor} />
-        <Button variant="outlined" disabled={turn === 0} onClick={() => void run('transform', { turn, ...aroundNow() })}>
-          Turn
-        </Button>
-        <Button variant="outlined" disabled={factor === 1} onClick={() => size(factor, factor)}>
-          Size
-        </Button>
+        <NumberField
+          bare
+          label={isPoint ? 'At x' : 'Pivot at x'}
+          unit="px"
+          value={four(u * width)}
+          min={-1e6}
+          max={1e6}
+          onChange={(x) => move(x / width - u, 0)}
+        />
+        <NumberField
+          bare
+          label={isPoint ? 'At y' : 'Pivot at y'}
+          unit="px"
+          value={four(v * height)}
+          min={-1e6}
+          max={1e6}
+          onChange={(y) => move(0, y / height - v)}
+        />
+        {wide > 0 && <NumberField bare label="Width" unit="px" value={four(wide)} min={0.001} max={1e6} onChange={(x) => size(x / wide, 1)} />}
+        {high > 0 && <NumberField bare label="Height" unit="px" value={four(high)} min={0.001} max={1e6} onChange={(x) => size(1, x / high)} />}
+        {!isPoint && (
+          <>
+            <NumberField bare label="Turn by" unit="°" value={turn} min={-3600} max={3600} step={15} onChange={setTurn} />
+            <NumberField bare label="Size by" unit="×" value={factor} min={0.001} max={1000} step={0.1} onChange={setFactor} />
+            <Button variant="outlined" disabled={turn === 0} onClick={() => void run('transform', { turn, ...aroundNow() })}>
+              Turn
+            </Button>
+            <Button variant="outlined" disabled={factor === 1} onClick={() => size(factor, factor)}>
+              Size
+            </Button>
+          </>
+        )}
       </Box>
     </Card>
   );
@@ -251,6 +275,7 @@ const snapWords: { name: Exclude<keyof Snaps, 'grid'>; label: string; help: stri
   { name: 'sheet', label: 'Sheet and tiles', help: 'Borders and middle of the sheet and its tiles' },
   { name: 'gap', label: 'Margin', help: 'The margin to other islands and to the border' },
   { name: 'points', label: 'Points', help: 'UV points of what stays' },
+  { name: 'outline', label: 'Picture’s outline', help: 'The point in hand catches at the border of what is opaque in the picture' },
   { name: 'px', label: 'Whole px', help: 'The lower left corner of what is moved on whole px' },
 ];
 

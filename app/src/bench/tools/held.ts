@@ -1,3 +1,9 @@
+/** Things that are shown until they are taken or dropped; each says whether there was one. */
+export const looked = new Set<() => boolean>();
+
+/** Drops what is shown; false if nothing is. */
+export const dropLooked = (): boolean => [...looked].some((undo) => undo());
+
 let drop: (() => void) | null = null;
 
 /** A press has begun something; `undo` drops it without a trace. */

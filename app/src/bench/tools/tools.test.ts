@@ -5,6 +5,8 @@ import type { LayoutView, UvPreview } from '../../session/messages.ts';
 import { imageHasPointer, ImageTool, useImageGrip } from './imageTool.ts';
 import { useFielding } from '../hands/fielding.ts';
 import type { Stage } from '../views/stage.ts';
+import { usePacking } from '../packing.ts';
+import { AreaTool } from './areaTool.ts';
 import { FieldTool } from './fieldTool.ts';
 import { PenTool } from './penTool.ts';
 import { pinAt, PinTool } from './pinTool.ts';
@@ -119,6 +121,64 @@ describe('the seam pen', () => {
     await answer(0, new Uint32Array(0));
     expect(session.ran).toEqual([]);
     expect(bench().notices.at(-1)!.text).toContain('too short');
+  });
+});
+
+describe('the polygon that packing goes into', () => {
+  const stage = {
+    rects: { sheet: { left: 0, top: 0, width: 100, height: 100 } },
+    sheetEye: { toPx: (u: number, v: number) => [u * 100, v * 100], toUv: (x: number, y: number) => [x / 100, y / 100] },
+  } as unknown as ConstructorParameters<typeof AreaTool>[0];
+  const on = (x: number, y: number) => at(x, y, { view: 'sheet' });
+  const click = (tool: AreaTool, x: number, y: number) => {
+    tool.down(on(x, y));
+    tool.up(on(x, y));
+  };
+  beforeEach(() => usePacking.setState({ polygon: [], isDrawn: true }));
+
+  it('is drawn by clicks and closed by one on its first corner; a click beside a closed one changes nothing', () => {
+    const tool = new AreaTool(stage);
+    for (const [x, y] of [
+      [10, 10],
+      [90, 10],
+      [50, 150],
+    ] as const)
+      click(tool, x, y);
+    expect(usePacking.getState()).toMatchObject({
+      polygon: [
+        [0.1, 0.1],
+        [0.9, 0.1],
+        [0.5, 1],
+      ],
+      isDrawn: true,
+    });
+    click(tool, 12, 11);
+    expect(usePacking.getState().isDrawn).toBe(false);
+    click(tool, 40, 40);
+    expect(usePacking.getState().polygon).toHaveLength(3);
+  });
+
+  it('corners of a closed one are dragged; Escape in the middle of it puts the corner back', () => {
+    const tool = new AreaTool(stage);
+    usePacking.setState({
+      polygon: [
+        [0.1, 0.1],
+        [0.9, 0.1],
+        [0.5, 0.9],
+      ],
+      isDrawn: false,
+    });
+    const drag = (end: 'up' | 'cancel') => {
+      tool.down(on(50, 90));
+      tool.move(on(60, 80));
+      tool.move(on(70, 60));
+      if (end === 'up') tool.up(on(70, 60));
+      else tool.cancel();
+      return usePacking.getState().polygon![2];
+    };
+    expect(drag('cancel')).toEqual([0.5, 0.9]);
+    expect(drag('up')).toEqual([0.7, 0.6]);
+    expect(usePacking.getState().isDrawn).toBe(false);
   });
 });
 

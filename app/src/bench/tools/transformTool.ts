@@ -193,7 +193,7 @@ export class TransformTool implements Tool {
       each: hands.pivot === 'each' && (hold.kind === 'turn' || hold.kind === 'grow'),
       groups: grip.views.map(groupsOf),
       from,
-      targets: targetsOf(hands.snaps, { ...summary!.settings, border: borderGapOf(summary!.settings), tiles: this.stage.tiles }, boxes, points),
+      targets: targetsOf(hands.snaps, { ...summary!.settings, border: borderGapOf(summary!.settings), tiles: this.stage.tiles }, boxes, points, hands.outline),
       grabbed: nearestCorner(grip.views, from, u, v, this.stage.sheetEye.aspect),
       turning: this.turningOf(grip.views, layout),
     };

@@ -3,6 +3,8 @@ import { useEffect, useRef } from 'react';
 import { usePreferences } from '../../store/preferences.ts';
 import { useBench } from '../../store/bench.ts';
 import { cleared } from './overlayCanvas.ts';
+import { usePairing } from '../pairing.ts';
+import { drawPairs } from './pairMarks.ts';
 import { drawValues } from './pointValues.ts';
 import type { Picker } from './pick.ts';
 import type { Stage } from './stage.ts';
@@ -30,6 +32,7 @@ export function ModelOverlay({ stage, picker }: { stage: Stage; picker: Picker }
         c.textAlign = 'left';
         c.fillText('far side', far.left + 6, far.top + 5);
       }
+      drawPairs(c, 'points', palettes[mode].ink, palettes[mode].paper, ([x, y, z]) => picker.projectPlace(x!, y!, z!));
       drawValues(c, state, (value) => picker.projectPoint(value.point));
     };
     stage.overlays.model.add(draw);
@@ -37,8 +40,10 @@ export function ModelOverlay({ stage, picker }: { stage: Stage; picker: Picker }
     const stop = useBench.subscribe((s, before) => {
       if (drawnFrom.some((key) => s[key] !== before[key])) stage.invalidateOver('model');
     });
+    const stopPairs = usePairing.subscribe(() => stage.invalidateOver('model'));
     return () => {
       stop();
+      stopPairs();
       stage.overlays.model.delete(draw);
     };
   }, [stage, picker, mode]);

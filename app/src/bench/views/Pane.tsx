@@ -1,5 +1,5 @@
 import { Box } from '@mui/material';
-import { useLayoutEffect, useMemo, useRef, type MouseEvent, type PointerEvent } from 'react';
+import { useEffect, useLayoutEffect, useMemo, useRef, type MouseEvent, type PointerEvent } from 'react';
 import { useBench } from '../../store/bench.ts';
 import type { FileHandle } from '../../keep/watched.ts';
 import { useJigs } from '../jigs.ts';
@@ -9,9 +9,7 @@ import { imageHasPointer, ImageTool } from '../tools/imageTool.ts';
 import { jigHasPointer, JigTool } from '../tools/jigTool.ts';
 import { PenTool } from '../tools/penTool.ts';
 import { pinAt, PinTool } from '../tools/pinTool.ts';
-import { FieldTool } from '../tools/fieldTool.ts';
-import { GrainTool } from '../tools/grainTool.ts';
-import { PushTool } from '../tools/pushTool.ts';
+import { LaterTool } from '../tools/laterTool.ts';
 import { RelaxTool } from '../tools/relaxTool.ts';
 import { SelectTool } from '../tools/selectTool.ts';
 import { TransformTool } from '../tools/transformTool.ts';
@@ -32,6 +30,8 @@ interface PaneProps {
   children: React.ReactNode;
 }
 
+const rare = (make: (tools: typeof import('../tools/rareTools.ts')) => Tool) => new LaterTool(async () => make(await import('../tools/rareTools.ts')));
+
 /** One view's rectangle: measures itself, and sends the pointer to navigation or to the tool in hand. */
 export function Pane({ view, stage, picker, children }: PaneProps) {
   const element = useRef<HTMLDivElement>(null);
@@ -43,14 +43,16 @@ export function Pane({ view, stage, picker, children }: PaneProps) {
       image: new ImageTool(),
       pin: new PinTool(stage),
       relax: new RelaxTool(),
-      push: new PushTool(stage),
-      grain: new GrainTool(),
-      field: new FieldTool(stage),
+      push: rare(({ PushTool }) => new PushTool(stage)),
+      grain: rare(({ GrainTool }) => new GrainTool()),
+      field: rare(({ FieldTool }) => new FieldTool(stage)),
+      pair: rare(({ PairTool }) => new PairTool(stage, picker)),
+      area: rare(({ AreaTool }) => new AreaTool(stage)),
       move: new TransformTool(stage, 'move'),
       turn: new TransformTool(stage, 'turn'),
       size: new TransformTool(stage, 'size'),
     }),
-    [stage],
+    [stage, picker],
   );
   const held = useRef<Tool | null>(null);
   /** The tool that a press begins with keeps the pointer until it is lifted. */
@@ -62,6 +64,10 @@ export function Pane({ view, stage, picker, children }: PaneProps) {
   const space = useRef(false);
   const tool = useBench((s) => s.tool);
   const placing = useJigs((s) => s.placing !== null);
+  useEffect(() => {
+    const now = tools[tool];
+    if (now instanceof LaterTool) void now.fetch();
+  }, [tool, tools]);
 
   useLayoutEffect(() => {
     const pane = element.current!;

@@ -9,6 +9,8 @@ import { doneIslands } from '../done.ts';
 import type { SheetCamera } from './cameras.ts';
 import { cleared } from './overlayCanvas.ts';
 import { usePacking } from '../packing.ts';
+import { usePairing } from '../pairing.ts';
+import { drawPairs } from './pairMarks.ts';
 import { useFielding } from '../hands/fielding.ts';
 import { useHands } from '../hands/handsState.ts';
 import { drawFrame } from './drawFrame.ts';
@@ -59,7 +61,24 @@ function strokes(c: CanvasRenderingContext2D, eye: SheetCamera, marks: Float32Ar
 
 /** The rectangle of the sheet that packing goes into. */
 function area(c: CanvasRenderingContext2D, eye: SheetCamera, p: Palette, width: number, height: number): void {
-  const { area: chosen } = usePacking.getState();
+  const { area: chosen, polygon, isDrawn } = usePacking.getState();
+  if (polygon) {
+    c.lineWidth = 2;
+    c.strokeStyle = p.selected;
+    c.fillStyle = p.selected;
+    c.setLineDash([8, 4]);
+    c.beginPath();
+    polygon.forEach(([u, v], k) => (k === 0 ? c.moveTo(...eye.toPx(u, v, width, height)) : c.lineTo(...eye.toPx(u, v, width, height))));
+    if (!isDrawn) c.closePath();
+    c.stroke();
+    c.setLineDash([]);
+    polygon.forEach(([u, v], k) => {
+      const [x, y] = eye.toPx(u, v, width, height);
+      const half = isDrawn && k === 0 ? 5 : 3.5;
+      c.fillRect(x - half, y - half, 2 * half, 2 * half);
+    });
+    return;
+  }
   if (!chosen) return;
   const [x0, y0] = eye.toPx(chosen[0], chosen[3], width, height);
   const [x1, y1] = eye.toPx(chosen[2], chosen[1], width, height);
@@ -68,6 +87,14 @@ function area(c: CanvasRenderingContext2D, eye: SheetCamera, p: Palette, width: 
   c.strokeStyle = p.selected;
   c.strokeRect(x0, y0, x1 - x0, y1 - y0);
   c.setLineDash([]);
+}
+
+/** The box that packing goes into: the rectangle, or the one round the polygon; null: all of the sheet. */
+function roomNow(): [number, number, number, number] | null {
+  const { area: rectangle, polygon, isDrawn } = usePacking.getState();
+  if (!polygon || isDrawn || polygon.length < 3) return rectangle;
+  const [us, vs] = [polygon.map(([u]) => u), polygon.map(([, v]) => v)];
+  return [Math.min(...us), Math.min(...vs), Math.max(...us), Math.max(...vs)];
 }
 
 /** The best layout of a search that is under way, in place of what is on the sheet. */
@@ -94,7 +121,7 @@ function found(
   c.lineWidth = 1;
   c.beginPath();
   // what is looked for lies in the rectangle that it goes into
-  const [left, bottom, right, top] = usePacking.getState().area ?? [0, 0, 1, 1];
+  const [left, bottom, right, top] = roomNow() ?? [0, 0, 1, 1];
   for (const loops of outlines) {
     for (const loop of loops) {
       for (let k = 0; k < loop.length; k += 2) {
@@ -161,6 +188,7 @@ export function SheetOverlay({ stage }: { stage: Stage }) {
       if (overlay === 'stretch' && state.stretchMap === 'shape' && layout && state.strokes?.layout === layout)
         strokes(c, eye, state.strokes.marks, p.selectedEdge, width, height);
       fields(c, eye, p.matText, width, height);
+      drawPairs(c, 'places', p.matText, p.mat, ([u, v]) => eye.toPx(u!, v!, width, height));
       if (state.packing) found(c, eye, state.packing, p, width, height, stage.tiles);
       if (summary) badges(c, eye, summary.stacks, p, width, height);
       if (state.station === 'pack') area(c, eye, p, width, height);
@@ -215,6 +243,7 @@ export function SheetOverlay({ stage }: { stage: Stage }) {
       if (drawnFrom.some((key) => s[key] !== before[key])) stage.invalidateOver('sheet');
     });
     const stopHands = useHands.subscribe(() => stage.invalidateOver('sheet'));
+    const stopPairs = usePairing.subscribe(() => stage.invalidateOver('sheet'));
     const stopFields = useFielding.subscribe(() => stage.invalidateOver('sheet'));
     const stopPacking = usePacking.subscribe(() => stage.invalidateOver('sheet'));
     return () => {
@@ -222,6 +251,7 @@ export function SheetOverlay({ stage }: { stage: Stage }) {
       stopHands();
       stopPacking();
       stopFields();
+      stopPairs();
       stage.overlays.sheet.delete(draw);
     };
   }, [stage, mode]);

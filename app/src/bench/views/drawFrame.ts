@@ -1,7 +1,7 @@
 import { overlays } from '../../theme/palette.ts';
 import { monospaced } from '../../theme/theme.ts';
 import { useBench } from '../../store/bench.ts';
-import { frameRect, handlesOf } from '../hands/frame.ts';
+import { frameRect, handlesOf, isSmall } from '../hands/frame.ts';
 import { isHandTool } from '../hands/gripMirror.ts';
 import { pivotPlace, useHands } from '../hands/handsState.ts';
 import type { SheetCamera } from './cameras.ts';
@@ -50,7 +50,7 @@ export function drawFrame(c: CanvasRenderingContext2D, eye: SheetCamera, width: 
       if (k === 0) c.moveTo(...moved(x, y));
       else c.lineTo(...moved(x, y));
   });
-  if (!drag) {
+  if (!drag && !isSmall(rect)) {
     for (const { hold, at } of handlesOf(rect)) {
       const [x, y] = at;
       if (hold.kind === 'turn') {
@@ -76,13 +76,16 @@ export function drawFrame(c: CanvasRenderingContext2D, eye: SheetCamera, width: 
     }
   }
   const [px, py] = typeof hands.pivot === 'string' ? moved(...toPx(...pivot)) : toPx(...pivot);
-  lined([], () => {
-    c.arc(px, py, 5, 0, 2 * Math.PI);
-    c.moveTo(px - 9, py);
-    c.lineTo(px + 9, py);
-    c.moveTo(px, py - 9);
-    c.lineTo(px, py + 9);
-  });
+  // over a single point it would hide what is moved
+  const isOverPoint = isSmall(rect) && Math.abs(px - (x0 + x1) / 2) < 13 && Math.abs(py - (y0 + y1) / 2) < 13;
+  if (!isOverPoint || drag)
+    lined([], () => {
+      c.arc(px, py, 5, 0, 2 * Math.PI);
+      c.moveTo(px - 9, py);
+      c.lineTo(px + 9, py);
+      c.moveTo(px, py - 9);
+      c.lineTo(px, py + 9);
+    });
   if (!drag) return;
   for (const { axis, at, words } of drag.guides) {
     const [gx, gy] = toPx(at, at);

@@ -156,7 +156,17 @@ export class Stage {
   readonly blank = blankTexture();
 
   private get lines(): WideLines[] {
-    return [...Object.values(this.marks.lines), ...this.jig.lines, this.ground.edge, ...this.neighbours.lines];
+    return [...Object.values(this.marks.lines), ...this.jig.lines, this.ground.edge, ...this.neighbours.lines, ...this.guests];
+  }
+
+  private guests: readonly WideLines[] = [];
+
+  /** Lines over the model that a card shows while it is open, in place of those before. */
+  setGuests(lines: readonly WideLines[]): void {
+    for (const line of this.guests) line.removeFrom(this.scenes.model);
+    this.guests = lines;
+    for (const line of lines) line.addTo(this.scenes.model);
+    this.invalidate('model');
   }
 
   get geometry(): PartGeometry | null {

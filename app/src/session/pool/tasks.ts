@@ -67,6 +67,7 @@ export interface Tasks {
   grid: { input: { kind: GridKind; size: number }; output: Uint8Array };
   gridPng: { input: { kind: GridKind; size: number }; output: Uint8Array };
   /** Fields of a picture by its alpha; RGBA, first row on top. */
+  outline: { input: { data: Uint8ClampedArray; width: number; height: number }; output: Float32Array };
   fields: { input: { data: Uint8ClampedArray; width: number; height: number }; output: PictureField[] };
 }
 export type TaskName = keyof Tasks;
@@ -129,6 +130,7 @@ const handlers: { [N in TaskName]: () => Promise<Handler<N>> } = {
   zip: async () => (await import('./delivering.ts')).zip,
   grid: async () => (await import('./grids.ts')).grid,
   gridPng: async () => (await import('./grids.ts')).gridPng,
+  outline: async () => (await import('./grids.ts')).outline,
   fields: async () => (await import('./grids.ts')).fields,
 };
 

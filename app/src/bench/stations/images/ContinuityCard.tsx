@@ -7,6 +7,8 @@ import { NumberRow } from '../../../fields/NumberRow.tsx';
 import { Toggle } from '../../../fields/Toggle.tsx';
 import { useBench } from '../../../store/bench.ts';
 import { coreApi, run } from '../../../worker/client.ts';
+import { jumpBands, jumpSteps } from '../../views/jumpBand.ts';
+import { shownStage } from '../../views/shownStage.ts';
 import { Card } from '../Card.tsx';
 
 type Report = ReportOf<'continuity'>;
@@ -30,23 +32,33 @@ const jumpWords = ({ offset, turn, scale, isMirrored }: Jump) =>
 /** Where the picture does not go on over a seam, worst first, and what can be done about it. */
 export function ContinuityCard() {
   const layout = useBench((s) => s.layout);
-  const [report, setReport] = useState<Report | null>(null);
+  const part = useBench((s) => s.summary?.activePart);
+  const [found, setFound] = useState<{ part: string | undefined; report: Report } | null>(null);
+  // edges of another part are none of this one's
+  const report = found?.part === part ? found!.report : null;
   const [at, setAt] = useState(-1);
   const [way, setWay] = useState<GoOnWay>('turn');
   const [asked, setAsked] = useState(false);
   useEffect(() => {
-    if (!asked || !layout || layout.allUnplaced) return;
+    if (!asked || !layout || layout.allUnplaced || layout.part !== part) return;
     let current = true;
     void coreApi()
       .continuity()
       .then((outcome) => {
-        if (current && outcome.ok) setReport(outcome.report);
+        if (current && outcome.ok) setFound({ part, report: outcome.report });
       })
       .catch(() => {});
     return () => {
       current = false;
     };
-  }, [asked, layout]);
+  }, [asked, layout, part]);
+  const [banded, setBanded] = useState(true);
+  const geometry = useBench((s) => s.geometry);
+  useEffect(() => {
+    if (!report || !banded || !geometry || geometry.part !== part) return;
+    shownStage.current?.setGuests(jumpBands(geometry, report.jumps));
+    return () => shownStage.current?.setGuests([]);
+  }, [report, banded, geometry, part]);
   const show = (k: number) => {
     const jump = report?.jumps[k];
     if (!jump) return;
@@ -84,6 +96,12 @@ export function ContinuityCard() {
               <NextIcon />
             </IconButton>
           </Box>
+          <Toggle label="As bands on the model" checked={banded} onChange={setBanded} />
+          {banded && (
+            <Typography variant="caption" color="text.secondary">
+              The wider and darker, the farther off: under {jumpSteps[1]} px, from {jumpSteps[1]}, {jumpSteps[2]} and {jumpSteps[3]} px on.
+            </Typography>
+          )}
           <List dense disablePadding aria-label="Seams where the picture jumps, worst first" sx={{ maxHeight: 180, overflow: 'auto' }}>
             {report.jumps.slice(0, listed).map((one, k) => (
               <ListItem key={one.islands.join()} disablePadding>

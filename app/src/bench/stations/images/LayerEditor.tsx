@@ -13,6 +13,7 @@ import { useImageGrip } from '../../tools/imageTool.ts';
 import { DecalTool, frameOn, turnOf } from './decalTool.ts';
 import { Dragged } from '../../../fields/Dragged.tsx';
 import { activeOf, partSize, previewLayer, rounded, setLayer } from './layerWork.ts';
+import { AloneButton } from './AloneButton.tsx';
 import { MasksEditor } from './MasksEditor.tsx';
 
 const capital = (word: string) => word.charAt(0).toUpperCase() + word.slice(1).replaceAll('-', ' ');
@@ -35,15 +36,18 @@ export function LayerEditor({ layer, material }: { layer: Layer; material: strin
       aria-label={`Layer ${layer.name}`}
       sx={{ display: 'flex', flexDirection: 'column', gap: 1.25, borderTop: 1, borderColor: 'divider', pt: 1.25 }}
     >
-      <TextField
-        key={layer.name}
-        fullWidth
-        label="Name"
-        defaultValue={layer.name}
-        slotProps={{ htmlInput: { maxLength: 80 } }}
-        onBlur={(event) => event.target.value.trim() && event.target.value !== layer.name && lay({ name: event.target.value.trim() }, 'renamed')}
-        onKeyDown={(event) => event.key === 'Enter' && (event.target as HTMLElement).blur()}
-      />
+      <Box sx={{ display: 'flex', gap: 1, alignItems: 'center' }}>
+        <TextField
+          key={layer.name}
+          fullWidth
+          label="Name"
+          defaultValue={layer.name}
+          slotProps={{ htmlInput: { maxLength: 80 } }}
+          onBlur={(event) => event.target.value.trim() && event.target.value !== layer.name && lay({ name: event.target.value.trim() }, 'renamed')}
+          onKeyDown={(event) => event.key === 'Enter' && (event.target as HTMLElement).blur()}
+        />
+        {layer.isOn && <AloneButton layer={layer.id} mask={null} />}
+      </Box>
       <ToggleButtonGroup
         exclusive
         fullWidth

@@ -1,13 +1,14 @@
 import { DndContext, KeyboardSensor, PointerSensor, closestCenter, useSensor, useSensors, type DragEndEvent } from '@dnd-kit/core';
 import { SortableContext, sortableKeyboardCoordinates, useSortable, verticalListSortingStrategy, arrayMove } from '@dnd-kit/sortable';
 import { CSS } from '@dnd-kit/utilities';
-import { Box, Button, ButtonBase, IconButton, Menu, MenuItem, Switch, TextField, Tooltip, Typography } from '@mui/material';
+import { Alert, Box, Button, ButtonBase, IconButton, Menu, MenuItem, Switch, TextField, Tooltip, Typography } from '@mui/material';
 import AddIcon from '@mui/icons-material/Add';
 import GripIcon from '@mui/icons-material/DragIndicator';
 import RemoveIcon from '@mui/icons-material/DeleteOutlined';
 import { useEffect, useState } from 'react';
 import { driverInWords, mostLayers, type Layer } from '@jig-peel/core';
 import { useBench } from '../../../store/bench.ts';
+import { show, useShown } from '../../../store/shown.ts';
 import { useJob } from '../../../store/useJob.ts';
 import { run } from '../../../worker/client.ts';
 import { useImageGrip } from '../../tools/imageTool.ts';
@@ -34,7 +35,19 @@ export function LayersCard() {
     if (owner !== material) useLayerChoice.setState({ material: owner, layer: null });
   }, [owner, material]);
   // what is in hand is put down with the panel
-  useEffect(() => () => useImageGrip.setState({ hand: null }), []);
+  useEffect(
+    () => () => {
+      useImageGrip.setState({ hand: null });
+      show({ alone: null });
+    },
+    [],
+  );
+  // of another part, or once it is gone, nothing is shown alone
+  const alone = useShown((s) => s.alone);
+  const seenAlone = alone && layers.find(({ id, isOn, masks }) => id === alone.layer && isOn && (alone.mask === null || alone.mask < masks.length));
+  useEffect(() => {
+    if (alone && !seenAlone) show({ alone: null });
+  }, [alone, seenAlone]);
   const followed = part.layers === null ? summary.materialLayers.filter((one) => part.materials.includes(one.material)) : [];
   const following = owner === null ? 0 : summary.parts.filter((one) => one.layers === null && one.materials.includes(owner)).length;
   // the topmost first, as one looks at it
@@ -83,6 +96,20 @@ export function LayersCard() {
             Make them its own
           </Button>
         </Box>
+      )}
+      {seenAlone && (
+        <Alert
+          severity="info"
+          variant="outlined"
+          sx={{ py: 0, px: 1, alignItems: 'center' }}
+          action={
+            <Button size="small" onClick={() => show({ alone: null })}>
+              Show all
+            </Button>
+          }
+        >
+          Only {alone.mask === null ? '' : 'a mask of '}“{seenAlone.name}” is shown.
+        </Alert>
       )}
       {shown.length > 0 && (
         <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={ended}>

@@ -9,6 +9,7 @@ import { Toggle } from '../../../fields/Toggle.tsx';
 import { useBench } from '../../../store/bench.ts';
 import { useJob } from '../../../store/useJob.ts';
 import { useImageGrip } from '../../tools/imageTool.ts';
+import { AloneButton } from './AloneButton.tsx';
 import { BrushTool, useBrush } from './brushTool.ts';
 import { Dragged } from '../../../fields/Dragged.tsx';
 import { activeOf, facesChosen, partSize, previewLayer, rounded, setLayer } from './layerWork.ts';
@@ -44,6 +45,9 @@ export function MasksEditor({ layer, unit }: { layer: Layer; unit: string }) {
       {masks.map((mask, k) => (
         <MaskFields
           key={k}
+          layer={layer.id}
+          at={k}
+          isOn={layer.isOn}
           mask={mask}
           first={k === 0}
           unit={unit}
@@ -109,6 +113,11 @@ export function MasksEditor({ layer, unit }: { layer: Layer; unit: string }) {
 }
 
 interface MaskProps {
+  /** The layer by id, and which of its masks this is. */
+  layer: string;
+  at: number;
+  /** Whether the layer is seen at all. */
+  isOn: boolean;
   mask: LayerMask;
   first: boolean;
   unit: string;
@@ -118,7 +127,7 @@ interface MaskProps {
   brush(): BrushTool;
 }
 
-function MaskFields({ mask, first, unit, see, change, remove, brush }: MaskProps) {
+function MaskFields({ layer, at, isOn, mask, first, unit, see, change, remove, brush }: MaskProps) {
   const { images } = useJob('images');
   const hand = useImageGrip((s) => s.hand);
   const { radius, strength, erases } = useBrush();
@@ -135,6 +144,7 @@ function MaskFields({ mask, first, unit, see, change, remove, brush }: MaskProps
               : maskWords[mask.kind]}
           {mask.kind === 'faces' ? ` (${mask.faces.length.toLocaleString('en')})` : ''}
         </Typography>
+        {isOn && <AloneButton layer={layer} mask={at} />}
         <Tooltip title="Remove this mask">
           <IconButton size="small" aria-label="Remove this mask" onClick={remove} sx={{ p: 0.25 }}>
             <RemoveIcon sx={{ fontSize: 17 }} />

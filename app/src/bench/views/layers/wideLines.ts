@@ -45,6 +45,16 @@ export class WideLines {
     return this;
   }
 
+  /** Taken out of a scene, for good. */
+  removeFrom(scene: Scene): void {
+    for (const line of [this.casing, this.top]) {
+      if (!line) continue;
+      scene.remove(line);
+      line.geometry.dispose();
+      line.material.dispose();
+    }
+  }
+
   /** @param segments 6 numbers a segment */
   set(segments: Float32Array): void {
     for (const line of [this.casing, this.top]) {

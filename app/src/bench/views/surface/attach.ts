@@ -7,6 +7,7 @@ import { coreApi } from '../../../worker/client.ts';
 import { inOwnWorker } from '../../../worker/seat.ts';
 import { imageTexture, upright } from '../pictures.ts';
 import type { Stage } from '../stage.ts';
+import { aloneLayer, aloneOf } from './alone.ts';
 import { mostDrivers, mostFields, structureKey, surfaceCode } from './code.ts';
 import { SurfaceSkin } from './skin.ts';
 
@@ -58,16 +59,18 @@ export function attachSurface(stage: Stage): () => void {
       return;
     }
     if (view.meshId !== stage.geometry?.meshId) return;
+    const { alone } = useShown.getState();
+    const layers = (alone && aloneOf(view.layers, alone)) ?? view.layers;
     if (view.drivers) kept = { drivers: view.drivers, fields: view.fields };
     const changed = view.drivers !== null || arrays.meshId !== view.meshId;
     arrays = { key: view.key, meshId: view.meshId };
-    const whole = { ...view, ...kept };
-    if (skin && !changed && structureKey(view.layers) === skin.key) {
+    const whole = { ...view, ...kept, layers };
+    if (skin && !changed && structureKey(layers) === skin.key) {
       skin.update(whole, stage.pictureTiles);
       stage.setSkin(skin);
       return;
     }
-    const { images } = surfaceCode(view.layers);
+    const { images } = surfaceCode(layers);
     const refused =
       kept.drivers!.length > mostDrivers
         ? `These layers are driven by ${kept.drivers!.length} UV sets and jigs; ${mostDrivers} can be drawn at once.`
@@ -102,8 +105,14 @@ export function attachSurface(stage: Stage): () => void {
     if (now.some((one, k) => one !== then[k])) void refresh();
   });
   const endShown = useShown.subscribe((now, before) => {
+    if (now.alone !== before.alone) {
+      void refresh();
+      return;
+    }
     if (now.layer === before.layer || !skin) return;
-    if (now.layer && skin.preview(now.layer, stage.pictureTiles)) stage.invalidate();
+    const { alone } = now;
+    const seen = now.layer && alone?.layer === now.layer.id ? aloneLayer(now.layer, alone.mask) : now.layer;
+    if (seen && skin.preview(seen, stage.pictureTiles)) stage.invalidate();
     else if (!now.layer) void refresh();
   });
   return () => {

@@ -24,10 +24,12 @@ export async function comparedAt(stage: Stage, picker: Picker, points: readonly 
   if (!outcome.ok) throw new Error(outcome.sentence);
   stage.invalidate('model');
   await new Promise((drawn) => requestAnimationFrame(() => requestAnimationFrame(drawn)));
-  const copy = new OffscreenCanvas(canvas.width, canvas.height).getContext('2d')!;
+  const copy = new OffscreenCanvas(canvas.width, canvas.height).getContext('2d', { willReadFrequently: true })!;
   copy.drawImage(canvas, 0, 0);
+  // read back once: px by px it takes seconds
+  const { data } = copy.getImageData(0, 0, canvas.width, canvas.height);
   return found.map(({ x, y, shares }, k) => {
-    const px = copy.getImageData(Math.floor((r.left + x) * scale), Math.floor((r.top + y) * scale), 1, 1).data;
-    return { drawn: [px[0]!, px[1]!, px[2]!], core: outcome.report[k]!.colour, shares };
+    const at = (Math.floor((r.top + y) * scale) * canvas.width + Math.floor((r.left + x) * scale)) * 4;
+    return { drawn: [data[at]!, data[at + 1]!, data[at + 2]!], core: outcome.report[k]!.colour, shares };
   });
 }

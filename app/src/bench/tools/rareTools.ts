@@ -1,0 +1,6 @@
+/* Tools that are fetched when one of them is taken in hand. */
+export { AreaTool } from './areaTool.ts';
+export { FieldTool } from './fieldTool.ts';
+export { GrainTool } from './grainTool.ts';
+export { PairTool } from './pairTool.ts';
+export { PushTool } from './pushTool.ts';
