@@ -1,32 +1,37 @@
 import { Autocomplete, Box, Dialog, TextField, Typography } from '@mui/material';
+import { useRef } from 'react';
 import { keysOf, useKeys } from '../keys/keyTable.ts';
-import { commands, runCommand, type Command } from './commands/index.ts';
+import { commandsFor, type Command } from './commands/index.ts';
 
-/** The dialog of the command search. @param text what was typed so far */
-export default function FindDialog({ text, onText, onClose: close }: { text: string; onText: (text: string) => void; onClose: () => void }) {
+interface FindDialogProps {
+  /** what was typed so far */
+  text: string;
+  onText: (text: string) => void;
+  onTake: (command: Command | undefined) => void;
+  onClose: () => void;
+}
+
+/** The dialog of the command search. */
+export default function FindDialog({ text, onText, onTake: take, onClose: close }: FindDialogProps) {
   const own = useKeys((s) => s.own);
-  const list = commands.filter((command) => command.id !== 'find');
+  const marked = useRef<Command | null>(null);
   return (
     <Dialog open onClose={close} fullWidth maxWidth="xs" aria-label="Find a command" sx={{ '& .MuiDialog-container': { alignItems: 'flex-start' } }}>
       <Box sx={{ p: 1.5 }}>
         <Autocomplete<Command>
           open
           autoHighlight
-          options={list}
+          options={commandsFor('')}
           inputValue={text}
           onInputChange={(_, value, reason) => (reason === 'input' || reason === 'clear') && onText(value)}
           getOptionLabel={(command) => command.label}
-          filterOptions={(options, { inputValue }) => {
-            const words = inputValue.toLowerCase().split(/\s+/).filter(Boolean);
-            return options.filter((command) => words.every((word) => `${command.label} ${command.words ?? ''}`.toLowerCase().includes(word)));
-          }}
-          onChange={(_, command) => {
-            if (!command) return;
-            close();
-            runCommand(command.id);
-          }}
+          filterOptions={(_, { inputValue }) => commandsFor(inputValue)}
+          onHighlightChange={(_, command) => (marked.current = command)}
+          onChange={(_, command) => take(command ?? undefined)}
           onKeyDown={(event) => {
             if (event.key === 'Escape') close();
+            // the first of the list may not be marked yet
+            if (event.key === 'Enter' && !(marked.current && commandsFor(text).includes(marked.current))) take(commandsFor(text)[0]);
           }}
           noOptionsText="No command of that name"
           renderInput={(params) => <TextField {...params} autoFocus placeholder="Find a command" aria-label="Find a command" />}

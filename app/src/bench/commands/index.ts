@@ -32,6 +32,12 @@ const asked: Command[] = (Object.keys(operationFacts) as OperationName[])
 /** Every command of the bench. The command search, the keys and the buttons all read this list. */
 export const commands: readonly Command[] = [...editing, ...arranging, ...taking, ...selecting, ...showing, ...jigCommands, ...offered, ...asked];
 
+/** Commands whose name or other words hold every word of a text; the search itself is not among them. */
+export function commandsFor(text: string): Command[] {
+  const words = text.toLowerCase().split(/\s+/).filter(Boolean);
+  return commands.filter((command) => command.id !== 'find' && words.every((word) => `${command.label} ${command.words ?? ''}`.toLowerCase().includes(word)));
+}
+
 const byId = new Map(commands.map((command) => [command.id, command]));
 
 /** @throws Error for an id that no command has */
