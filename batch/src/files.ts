@@ -127,7 +127,7 @@ export async function readyJob(job: Job, path: string): Promise<{ files: Ready[]
   const one = (bytes: Uint8Array, notes: string[] = []) => ({ files: [{ path, bytes, named: true }], notes });
   if (ending === '.jigpeel') return one(writeArchive(job));
   if (ending === '.glb') {
-    const { bytes, notes } = await writeGlb(job.parts, job.files, job.images);
+    const { bytes, notes } = await writeGlb(job.parts, job.files, job.images, undefined, job.materialLayers);
     await readBack(job, job.parts, [{ name: basename(path), bytes }]);
     return one(bytes, notes);
   }
@@ -138,7 +138,7 @@ export async function readyJob(job: Job, path: string): Promise<{ files: Ready[]
   }
   if (ending === '.obj') {
     const kept = job.files.find((file) => file.name.toLowerCase().endsWith('.mtl'));
-    const mtl = writeMtl(job.parts, kept ? new TextDecoder().decode(kept.bytes) : null, job.images);
+    const mtl = writeMtl(job.parts, kept ? new TextDecoder().decode(kept.bytes) : null, job.images, job.materialLayers);
     const library = basename(path, extname(path)) + '.mtl';
     const bytes = writeObj(job.parts, mtl ? library : null);
     await readBack(job, job.parts, [{ name: basename(path), bytes }]);

@@ -1,5 +1,21 @@
 import { expect, test, type Page } from '@playwright/test';
-import { benchReady, drop, gauge, goTo, look, openForm, placePx, selected, settled, still, views, watchErrors } from './bench.ts';
+import {
+  benchReady,
+  choosePart,
+  deliverFiles,
+  drop,
+  gauge,
+  gaugeValue,
+  goTo,
+  look,
+  openForm,
+  placePx,
+  selected,
+  settled,
+  still,
+  views,
+  watchErrors,
+} from './bench.ts';
 
 /** Boxes of the given places, each an object of its own with a group and a material. */
 function boxes(places: [number, number, number][]): string {
@@ -156,4 +172,55 @@ test('done marks: islands are ticked off, what is left is counted and shown alon
   await benchReady(page);
   await settled(page);
   await expect(gauge(page, 'To do')).toContainText('2 of 3');
+});
+
+test('a mesh of two materials: a sheet for each, each packed by itself, the file has the whole; put together again', async ({ page }) => {
+  // two boxes in one object, their layouts on one another as each fills the image of its material
+  const points: string[] = [];
+  const faces: string[] = [];
+  for (const [k, name] of ['wood', 'iron'].entries()) {
+    faces.push(`usemtl ${name}`);
+    for (let p = 0; p < 8; p++) points.push(`v ${k * 2 + (p & 1)} ${(p >> 1) & 1} ${p >> 2}`);
+    for (const face of [
+      [1, 3, 4, 2],
+      [5, 6, 8, 7],
+      [1, 2, 6, 5],
+      [3, 7, 8, 4],
+      [1, 5, 7, 3],
+      [2, 4, 8, 6],
+    ])
+      faces.push(`f ${face.map((p, c) => `${p + k * 8}/${c + 1}`).join(' ')}`);
+  }
+  await page.goto('/');
+  await drop(page, [{ name: 'crate.obj', text: [...points, 'vt 0 0', 'vt 1 0', 'vt 1 1', 'vt 0 1', ...faces].join('\n') }]);
+  await benchReady(page);
+  await settled(page);
+  await goTo(page, 'intake');
+  await page.getByRole('button', { name: 'A sheet for each material' }).click();
+  await expect(page.getByText('Split 1 part into 2, by material, on 2 sheets')).toBeVisible();
+  await goTo(page, 'pack');
+  await expect(page.getByRole('group', { name: 'Sheet wood, shown' })).toBeVisible();
+  await page.screenshot({ path: '/tmp/split-in.png' });
+  await expect(page.getByRole('group', { name: 'Sheet iron' })).toContainText('crate · iron');
+  await expect(page.getByRole('button', { name: 'A sheet for each material' })).toHaveCount(0);
+  // each sheet is packed by itself
+  for (const part of ['crate · wood', 'crate · iron']) {
+    await choosePart(page, part);
+    await goTo(page, 'pack');
+    await page.getByRole('button', { name: /^Pack \d+ islands?/ }).click();
+    await settled(page);
+    await page.screenshot({ path: `/tmp/split-${part.slice(-4)}.png` });
+    expect(await gaugeValue(page, 'Overlap')).toBe(0);
+  }
+  await goTo(page, 'deliver');
+  const files = await deliverFiles(page);
+  const obj = new TextDecoder().decode([...files].find(([name]) => name.endsWith('.obj'))![1]);
+  expect(obj.match(/^v .*/gm)).toEqual(points);
+  expect(obj.match(/^(usemtl|f) /gm)).toHaveLength(14);
+  expect(obj.match(/^o .*/gm) ?? []).toHaveLength(1);
+  await page.keyboard.press('Shift+1');
+  await page.getByRole('button', { name: 'More for crate · iron' }).click();
+  await page.getByRole('menuitem', { name: /^Put together again/ }).click();
+  await expect(page.getByText('Put 2 pieces together again: 1 part')).toBeVisible();
+  await expect(page.getByRole('button', { name: 'A sheet for each material' })).toBeVisible();
 });

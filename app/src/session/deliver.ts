@@ -4,6 +4,7 @@ import {
   JigError,
   judgedSheets,
   limitWords,
+  materialPictures,
   safeImageNames,
   tileImages,
   tileNumber,
@@ -16,6 +17,7 @@ import {
   sheetOfPart,
   sheetsOf,
   unplacedCount,
+  wholeParts,
   withNormals,
   writeArchive,
   writeGlb,
@@ -111,7 +113,8 @@ const compared = (report: Awaited<ReturnType<typeof readBack>>) =>
 /** Files of one format, read back and compared. @throws JigError `cancelled`, or of the writer */
 export async function writeFormat({ job, choice, format, history }: DeliverTask, context: Context): Promise<DeliverPart> {
   const wanted = choice.parts.length > 0 ? job.parts.filter((part) => choice.parts.includes(part.id)) : job.parts;
-  const parts = choice.smoothing > 0 && models.has(format) ? wanted.map((part) => smoothPart(part, choice)) : wanted;
+  // a form is smoothed as a whole, across the borders of what it was split into
+  const parts = choice.smoothing > 0 && models.has(format) ? wholeParts(wanted).map((part) => smoothPart(part, choice)) : wanted;
   const write = {
     obj: writeObjFiles,
     glb: writeGlbFile,
@@ -157,7 +160,7 @@ interface Wanted {
 async function writeObjFiles({ job, parts, choice, stem }: Wanted, context: Context): Promise<DeliverPart> {
   context.progress(0.1, 'Writing OBJ');
   const kept = job.files.find((file) => file.name.toLowerCase().endsWith('.mtl'));
-  const mtl = writeMtl(parts, kept ? new TextDecoder().decode(kept.bytes) : null, job.images);
+  const mtl = writeMtl(parts, kept ? new TextDecoder().decode(kept.bytes) : null, job.images, job.materialLayers);
   const bytes = writeObj(withNormals(parts, choice.normals), mtl ? `${stem}.mtl` : null);
   context.throwIfCancelled();
   context.progress(0.4, 'Reading the OBJ back');
@@ -173,7 +176,7 @@ async function writeObjFiles({ job, parts, choice, stem }: Wanted, context: Cont
 
 async function writeGlbFile({ job, parts, choice, stem }: Wanted, context: Context): Promise<DeliverPart> {
   context.progress(0.1, 'Writing GLB');
-  const { bytes, notes } = await writeGlb(parts, job.files, job.images, choice.normals);
+  const { bytes, notes } = await writeGlb(parts, job.files, job.images, choice.normals, job.materialLayers);
   context.throwIfCancelled();
   context.progress(0.4, 'Reading the GLB back');
   const proof = compared(await readBack(job, parts, [{ name: `${stem}.glb`, bytes }]));
@@ -182,7 +185,7 @@ async function writeGlbFile({ job, parts, choice, stem }: Wanted, context: Conte
 
 async function writeGltfFiles({ job, parts, choice, stem }: Wanted, context: Context): Promise<DeliverPart> {
   context.progress(0.1, 'Writing glTF');
-  const { files, notes } = await writeGltf(stem, parts, job.files, job.images, choice.normals);
+  const { files, notes } = await writeGltf(stem, parts, job.files, job.images, choice.normals, job.materialLayers);
   context.throwIfCancelled();
   context.progress(0.4, 'Reading the glTF back');
   const proof = compared(await readBack(job, parts, files));
@@ -196,7 +199,8 @@ async function writeGltfFiles({ job, parts, choice, stem }: Wanted, context: Con
 /** The pictures of the parts, those of their tiles among them, and what was baked for them. */
 function writeImages({ job, parts }: Wanted, context: Context): Promise<DeliverPart> {
   context.progress(0.1, 'Taking the pictures');
-  const shown = new Set(parts.flatMap(({ imageId }) => (imageId === null ? [] : (tileImages(job.images, imageId)?.map(({ id }) => id) ?? [imageId]))));
+  const own = parts.flatMap((part) => materialPictures(part, job.materialLayers));
+  const shown = new Set(own.flatMap(({ imageId }) => (imageId === null ? [] : (tileImages(job.images, imageId)?.map(({ id }) => id) ?? [imageId]))));
   // a bake is called by its part, or by its sheet where it is of several
   const titles = [...parts.map(({ name }) => name), ...parts.map((part) => sheetOfPart(job, part)?.name ?? '')].filter(Boolean);
   const used = job.images.filter(({ id, name }) => shown.has(id) || titles.some((title) => name.startsWith(`${title} `)));

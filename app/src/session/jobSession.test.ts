@@ -8,6 +8,7 @@ import {
   keptSteps,
   operations,
   partOf,
+  withOwnPoints,
   placeJig,
   replay,
   type History,
@@ -227,6 +228,9 @@ async function everyOperation(one: Bench, each: (name: OperationName, before: Jo
     items: [{ faces: Array.from({ length: partOf(present(one)).mesh.faceStart.length - 1 }, (_, f) => f), jig: jigSchema.parse({ kind: 'spherical' }) }],
   });
   await run('coverSmears', { id: jig() });
+  await run('select', { kind: 'faces', ids: [0, 1, 2] });
+  await run('splitParts', { by: 'selected' });
+  await run('rejoinParts', {});
   await run('removeParts', { parts: [partOf(present(one)).id] });
 }
 
@@ -273,6 +277,8 @@ describe('every operation through a session', () => {
         seen.add(name);
         const stated = new Set(operations.get(name)!.changes);
         for (const kind of changesBetween(before, after)) expect(stated, `${name} changes ${kind}`).toContain(kind);
+        for (const { mesh, uvSets } of after.parts)
+          for (const set of uvSets) expect(withOwnPoints(mesh, set).from, `${name} leaves UV points that several islands share`).toBeNull();
       });
       // these two are follow-ups of others
       const followUps = new Set(historyOf(one).entries.flatMap((entry) => (entry.followUps ?? []).map(({ operation }) => operation)));

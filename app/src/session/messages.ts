@@ -67,6 +67,8 @@ export interface JobSummary {
     isHidden: boolean;
     /** It came from a glTF, which keeps the normals it has. */
     fromGltf: boolean;
+    /** The name of the part that it was split off. */
+    piece: string | null;
     /** Which axis is up in its file; here it is always y. */
     up: UpAxis;
     groups: readonly string[];

@@ -85,7 +85,13 @@ const meshSchema = z.object({
 });
 const originSchema = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('made') }),
-  z.object({ kind: z.literal('obj'), filePoints: array(Uint32Array).nullable(), filePointCount: z.number(), fileUv: array(Float64Array).nullable() }),
+  z.object({
+    kind: z.literal('obj'),
+    filePoints: array(Uint32Array).nullable(),
+    filePointCount: z.number(),
+    fileUv: array(Float64Array).nullable(),
+    vtOf: array(Uint32Array).optional(),
+  }),
   z.object({
     kind: z.literal('gltf'),
     file: z.string(),
@@ -126,6 +132,17 @@ export const jobSchema = z.object({
         sheet: z.string().nullable().optional(),
         up: z.literal('z').optional(),
         origin: originSchema,
+        piece: z
+          .object({
+            whole: z.string(),
+            name: z.string(),
+            origin: originSchema,
+            faceCount: z.number().int(),
+            pointCount: z.number().int(),
+            faces: array(Uint32Array),
+            points: array(Uint32Array),
+          })
+          .optional(),
       }),
     )
     .min(1),

@@ -1,4 +1,13 @@
-import { Logger, WebIO, type Document, type JSONDocument, type Mesh as GltfMesh, type Node as GltfNode, type Primitive } from '@gltf-transform/core';
+import {
+  Logger,
+  WebIO,
+  type Document,
+  type JSONDocument,
+  type Material,
+  type Mesh as GltfMesh,
+  type Node as GltfNode,
+  type Primitive,
+} from '@gltf-transform/core';
 import { ALL_EXTENSIONS, type Transform } from '@gltf-transform/extensions';
 import { fromTextureTransform, isAsItLies, type ImagePlacement } from '../images/placement.ts';
 import { DoubleList, IntList, latin1, utf8, utf8Mark } from './bytes.ts';
@@ -30,6 +39,8 @@ export interface GltfFile {
   skipped: string[];
   /** Images inside the file. */
   images: { name: string; type: string; bytes: Uint8Array }[];
+  /** The base colour image of each material that has one, by its name, as a number into the file's images. */
+  pictures: { material: string; image: number; placement: ImagePlacement }[];
 }
 
 export const gltfIo = () => new WebIO().setLogger(new Logger(Logger.Verbosity.SILENT)).registerExtensions(ALL_EXTENSIONS);
@@ -176,26 +187,34 @@ export async function readGltf(bytes: Uint8Array, resources: ReadonlyMap<string,
     bytes: texture.getImage()!,
   }));
   const meshes = document.getRoot().listMeshes();
+  const pictures: { material: string; image: number; placement: ImagePlacement }[] = [];
+  for (const material of document.getRoot().listMaterials()) {
+    const texture = material.getBaseColorTexture();
+    if (texture && textures.includes(texture))
+      pictures.push({ material: material.getName(), image: textures.indexOf(texture), placement: placementOf(material) });
+  }
   for (const part of parts) {
     const shown = meshes[part.meshIndex]!.listPrimitives()
-      .map((primitive) => primitive.getMaterial()?.getBaseColorTexture())
-      .find((texture) => texture && textures.includes(texture));
-    if (shown) part.image = textures.indexOf(shown);
-    const info = meshes[part.meshIndex]!.listPrimitives()
       .map((primitive) => primitive.getMaterial())
-      .find((material) => material?.getBaseColorTexture() === shown)
-      ?.getBaseColorTextureInfo();
-    if (!shown || !info) continue;
-    const transform = info.getExtension<Transform>('KHR_texture_transform');
-    const outside = (wrap: number) => (wrap === 33071 ? ('edge' as const) : wrap === 33648 ? ('mirror' as const) : ('repeat' as const));
-    const placement = fromTextureTransform(
-      { offset: transform?.getOffset() ?? [0, 0], rotation: transform?.getRotation() ?? 0, scale: transform?.getScale() ?? [1, 1] },
-      outside(info.getWrapS()),
-      outside(info.getWrapT()),
-    );
+      .find((material) => material?.getBaseColorTexture() && textures.includes(material.getBaseColorTexture()!));
+    if (!shown) continue;
+    part.image = textures.indexOf(shown.getBaseColorTexture()!);
+    const placement = placementOf(shown);
     if (!isAsItLies(placement)) part.placement = placement;
   }
-  return { parts, skipped, images };
+  return { parts, skipped, images, pictures };
+}
+
+/** How a material's base colour image is placed (KHR_texture_transform, the sampler's wrapping). */
+function placementOf(material: Material): ImagePlacement {
+  const info = material.getBaseColorTextureInfo();
+  const transform = info?.getExtension<Transform>('KHR_texture_transform');
+  const outside = (wrap: number | undefined) => (wrap === 33071 ? ('edge' as const) : wrap === 33648 ? ('mirror' as const) : ('repeat' as const));
+  return fromTextureTransform(
+    { offset: transform?.getOffset() ?? [0, 0], rotation: transform?.getRotation() ?? 0, scale: transform?.getScale() ?? [1, 1] },
+    outside(info?.getWrapS()),
+    outside(info?.getWrapT()),
+  );
 }
 
 /**
@@ -227,6 +246,9 @@ function placed(part: GltfPart, m: readonly number[]): GltfPart {
   };
 }
 
+/** What the material of a mesh's nth primitive is called where it has no name. */
+export const materialName = (p: number): string => `material ${p + 1}`;
+
 function readMesh(mesh: GltfMesh, meshIndex: number, nodeName: string, skipped: string[]): GltfPart | null {
   const name = mesh.getName() || nodeName || `Part ${meshIndex + 1}`;
   const points = new DoubleList();
@@ -247,7 +269,7 @@ function readMesh(mesh: GltfMesh, meshIndex: number, nodeName: string, skipped: 
       skipped.push(`${name}: primitive ${p + 1} holds no triangles and was passed over`);
       return;
     }
-    const material = primitive.getMaterial()?.getName() || (primitive.getMaterial() ? `material ${p + 1}` : '');
+    const material = primitive.getMaterial()?.getName() || (primitive.getMaterial() ? materialName(p) : '');
     let materialAt = -1;
     if (material) {
       materialAt = materials.indexOf(material);

@@ -1,14 +1,16 @@
 import { safeImageNames } from '../images/safeName.ts';
 import { tileImages } from '../images/tileImages.ts';
-import { Document, type Accessor, type Primitive, type TypedArray } from '@gltf-transform/core';
+import { Document, type Accessor, type Material, type Primitive, type TypedArray } from '@gltf-transform/core';
 import { KHRTextureTransform } from '@gltf-transform/extensions';
 import { isAsItLies, outsideNote, toTextureTransform, type Outside } from '../images/placement.ts';
-import type { JobImage, KeptFile, Part } from '../job/job.ts';
+import type { Job, JobImage, KeptFile, Part } from '../job/job.ts';
+import { materialPictures, type MaterialPicture } from '../job/materialPictures.ts';
+import { wholeParts } from '../job/splitPart.ts';
 import { TupleNumbers } from './tupleNumbers.ts';
 import { cornerNormals, usualNormals, type NormalChoice } from '../mesh/cornerNormals.ts';
 import { trianglesOf } from '../mesh/triangles.ts';
 import { JigError } from '../jigError.ts';
-import { gltfIo, openGltf } from './gltfRead.ts';
+import { gltfIo, materialName, openGltf } from './gltfRead.ts';
 
 export interface GlbWritten {
   bytes: Uint8Array;
@@ -29,14 +31,16 @@ export function documentOf(parts: readonly Part[]): string {
  * An image of a part is written with its placement (KHR_texture_transform, the sampler's wrapping).
  * @param files the job's kept files (the original glTF among them)
  * @param normalChoice where the normals of parts that came from no glTF come from
+ * @param layers of materials: a file may have given one a picture of its own
  */
 export async function writeGlb(
   parts: readonly Part[],
   files: readonly KeptFile[],
   images: readonly JobImage[] = [],
   normalChoice: NormalChoice = usualNormals,
+  layers?: Job['materialLayers'],
 ): Promise<GlbWritten> {
-  const { document, notes } = await documentFor(parts, files, images, normalChoice);
+  const { document, notes } = await documentFor(wholeParts(parts), files, images, normalChoice, layers);
   return { bytes: await written(() => gltfIo().writeBinary(document)), notes };
 }
 
@@ -50,8 +54,9 @@ export async function writeGltf(
   files: readonly KeptFile[],
   images: readonly JobImage[] = [],
   normalChoice: NormalChoice = usualNormals,
+  layers?: Job['materialLayers'],
 ): Promise<{ files: { name: string; bytes: Uint8Array }[]; notes: string[] }> {
-  const { document, notes } = await documentFor(parts, files, images, normalChoice);
+  const { document, notes } = await documentFor(wholeParts(parts), files, images, normalChoice, layers);
   document.getRoot().listBuffers()[0]?.setURI(`${stem}.bin`);
   const textures = document.getRoot().listTextures();
   const named = textures.map((texture) => ({ name: texture.getURI() || texture.getName(), bytes: texture.getImage()! }));
@@ -76,6 +81,7 @@ async function documentFor(
   files: readonly KeptFile[],
   images: readonly JobImage[],
   normalChoice: NormalChoice,
+  layers: Job['materialLayers'],
 ): Promise<{ document: Document; notes: string[] }> {
   const notes: string[] = [];
   const only = documentOf(parts);
@@ -99,7 +105,7 @@ async function documentFor(
     if (parts.some((part) => trianglesOf(part.mesh).count > part.mesh.faceStart.length - 1))
       notes.push('Polygons were written as triangles, as glTF asks for.');
   }
-  for (const part of parts) placeImageOf(document, part, images, notes);
+  for (const part of parts) placeImagesOf(document, part, materialPictures(part, layers), images, notes);
   for (const texture of document.getRoot().listTextures()) {
     if (texture.getImage()) continue;
     notes.push(`An image that the file names is not in it (“${texture.getName() || texture.getURI()}”); it was left out.`);
@@ -111,25 +117,26 @@ async function documentFor(
 
 const wraps: Record<Outside, 10497 | 33648 | 33071> = { repeat: 10497, mirror: 33648, edge: 33071, nothing: 33071 };
 
-/** The part's image on its materials, laid as it is in the job. A part from a glTF keeps the images that its own materials have. */
-function placeImageOf(document: Document, part: Part, images: readonly JobImage[], notes: string[]) {
-  const image = images.find(({ id }) => id === part.imageId);
-  const { placement } = part;
-  const mesh =
-    part.origin.kind === 'gltf'
-      ? document.getRoot().listMeshes()[part.origin.meshIndex]
-      : document
-          .getRoot()
-          .listMeshes()
-          .find((one) => one.getName() === (part.name || 'part'));
-  if (!mesh || (isAsItLies(placement) && (part.origin.kind === 'gltf' || !image))) return;
-  if (image && part.origin.kind !== 'gltf' && (tileImages(images, image.id)?.length ?? 0) > 1)
-    notes.push(`${part.name}: glTF has no tiles; only the image “${image.name}” is in the file, the UVs lie in the tiles as they are.`);
-  for (const primitive of mesh.listPrimitives()) {
+/** The part's pictures on its materials, placed as they are in the job. A part from a glTF keeps the images that its own materials have. */
+function placeImagesOf(document: Document, part: Part, pictures: readonly MaterialPicture[], images: readonly JobImage[], notes: string[]) {
+  const meshes = document.getRoot().listMeshes();
+  const fromGltf = part.origin.kind === 'gltf';
+  const mesh = part.origin.kind === 'gltf' ? meshes[part.origin.meshIndex] : meshes.find((one) => one.getName() === (part.name || 'part'));
+  const told = new Set<string>();
+  const setOnce = new Set<Material>();
+  for (const [p, primitive] of (mesh?.listPrimitives() ?? []).entries()) {
     let material = primitive.getMaterial();
-    if (part.origin.kind !== 'gltf' && image) {
+    const name = material ? material.getName() || materialName(p) : null;
+    const picture = pictures.find((one) => one.material === name);
+    if (!picture || (material && setOnce.has(material))) continue;
+    if (material) setOnce.add(material);
+    const image = images.find(({ id }) => id === picture.imageId);
+    const { placement } = picture;
+    if (!fromGltf && image) {
+      if ((tileImages(images, image.id)?.length ?? 0) > 1)
+        told.add(`${picture.part}: glTF has no tiles; only the image “${image.name}” is in the file, the UVs lie in the tiles as they are.`);
       // a copy for this part: another one may use the material with another image
-      material = (material?.clone() ?? document.createMaterial(`${part.name} image`).setRoughnessFactor(0.8).setMetallicFactor(0)) as NonNullable<
+      material = (material?.clone() ?? document.createMaterial(`${picture.part} image`).setRoughnessFactor(0.8).setMetallicFactor(0)) as NonNullable<
         typeof material
       >;
       let texture = document
@@ -144,21 +151,25 @@ function placeImageOf(document: Document, part: Part, images: readonly JobImage[
       primitive.setMaterial(material);
     }
     const info = material?.getBaseColorTextureInfo();
-    if (!placement || !info) continue;
+    if (!info) continue;
+    if (!placement || isAsItLies(placement)) {
+      // what the file said of it may have been written to the UVs since
+      if (image) info.setExtension('KHR_texture_transform', null);
+      if (placement && image) info.setWrapS(wraps.repeat).setWrapT(wraps.repeat);
+      continue;
+    }
     info.setWrapS(wraps[placement.outsideU]).setWrapT(wraps[placement.outsideV]);
     const transform = toTextureTransform(placement);
-    if (!transform) {
-      notes.push(`${part.name}: the image is turned and sized unevenly, which glTF cannot say; its placement was left out.`);
-      return;
-    }
-    const extension = document.createExtension(KHRTextureTransform);
-    info.setExtension(
-      'KHR_texture_transform',
-      extension.createTransform().setOffset(transform.offset).setRotation(transform.rotation).setScale(transform.scale),
-    );
+    if (transform)
+      info.setExtension(
+        'KHR_texture_transform',
+        document.createExtension(KHRTextureTransform).createTransform().setOffset(transform.offset).setRotation(transform.rotation).setScale(transform.scale),
+      );
+    else told.add(`${picture.part}: the image is turned and sized unevenly, which glTF cannot say; its placement was left out.`);
+    const outside = outsideNote(placement, 'glTF');
+    if (outside) told.add(`${picture.part}: ${outside}.`);
   }
-  const outside = placement ? outsideNote(placement, 'glTF') : '';
-  if (outside) notes.push(`${part.name}: ${outside}.`);
+  notes.push(...told);
 }
 
 /** One vertex for each corner that differs in its original vertex or in any UV point. */

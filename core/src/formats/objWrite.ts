@@ -1,9 +1,11 @@
 import { asItLies, fromMtlOptions, outsideNote, toMtlOptions } from '../images/placement.ts';
-import type { JobImage, Part } from '../job/job.ts';
+import type { Job, JobImage, Part } from '../job/job.ts';
+import { materialPictures } from '../job/materialPictures.ts';
 import { tileImages } from '../images/tileImages.ts';
 import { safeImageNames } from '../images/safeName.ts';
 import { mapFileName, sameName, statementOf } from '../job/materialImages.ts';
 import { activeSet, asInFile } from '../job/job.ts';
+import { wholeParts } from '../job/splitPart.ts';
 import { JigError } from '../jigError.ts';
 
 /** Text pieces joined in chunks, so that large files do not become one giant string early. */
@@ -43,7 +45,7 @@ class TextOut {
  * @param library name of the material file to state, or none
  */
 export function writeObj(given: readonly Part[], library: string | null): Uint8Array {
-  const parts = given.map(asInFile);
+  const parts = wholeParts(given).map(asInFile);
   const out = new TextOut();
   out.line('# Jig Peel');
   if (library) out.line(`mtllib ${library}`);
@@ -54,18 +56,22 @@ export function writeObj(given: readonly Part[], library: string | null): Uint8A
   parts.forEach((part, k) => {
     const { mesh } = part;
     const set = activeSet(part);
-    const keepAll = part.origin.kind === 'obj' && part.origin.fileUv === set.uv;
+    const { origin } = part;
+    const keepAll = origin.kind === 'obj' && origin.fileUv === set.uv;
+    const vtOf = keepAll ? origin.vtOf : undefined;
     const used = new Uint8Array(set.uv.length / 2);
-    if (keepAll) used.fill(1);
+    // all of the file's, while nothing was moved: neither copies of one that islands shared, nor UV points of faces that have none in the file
+    if (keepAll) used.forEach((_, i) => (used[i] = vtOf && vtOf[i] !== i ? 0 : 1));
     for (let f = 0; f < set.unplaced.length; f++) {
-      if (set.unplaced[f]) continue;
-      for (let c = mesh.faceStart[f]!; c < mesh.faceStart[f + 1]!; c++) used[set.cornerUv[c]!] = 1;
+      if (keepAll ? !set.unplaced[f] : set.unplaced[f]) continue;
+      for (let c = mesh.faceStart[f]!; c < mesh.faceStart[f + 1]!; c++) used[set.cornerUv[c]!] = keepAll ? 0 : 1;
     }
     const uvNumber = new Uint32Array(used.length);
     for (let i = 0; i < used.length; i++) {
-      if (!used[i]) continue;
-      uvNumber[i] = ++uvBase;
-      out.line(`vt ${text(set.uv[i * 2]!)} ${text(set.uv[i * 2 + 1]!)}`);
+      if (used[i]) {
+        uvNumber[i] = ++uvBase;
+        out.line(`vt ${text(set.uv[i * 2]!)} ${text(set.uv[i * 2 + 1]!)}`);
+      } else if (vtOf) uvNumber[i] = uvNumber[vtOf[i]!]!;
     }
     let normalsFrom = normalBase;
     if (mesh.normals && mesh.cornerNormal) {
@@ -157,8 +163,9 @@ export interface MtlWritten {
 /**
  * A material file for the parts: the kept text if there is one, else plain grey for each name; with the images of the parts and, as far as
  * the format goes (-o, -s, -clamp), their placement. @returns null if there is nothing to say
+ * @param layers of materials: a file may have given one a picture of its own
  */
-export function writeMtl(parts: readonly Part[], kept: string | null, images: readonly JobImage[] = []): MtlWritten | null {
+export function writeMtl(parts: readonly Part[], kept: string | null, images: readonly JobImage[] = [], layers?: Job['materialLayers']): MtlWritten | null {
   if (kept !== null && kept.includes('\0')) throw new JigError('bad-file', 'The material file is not text.');
   const names = [...new Set(parts.flatMap((part) => part.mesh.materials))];
   const known = new Set<string>();
@@ -169,18 +176,19 @@ export function writeMtl(parts: readonly Part[], kept: string | null, images: re
   const missing = names.filter((name) => !known.has(name));
   if (!kept && missing.length === 0) return null;
   // an image of one tile stands for those of all
-  const wanted = new Set(parts.flatMap(({ imageId }) => (imageId === null ? [] : (tileImages(images, imageId)?.map(({ id }) => id) ?? [imageId]))));
+  const pictures = parts.flatMap((part) => materialPictures(part, layers));
+  const wanted = new Set(pictures.flatMap(({ imageId }) => (imageId === null ? [] : (tileImages(images, imageId)?.map(({ id }) => id) ?? [imageId]))));
   const shown = images.filter(({ id }) => wanted.has(id));
   const safeNames = safeImageNames(shown);
   const named = new Map<string, JobImage>();
-  const notes: string[] = [];
+  const notes = new Set<string>();
   const statements = new Map<string, string>();
-  for (const part of parts) {
-    const at = shown.findIndex(({ id }) => id === part.imageId);
+  for (const { part, material, imageId, placement } of pictures) {
+    const at = shown.findIndex(({ id }) => id === imageId);
     if (at < 0) continue;
     const safe = safeNames[at];
     if (safe === null || safe === undefined) {
-      notes.push(`${part.name}: its image “${shown[at]!.name.slice(0, 80)}” is no picture that can be read; it was left out.`);
+      notes.add(`${part}: its image “${shown[at]!.name.slice(0, 80)}” is no picture that can be read; it was left out.`);
       continue;
     }
     const image = { ...shown[at]!, name: safe };
@@ -189,11 +197,11 @@ export function writeMtl(parts: readonly Part[], kept: string | null, images: re
       const k = shown.findIndex((one) => one.id === id);
       if (safeNames[k]) named.set(id, { ...shown[k]!, name: safeNames[k] });
     }
-    const options = toMtlOptions(part.placement ?? asItLies);
-    if (options === null) notes.push(`${part.name}: a turned image is beyond OBJ’s material files; its placement was left out.`);
-    const outside = part.placement ? outsideNote(part.placement, 'OBJ') : '';
-    if (outside) notes.push(`${part.name}: ${outside}.`);
-    for (const material of part.mesh.materials) statements.set(material, ['map_Kd', options, image.name].filter(Boolean).join(' '));
+    const options = toMtlOptions(placement ?? asItLies);
+    if (options === null) notes.add(`${part}: a turned image is beyond OBJ’s material files; its placement was left out.`);
+    const outside = placement ? outsideNote(placement, 'OBJ') : '';
+    if (outside) notes.add(`${part}: ${outside}.`);
+    if (material !== null) statements.set(material, ['map_Kd', options, image.name].filter(Boolean).join(' '));
   }
   let material = '';
   // only what has changed is written again: a statement that says the same stays as it was
@@ -211,5 +219,5 @@ export function writeMtl(parts: readonly Part[], kept: string | null, images: re
     .map((name) => `newmtl ${name}\nKd 0.8 0.8 0.8\n${statements.has(name) ? `${statements.get(name)!}\n` : ''}`)
     .join('\n')
     .trimEnd();
-  return { bytes: new TextEncoder().encode([lines.join('\n'), added].filter(Boolean).join('\n\n') + '\n'), images: [...named.values()], notes };
+  return { bytes: new TextEncoder().encode([lines.join('\n'), added].filter(Boolean).join('\n\n') + '\n'), images: [...named.values()], notes: [...notes] };
 }

@@ -1,10 +1,12 @@
 import type { Context } from '../context.ts';
 import { JigError } from '../jigError.ts';
 import { emptySelection, newJob, type Job, type JobImage, type KeptFile, type Part } from '../job/job.ts';
+import { withOwnPoints } from '../uv/ownPoints.ts';
 import { emptyUvSet, unplacedCount } from '../uv/uvSet.ts';
 import { guessUp, turnUp } from '../mesh/upAxis.ts';
 import { topologyOf } from '../mesh/topology.ts';
 import { contentHash } from '../images/contentHash.ts';
+import type { ImagePlacement } from '../images/placement.ts';
 import { imageFacts, isImageName } from '../images/imageFacts.ts';
 import { materialImages } from '../job/materialImages.ts';
 import { withMaterialImages } from '../job/pictureParts.ts';
@@ -50,6 +52,7 @@ export async function openFiles(files: readonly InputFile[], id: string, context
   const parts: Part[] = [];
   const kept: KeptFile[] = [];
   const images: JobImage[] = [];
+  const known = new Map<string, { image: string; placement: ImagePlacement }>();
   const intake: string[] = [];
   for (const file of models) {
     const name = baseName(file.name);
@@ -57,7 +60,9 @@ export async function openFiles(files: readonly InputFile[], id: string, context
       if (file.bytes.length === 0) throw new JigError('empty-file', 'The file is empty.', '', 'Copy or export it again.');
       if (endingOf(name) === '.ply') return openPly(file, intake, context);
       if (endingOf(name) === '.stl') return openStl(file, intake);
-      return endingOf(name) === '.obj' && !isGlb(file.bytes) ? openObj(file, files, kept, intake, context) : openGltfFile(file, files, kept, images, intake);
+      return endingOf(name) === '.obj' && !isGlb(file.bytes)
+        ? openObj(file, files, kept, intake, context)
+        : openGltfFile(file, files, kept, images, known, intake);
     });
     const standing = options.up === 'guess' && found.every((part) => part.origin.kind !== 'gltf') ? stoodUp(found, name, intake) : found;
     for (const part of standing) parts.push({ ...part, id: `part-${parts.length + 1}` });
@@ -79,7 +84,7 @@ export async function openFiles(files: readonly InputFile[], id: string, context
         `${missing.length === 1 ? 'One image' : `${missing.length} images`} named in “${baseName(library)}” ${missing.length === 1 ? 'was' : 'were'} not given: ${missing.join(', ')}.`,
       );
   const job = newJob(id, stem(models[0]!.name), parts, { files: kept, images, intake });
-  return withMaterialImages({ ...job, selection: emptySelection(job.activePart) });
+  return withMaterialImages({ ...job, selection: emptySelection(job.activePart) }, known);
 }
 
 /** The parts of a file turned to y up where z is, by a guess that is said. */
@@ -134,7 +139,7 @@ function openObj(file: InputFile, files: readonly InputFile[], kept: KeptFile[],
   for (const words of obj.skipped) intake.push(`${name}: ${words}.`);
   return obj.parts.map((part): Part => {
     const placed = unplacedCount(part.uvSet) < part.uvSet.unplaced.length;
-    const set = placed ? part.uvSet : emptyUvSet(part.mesh);
+    const { set, from: vtOf } = withOwnPoints(part.mesh, placed ? part.uvSet : emptyUvSet(part.mesh));
     const partName = part.name || stem(file.name);
     intake.push(
       `${partName}: ${count(part.mesh.faceStart.length - 1, 'face')}, ${count(part.mesh.points.length / 3, 'point')}${placed ? '' : ', no UVs yet'}.`,
@@ -146,7 +151,7 @@ function openObj(file: InputFile, files: readonly InputFile[], kept: KeptFile[],
       uvSets: [set],
       activeUv: 0,
       imageId: null,
-      origin: { kind: 'obj', filePoints: part.filePoints, filePointCount: obj.pointCount, fileUv: placed ? set.uv : null },
+      origin: { kind: 'obj', filePoints: part.filePoints, filePointCount: obj.pointCount, fileUv: placed ? set.uv : null, ...(vtOf ? { vtOf } : {}) },
     };
   });
 }
@@ -172,13 +177,21 @@ function openStl(file: InputFile, intake: string[]): Part[] {
 function loosePart(file: InputFile, mesh: Part['mesh'], set: Part['uvSets'][number], intake: string[]): Part {
   const name = stem(file.name);
   const bare = unplacedCount(set) === set.unplaced.length;
+  const own = withOwnPoints(mesh, set).set;
   intake.push(`${name}: ${count(mesh.faceStart.length - 1, 'face')}, ${count(mesh.points.length / 3, 'point')}${bare ? ', no UVs yet' : ''}.`);
-  return { id: '', name, mesh, uvSets: [set], activeUv: 0, imageId: null, origin: { kind: 'made' } };
+  return { id: '', name, mesh, uvSets: [own], activeUv: 0, imageId: null, origin: { kind: 'made' } };
 }
 
 const count = (n: number, noun: string) => `${n.toLocaleString('en')} ${noun}${n === 1 ? '' : 's'}`;
 
-async function openGltfFile(file: InputFile, files: readonly InputFile[], kept: KeptFile[], images: JobImage[], intake: string[]): Promise<Part[]> {
+async function openGltfFile(
+  file: InputFile,
+  files: readonly InputFile[],
+  kept: KeptFile[],
+  images: JobImage[],
+  known: Map<string, { image: string; placement: ImagePlacement }>,
+  intake: string[],
+): Promise<Part[]> {
   const resources = new Map(files.map((other) => [baseName(other.name), other.bytes]));
   // its library is large, and most files are none of its
   const { readGltf } = await import('./gltfRead.ts');
@@ -193,8 +206,9 @@ async function openGltfFile(file: InputFile, files: readonly InputFile[], kept: 
     if (!images.some((known) => known.id === id)) images.push({ id, ...image });
     return id;
   });
+  for (const { material, image, placement } of gltf.pictures) if (!known.has(material)) known.set(material, { image: ids[image]!, placement });
   return gltf.parts.map((part): Part => {
-    const sets = part.uvSets.length > 0 ? part.uvSets : [emptyUvSet(part.mesh)];
+    const sets = (part.uvSets.length > 0 ? part.uvSets : [emptyUvSet(part.mesh)]).map((set) => withOwnPoints(part.mesh, set).set);
     intake.push(
       `${part.name}: ${count(part.mesh.faceStart.length - 1, 'triangle')}, ${count(part.mesh.points.length / 3, 'point')} after merging${part.uvSets.length > 0 ? '' : ', no UVs yet'}.`,
     );

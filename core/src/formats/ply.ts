@@ -1,6 +1,7 @@
 import type { Context } from '../context.ts';
 import { JigError } from '../jigError.ts';
 import { activeSet, asInFile, type Part } from '../job/job.ts';
+import { wholeParts } from '../job/splitPart.ts';
 import type { Mesh } from '../mesh/mesh.ts';
 import { emptyUvSet, uvSetFrom, type UvSet } from '../uv/uvSet.ts';
 import { DoubleList, IntList, latin1, parseDouble, utf8Mark } from './bytes.ts';
@@ -302,7 +303,7 @@ function sharedCornerUvs(mesh: Mesh, perCorner: Float64Array, faceHasUv: number[
  * (`texcoord`, none for faces without a place).
  */
 export function writePly(given: readonly Part[]): Uint8Array {
-  const parts = given.map(asInFile);
+  const parts = wholeParts(given).map(asInFile);
   const colored = parts.every((part) => part.mesh.pointColors);
   const points = parts.reduce((sum, part) => sum + part.mesh.points.length / 3, 0);
   const faces = parts.reduce((sum, part) => sum + part.mesh.faceStart.length - 1, 0);

@@ -3,6 +3,7 @@ import type { Job, Part } from '../job/job.ts';
 import { activeSet, asInFile } from '../job/job.ts';
 import { trianglesOf } from '../mesh/triangles.ts';
 import { joinParts } from '../job/joinParts.ts';
+import { wholeParts } from '../job/splitPart.ts';
 import { documentOf } from './gltfWrite.ts';
 import { endingOf, openFiles, type InputFile } from './open.ts';
 
@@ -22,6 +23,7 @@ export interface ReadBack {
  */
 export async function readBack(job: Job, parts: readonly Part[], files: readonly InputFile[]): Promise<ReadBack> {
   const again = await openFiles(files, job.id);
+  parts = wholeParts(parts);
   const report: ReadBack = { parts: again.parts.length, faces: 0, uvError: 0, pointError: 0 };
   // glTF has y up by its specification; everything else is written as it came
   if (endingOf(files[0]!.name) !== '.glb' || documentOf(parts) !== '') parts = parts.map(asInFile);

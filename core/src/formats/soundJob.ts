@@ -1,9 +1,11 @@
 import { JigError } from '../jigError.ts';
-import { emptySelection, type Job, type JobJig, type Part, type Selection } from '../job/job.ts';
+import { originFits } from '../job/originFits.ts';
+import { emptySelection, type Job, type JobJig, type Part, type PartPiece, type Selection } from '../job/job.ts';
 import { facesKey, type Version } from '../job/versions.ts';
 import { faceCount, pointCount } from '../mesh/mesh.ts';
 import { topologyOf } from '../mesh/topology.ts';
 import { islandsOf } from '../uv/islands.ts';
+import { withOwnPoints } from '../uv/ownPoints.ts';
 import type { UvSet } from '../uv/uvSet.ts';
 
 /**
@@ -83,7 +85,7 @@ function soundPart(part: Part, images: ReadonlySet<string>, words: Set<string>):
     return Int32Array.from({ length: faces }, (_, f) => (array[f]! >= 0 && array[f]! < names.length ? array[f]! : -1));
   };
   const { pointColors, normals, cornerNormal, ...plain } = mesh;
-  const { hidden, done, seamMarks, grain, uvSets, ...rest } = part;
+  const { hidden, done, seamMarks, grain, uvSets, piece, ...rest } = part;
   const normalsFit = normals && cornerNormal && cornerNormal.length === mesh.corners.length && cornerNormal.every((n) => n >= -1 && n * 3 + 2 < normals.length);
   if ((normals || cornerNormal) && !normalsFit) words.add('normals');
   if (part.imageId !== null && !images.has(part.imageId)) words.add('an image that is not there');
@@ -98,18 +100,22 @@ function soundPart(part: Part, images: ReadonlySet<string>, words: Set<string>):
       ...fit('pointColors', pointColors, mesh.points.length, 'colours of points'),
       ...(normalsFit ? { normals, cornerNormal } : {}),
     },
-    uvSets: uvSets.map(({ stack, locked, headed, weight, care, straight, ...set }) => ({
-      ...set,
-      ...fit('stack', stack, faces, 'marks of stacks'),
-      ...fit('locked', locked, faces, 'locks of islands'),
-      ...fit('weight', weight?.every((x) => x > 0 && x < 1e6) ? weight : undefined, faces, 'weights of density'),
-      ...fit('care', care?.every((x) => x > 0 && x < 1e6) ? care : undefined, faces, 'weights of stretch'),
-      ...fit('straight', straight?.every((x) => x <= 3) ? straight : undefined, mesh.corners.length, 'edges that are to be straight'),
-      ...fit('headed', headed, faces, 'headings set on purpose'),
-    })),
+    // archives of before had UV points that several islands shared
+    uvSets: uvSets
+      .map((one) => withOwnPoints(mesh, one).set)
+      .map(({ stack, locked, headed, weight, care, straight, ...set }) => ({
+        ...set,
+        ...fit('stack', stack, faces, 'marks of stacks'),
+        ...fit('locked', locked, faces, 'locks of islands'),
+        ...fit('weight', weight?.every((x) => x > 0 && x < 1e6) ? weight : undefined, faces, 'weights of density'),
+        ...fit('care', care?.every((x) => x > 0 && x < 1e6) ? care : undefined, faces, 'weights of stretch'),
+        ...fit('straight', straight?.every((x) => x <= 3) ? straight : undefined, mesh.corners.length, 'edges that are to be straight'),
+        ...fit('headed', headed, faces, 'headings set on purpose'),
+      })),
     activeUv: part.activeUv >= 0 && part.activeUv < part.uvSets.length ? part.activeUv : 0,
     imageId: part.imageId !== null && images.has(part.imageId) ? part.imageId : null,
-    origin: soundOrigin(part, points, words),
+    origin: soundOrigin(part, words),
+    ...(piece ? soundPiece(piece, words) : {}),
     ...fit('hidden', hidden, faces, 'hidden faces'),
     ...fit('done', done, faces, 'faces marked as done'),
     ...fit('seamMarks', seamMarks, faces, 'marks for seams'),
@@ -127,13 +133,8 @@ function assertSet(set: UvSet, { mesh, name }: Part, edges: number) {
 }
 
 /** Where a part came from, or `made` where that does not fit what is there. */
-function soundOrigin({ origin, mesh }: Part, points: number, words: Set<string>): Part['origin'] {
-  const ok =
-    origin.kind === 'made' ||
-    (origin.kind === 'obj'
-      ? !origin.filePoints || (origin.filePoints.length === points && origin.filePoints.every((p) => p < origin.filePointCount))
-      : origin.facePrimitive.length === faceCount(mesh) && origin.cornerVertex.length === mesh.corners.length && mesh.corners.length === faceCount(mesh) * 3);
-  if (ok) return origin;
+function soundOrigin({ origin, mesh }: Part, words: Set<string>): Part['origin'] {
+  if (originFits(origin, mesh)) return origin;
   words.add('what was kept of the file that a part came from');
   return { kind: 'made' };
 }
@@ -166,4 +167,12 @@ function soundJigs(jigs: readonly JobJig[], parts: readonly Part[], words: Set<s
     words.add(`what the jig “${jig.name.slice(0, 60)}” drove`);
     return { ...jig, drives };
   });
+}
+
+/** Where a piece was in the whole; a part by itself where its numbers are beyond it. */
+function soundPiece(piece: PartPiece, words: Set<string>): { piece?: PartPiece } {
+  const { faces, points } = piece;
+  if (faces.every((f) => f < piece.faceCount) && points.every((p) => p < piece.pointCount)) return { piece };
+  words.add('what a part was split off');
+  return {};
 }

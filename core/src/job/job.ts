@@ -29,6 +29,8 @@ export type Origin =
       filePointCount: number;
       /** The UV array as read: while it is still in use, unused `vt` lines are kept too. */
       fileUv: Float64Array | null;
+      /** The file's `vt` of each UV point of that, where islands that shared one got their own (see `withOwnPoints`). */
+      vtOf?: Uint32Array;
     }
   | {
       kind: 'gltf';
@@ -72,6 +74,24 @@ export interface Part {
   /** z is up in the file it came from: its mesh was turned to y up, and is turned back where it is written as it came. */
   readonly up?: 'z';
   readonly origin: Origin;
+  /** It was split off a part, and goes into model files together with the rest of that (see `wholeParts`). */
+  readonly piece?: PartPiece;
+  /** Of a part that `wholeParts` put together for a file: what it is in the job. */
+  readonly pieces?: readonly Part[];
+}
+
+/** Where a piece of a part was in the whole. */
+export interface PartPiece {
+  /** Shared by all pieces of one part. */
+  readonly whole: string;
+  /** Name and origin of the whole. */
+  readonly name: string;
+  readonly origin: Origin;
+  readonly faceCount: number;
+  readonly pointCount: number;
+  /** Numbers in the whole of the piece's faces and points, in their order here. */
+  readonly faces: Uint32Array;
+  readonly points: Uint32Array;
 }
 
 /** A file kept with the job because writing needs it again (a glTF's bytes, an MTL's text). */

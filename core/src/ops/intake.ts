@@ -9,6 +9,7 @@ import { formKinds, makeForm, type FormSpec } from '../mesh/makeForm.ts';
 import { faceCount, pointCount, type Mesh } from '../mesh/mesh.ts';
 import { repairMesh } from '../mesh/repair.ts';
 import { topologyOf } from '../mesh/topology.ts';
+import { withOwnPoints } from '../uv/ownPoints.ts';
 import { carriedStraight } from '../uv/straight.ts';
 import { emptyUvSet, uvSetFrom, type UvSet } from '../uv/uvSet.ts';
 import { defineOperation, partSchema, plural } from './operation.ts';
@@ -179,9 +180,9 @@ function carried(before: Mesh, after: Mesh, set: UvSet, cornerFrom: Uint32Array,
     for (const e of slit) for (let i = old.edgeStart[e]!; i < old.edgeStart[e + 1]!; i++) edgeOfPair.set(String(old.edgeCorners[i]!), e);
     for (let c = 0; c < cornerFrom.length; c++) if (edgeOfPair.has(String(cornerFrom[c]!))) slits.add(now.cornerEdge[c]!);
   }
-  return {
+  const next: UvSet = {
     ...set,
-    cornerUv: Uint32Array.from(cornerFrom, (c) => set.cornerUv[c]!),
+    cornerUv: withMergedPoints(before, after, set, cornerFrom),
     unplaced: Uint8Array.from(faceFrom, (f) => set.unplaced[f]!),
     ...(set.locked ? { locked: Uint8Array.from(faceFrom, (f) => set.locked![f]!) } : {}),
     ...(set.weight ? { weight: Float64Array.from(faceFrom, (f) => set.weight![f]!) } : {}),
@@ -191,6 +192,19 @@ function carried(before: Mesh, after: Mesh, set: UvSet, cornerFrom: Uint32Array,
     slits: Uint32Array.from(slits).sort(),
     ...(set.straight ? { straight: carriedStraight(before, after, set.straight, cornerFrom) } : {}),
   };
+  return withOwnPoints(after, next).set;
+}
+
+/** The UV point of each corner; where mesh points became one, those of theirs that are in one place of the sheet do, too. O(corners). */
+function withMergedPoints(before: Mesh, after: Mesh, set: UvSet, cornerFrom: Uint32Array): Uint32Array {
+  const first = new Map<string, { id: number; point: number }>();
+  return Uint32Array.from(cornerFrom, (old, c) => {
+    const id = set.cornerUv[old]!;
+    const key = `${after.corners[c]!} ${set.uv[id * 2]!} ${set.uv[id * 2 + 1]!}`;
+    const known = first.get(key);
+    if (!known) first.set(key, { id, point: before.corners[old]! });
+    return known && known.point !== before.corners[old] ? known.id : id;
+  });
 }
 
 const nameSchema = z.string().trim().min(1).max(80);

@@ -50,6 +50,13 @@ export const newerMesh = defineOperation({
   async run(job, { part: id, mesh, origin, up, fill }, context): Promise<{ job: Job; report: NewerMeshReport }> {
     const before = partOf(job, id);
     if (!mesh) throw new JigError('bad-parameter', 'There is no newer mesh.', '', 'Choose its file at Intake.');
+    if (before.piece)
+      throw new JigError(
+        'nothing-to-do',
+        `${before.name} is a piece of ${before.piece.name}, and the newer mesh is of the whole.`,
+        '',
+        'Put the pieces together again first, at Parts; split the part again after.',
+      );
     if (mesh.faceStart.length < 2) throw new JigError('no-faces', 'The newer mesh has no faces; nothing was changed.');
     // loaded when a mesh comes again first
     const { withNewerMesh } = await import('../job/withNewerMesh.ts');

@@ -37,6 +37,8 @@ const left = new Set([
   'renamePart',
   'renameNamed',
   'removeParts',
+  'splitParts',
+  'rejoinParts',
   'makeForm',
   'keepVersion',
   'editVersion',

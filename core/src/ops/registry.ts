@@ -26,6 +26,7 @@ import { settingValue, type Operation } from './operation.ts';
 import { density, pack, packPlan } from './pack.ts';
 import { bringBack, fitSheet, moveTile } from './tiles.ts';
 import { densityFigures, weigh, weighBySight } from './weigh.ts';
+import { rejoinParts, splitParts } from './splitParts.ts';
 import { hideNamed, hideParts, markDone, removeParts, renameNamed, selectParts } from './parts.ts';
 import { cut, join, joinAdvice, markSeams, open, propose, seams, uncut } from './seams.ts';
 import { select } from './select.ts';
@@ -57,6 +58,8 @@ const list = [
   uvSets,
   renamePart,
   removeParts,
+  splitParts,
+  rejoinParts,
   selectParts,
   hideParts,
   renameNamed,

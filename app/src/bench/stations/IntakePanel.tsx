@@ -8,6 +8,7 @@ import { run } from '../../worker/client.ts';
 import { runCommand } from '../commands/index.ts';
 import { Card } from './Card.tsx';
 import { FormCard } from './FormCard.tsx';
+import { MaterialSheets } from './MaterialSheets.tsx';
 import { MeshCard } from './MeshCard.tsx';
 import { PartsCard } from './PartsCard.tsx';
 import { UvSetsCard } from './UvSetsCard.tsx';
@@ -39,6 +40,7 @@ async function takeStep(line: StateLine): Promise<void> {
 function UvStateList() {
   const state = useBench((s) => (s.measures && s.measures.part === s.summary?.activePart ? s.measures.state : null));
   const measuring = useBench((s) => s.measuring);
+  const active = useActivePart();
   if (!state)
     return (
       <Typography variant="body2" color="text.secondary">
@@ -67,6 +69,7 @@ function UvStateList() {
                   Select them
                 </Button>
               )}
+              {(line.kind === 'overlapping' || line.kind === 'copies') && <MaterialSheets parts={[active]} />}
               {line.step && (
                 <Button size="small" variant={k === 0 ? 'contained' : 'outlined'} onClick={() => void takeStep(line)}>
                   {stepLabels[line.step]}

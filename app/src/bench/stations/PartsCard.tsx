@@ -222,6 +222,21 @@ function TreeRow({ row, active, open, many, onToggle, onRename }: RowProps) {
             Show again
           </MenuItem>
         )}
+        {row.kind === 'part' && part.materials.length > 1 && (
+          <MenuItem dense onClick={() => void run('splitParts', { parts: [part.id] }, true)}>
+            <ListItemText primary="A part for each material" secondary="each on a sheet of its own; files have the whole" />
+          </MenuItem>
+        )}
+        {row.kind === 'part' && part.groups.length > 1 && (
+          <MenuItem dense onClick={() => void run('splitParts', { parts: [part.id], by: 'group', sheets: false }, true)}>
+            <ListItemText primary="A part for each group" secondary="files have the whole" />
+          </MenuItem>
+        )}
+        {row.kind === 'part' && part.piece !== null && (
+          <MenuItem dense onClick={() => void run('rejoinParts', { parts: [part.id] }, true)}>
+            <ListItemText primary="Put together again" secondary={`with the rest of ${part.piece}`} />
+          </MenuItem>
+        )}
         {row.kind === 'part' && many && (
           <MenuItem dense onClick={() => void run('removeParts', { parts: [part.id] }, true)}>
             <ListItemText primary="Take out of the job" secondary="undo brings it back" />

@@ -9,6 +9,7 @@ import type { JobSummary } from '../../session/messages.ts';
 import { useBench } from '../../store/bench.ts';
 import { run } from '../../worker/client.ts';
 import { Card } from './Card.tsx';
+import { MaterialSheets } from './MaterialSheets.tsx';
 
 type Part = JobSummary['parts'][number];
 type SheetRow = JobSummary['sheets'][number];
@@ -41,6 +42,7 @@ export default function SheetsCard() {
       <Button size="small" variant="outlined" startIcon={<AddIcon />} onClick={() => void run('sheets', { do: 'add' }, true)}>
         Add a sheet
       </Button>
+      <MaterialSheets parts={parts} />
     </Card>
   );
 }
