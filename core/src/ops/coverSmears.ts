@@ -1,26 +1,5 @@
 import { z } from 'zod';
-import { imageFacts } from '../images/imageFacts.ts';
-import { asItLies } from '../images/placement.ts';
-import { driverSchema, layerSchema, type Layer } from '../images/surface/layer.ts';
-import { JigError } from '../jigError.ts';
-import { drivenBy } from '../job/driveLayer.ts';
-import { activeSet, partOf } from '../job/job.ts';
-import { sheetFor } from '../job/sheets.ts';
-import { freshLayer, ownerLayers, withLayers } from '../job/layers.ts';
-import type { Mesh } from '../mesh/mesh.ts';
-import { faceAreas } from '../mesh/normals.ts';
-import { topologyOf } from '../mesh/topology.ts';
-import { trianglesOf } from '../mesh/triangles.ts';
-import { triangleStretch } from '../measure/distortion.ts';
-import * as portable from '../numeric/portable.ts';
-import type { UvSet } from '../uv/uvSet.ts';
-import { jigOf } from './jigs.ts';
 import { defineOperation, plural } from './operation.ts';
-
-/** How wide the picture goes over, as a share of the root of the faces' area; chosen by trying. */
-const softShare = 0.06;
-/** The cover reaches so many rings of faces beyond what is smeared, at the most. */
-const mostRings = 8;
 
 /** What a projection cannot serve: the poles of a ball, the ends of a tube, sides that a flat one grazes. */
 export const coverSmears = defineOperation({
@@ -30,97 +9,11 @@ export const coverSmears = defineOperation({
   changes: ['images'],
   summary: 'Show the part’s picture from three sides, with a soft edge, where a jig smears it',
   params: z.object({ id: z.string().describe('jig by id') }),
-  run(job, { id }) {
-    const { name, drives } = jigOf(job, id);
-    const part = partOf(job);
-    if (part.imageId === null) throw new JigError('nothing-to-do', 'The part shows no picture that could be smeared.', '', 'Show one at Images.');
-    const drive = drives.find((one) => one.part === part.id);
-    if (!drive || drive.faces.length === 0) throw new JigError('nothing-to-do', `${name} drives no faces of ${part.name}.`, '', 'Give it faces first.');
-    if (part.layers === undefined && (job.materialLayers ?? []).some(({ material }) => part.mesh.materials.includes(material)))
-      throw new JigError('nothing-to-do', 'The part follows the layers of its material.', '', 'Make them its own first, at Images.');
-    const set = part.uvSets.find((one) => one.name === drive.set) ?? activeSet(part);
-    const { width, height } = sheetFor(job, part.id);
-    const { faces: bad, density } = smearedFaces(part.mesh, set, drive.faces, width, height);
-    if (bad.length === 0) throw new JigError('nothing-to-do', `${name} smears nothing: it serves all of its faces.`);
-    const areas = faceAreas(part.mesh);
-    const sum = (faces: Iterable<number>) => [...faces].reduce((all, f) => all + areas[f]!, 0);
-    const [smeared, all] = [sum(bad), sum(drive.faces)];
-    const soft = softShare * Math.sqrt(all);
-    const faces = grown(part.mesh, bad, drive.faces, soft);
-    const before = ownerLayers(job, {});
-    const called = `Over the smears of ${name}`;
-    // pressed again, after the jig was moved, it takes the place of the one before
-    const others = before.filter((layer) => layer.name !== called);
-    const source = { kind: 'image', image: part.imageId };
-    const placement = part.placement ?? asItLies;
-    const own = layerSchema.parse({ ...freshLayer(others, called), source, driver: { kind: 'set', set: drive.set }, placement });
-    // turned as it is on the mean, as large as it is where the jig serves it
-    const turned = drivenBy(job, part, own, driverSchema.parse({ kind: 'triplanar' })).placement;
-    const image = job.images.find((one) => one.id === part.imageId)!;
-    const facts = imageFacts(image.bytes, image.name);
-    const [wide, tall] = [width / (density * Math.abs(placement.repeats[0]) || 1), height / (density * Math.abs(placement.repeats[1]) || 1)];
-    const limit = (x: number) => Math.max(1e-6, Math.min(1e5, x));
-    const layer: Layer = {
-      ...own,
-      driver: driverSchema.parse({ kind: 'triplanar', size: limit(wide) }),
-      placement: { ...turned, repeats: [1, limit((wide * facts.height) / facts.width / tall)] },
-      masks: [{ kind: 'faces', faces, soft, isInverted: false, how: 'and' }],
-    };
-    return { job: withLayers(job, {}, [...others, layer]), report: { layer: layer.id, name, faces: bad.length, share: smeared / (all || 1) } };
+  async run(job, { id }) {
+    // loaded when a jig's smears are covered first
+    const { coveredSmears } = await import('./coverSmearsWork.ts');
+    return coveredSmears(job, id);
   },
   sentence: (_, { name, faces, share }) =>
     `Covered ${plural(faces, 'face')} that ${name} smears (${(share * 100).toFixed(share < 0.1 ? 1 : 0)} % of its area) with the picture from three sides`,
 });
-
-/** Faces are smeared that are this many times larger or smaller, in their worse direction, than the image is on most of the surface; as in the advice of jigs. */
-const mostOff = 1.6;
-
-/** Faces whose image is far larger or smaller, one way, than on most of the area, and the px per unit there: it is the median, so that what is smeared does not say what is normal. O(T log T) */
-function smearedFaces(mesh: Mesh, set: UvSet, faces: ArrayLike<number>, width: number, height: number): { faces: number[]; density: number } {
-  const unplaced = new Uint8Array(mesh.faceStart.length - 1).fill(1);
-  for (let k = 0; k < faces.length; k++) unplaced[faces[k]!] = 0;
-  const { most, least, area } = triangleStretch(mesh, { ...set, unplaced }, width, height);
-  const { faceStart } = trianglesOf(mesh);
-  const each = Array.from(faces, (f) => {
-    let [sum, large, small] = [0, 0, 0];
-    for (let t = faceStart[f]!; t < faceStart[f + 1]!; t++) {
-      if (!(area[t]! > 0) || Number.isNaN(most[t]!)) continue;
-      sum += area[t]!;
-      large += area[t]! * portable.log(Math.max(1e-9, most[t]!));
-      small += area[t]! * portable.log(Math.max(1e-9, least[t]!));
-    }
-    return { f, area: sum, large: large / (sum || 1), small: small / (sum || 1) };
-  }).filter((one) => one.area > 0);
-  const order = [...each].sort((a, b) => a.large + a.small - b.large - b.small);
-  const half = order.reduce((all, one) => all + one.area, 0) / 2;
-  let passed = 0;
-  const middle = order.find((one) => (passed += one.area) >= half);
-  if (!middle) return { faces: [], density: 0 };
-  const scale = (middle.large + middle.small) / 2;
-  const limit = portable.log(mostOff);
-  return { faces: each.filter(({ large, small }) => Math.max(large - scale, scale - small) > limit).map(({ f }) => f), density: portable.exp(scale) };
-}
-
-/** Faces with rings of their neighbours until these are as wide as the soft edge, so that all of what is smeared is covered whole. O(faces · rings) */
-function grown(mesh: Mesh, faces: readonly number[], within: ArrayLike<number>, width: number): number[] {
-  const { twin, cornerFace } = topologyOf(mesh);
-  const areas = faceAreas(mesh);
-  const may = new Uint8Array(mesh.faceStart.length - 1);
-  for (let k = 0; k < within.length; k++) may[within[k]!] = 1;
-  const taken = new Set(faces);
-  let rim = [...taken];
-  let wide = 0;
-  for (let ring = 0; ring < mostRings && wide < width && rim.length > 0; ring++) {
-    const next: number[] = [];
-    for (const f of rim)
-      for (let c = mesh.faceStart[f]!; c < mesh.faceStart[f + 1]!; c++) {
-        const other = twin[c]! < 0 ? -1 : cornerFace[twin[c]!]!;
-        if (other < 0 || taken.has(other) || !may[other]) continue;
-        taken.add(other);
-        next.push(other);
-      }
-    wide += next.reduce((all, f) => all + Math.sqrt(areas[f]!), 0) / Math.max(1, next.length);
-    rim = next;
-  }
-  return [...taken].sort((a, b) => a - b);
-}

@@ -138,12 +138,11 @@ describe('materials with images of their own', () => {
 describe('pieces', () => {
   /** A part with marks of every kind. */
   async function marked(): Promise<Job> {
-    let job = await openFiles([{ name: 'spider.obj', bytes: readFileSync('/usr/share/assimp/models/OBJ/spider.obj') }], 'job');
     // one part of the whole file, as most files of several materials come
     const lines = words(readFileSync('/usr/share/assimp/models/OBJ/spider.obj'))
       .split('\n')
       .filter((line) => !/^(o|mtllib) /.test(line));
-    job = await openFiles([{ name: 'spider.obj', bytes: text(lines.join('\n')) }], 'job');
+    let job = await openFiles([{ name: 'spider.obj', bytes: text(lines.join('\n')) }], 'job');
     const part = job.parts[0]!;
     const faces = faceCount(part.mesh);
     const set = activeSet(part);

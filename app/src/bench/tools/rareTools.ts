@@ -4,3 +4,4 @@ export { FieldTool } from './fieldTool.ts';
 export { GrainTool } from './grainTool.ts';
 export { PairTool } from './pairTool.ts';
 export { PushTool } from './pushTool.ts';
+export { RelaxTool } from './relaxTool.ts';

@@ -10,7 +10,6 @@ import { jigHasPointer, JigTool } from '../tools/jigTool.ts';
 import { PenTool } from '../tools/penTool.ts';
 import { pinAt, PinTool } from '../tools/pinTool.ts';
 import { LaterTool } from '../tools/laterTool.ts';
-import { RelaxTool } from '../tools/relaxTool.ts';
 import { SelectTool } from '../tools/selectTool.ts';
 import { TransformTool } from '../tools/transformTool.ts';
 import { isHandTool } from '../hands/gripMirror.ts';
@@ -42,7 +41,7 @@ export function Pane({ view, stage, picker, children }: PaneProps) {
       jig: new JigTool(),
       image: new ImageTool(),
       pin: new PinTool(stage),
-      relax: new RelaxTool(),
+      relax: rare(({ RelaxTool }) => new RelaxTool()),
       push: rare(({ PushTool }) => new PushTool(stage)),
       grain: rare(({ GrainTool }) => new GrainTool()),
       field: rare(({ FieldTool }) => new FieldTool(stage)),
