@@ -13,7 +13,9 @@ import { trianglesOf } from '../mesh/triangles.ts';
 import { islandsOf } from '../uv/islands.ts';
 import { onceEach } from '../uv/stacks.ts';
 import { unplacedCount, type UvSet } from '../uv/uvSet.ts';
-import { activeSet, type Job } from '../job/job.ts';
+import type { Context } from '../context.ts';
+import { activeSet, type Job, type Part } from '../job/job.ts';
+import { sheetOfPart } from '../job/sheets.ts';
 import { JigError } from '../jigError.ts';
 import { defineOperation, parseSize, plural, sizeSchema } from './operation.ts';
 
@@ -57,6 +59,26 @@ export const info = defineOperation({
   sentence: () => 'Looked at the file',
 });
 
+/** What is between islands, and how full the sheet is, where the parts are on several sheets: islands of two sheets are in nobody's way. Nothing for one sheet. */
+function bySheet(job: Job, width: number, height: number, context: Context): Partial<CheckReport> {
+  const groups = new Map<string | null, Part[]>();
+  for (const part of job.parts) {
+    const id = sheetOfPart(job, part)?.id ?? null;
+    groups.set(id, [...(groups.get(id) ?? []), part]);
+  }
+  if (groups.size < 2) return {};
+  const reports = [...groups.values()].map((parts) => {
+    const { mesh, set } = joinParts(parts);
+    return checkLayout(mesh, set, width, height, context, 1).report;
+  });
+  const gaps = reports.map(({ smallestGapPx }) => smallestGapPx).filter((gap) => gap !== null);
+  return {
+    overlapArea: reports.reduce((sum, one) => sum + one.overlapArea, 0),
+    coverage: reports.reduce((sum, one) => sum + one.coverage, 0) / reports.length,
+    smallestGapPx: gaps.length > 0 ? Math.min(...gaps) : null,
+  };
+}
+
 export const check = defineOperation({
   name: 'check',
   label: 'Measure the layout',
@@ -73,7 +95,7 @@ export const check = defineOperation({
       throw new JigError('bad-parameter', `There is no UV set ${set}.`, '', 'Sets are counted from 0.');
     const joined = joinParts(job.parts);
     const { report } = checkLayout(joined.mesh, joined.set, width, height, context, 1, jointSight(job, job.parts));
-    return { job: given, report: report satisfies CheckReport };
+    return { job: given, report: { ...report, ...bySheet(job, width, height, context) } satisfies CheckReport };
   },
   sentence: () => 'Checked the layout',
 });

@@ -109,6 +109,7 @@ describe('materials with images of their own', () => {
       const { report: check } = await runOperation({ ...split, parts: [part], activePart: part.id }, 'check', {});
       expect(check, part.name).toMatchObject({ overlapArea: 0, coverage: 1 });
     }
+    expect((await runOperation(split, 'check', {})).report).toMatchObject({ overlapArea: 0, coverage: 1, smallestGapPx: null });
     const { report: before } = await runOperation(job, 'check', {});
     expect(before).toMatchObject({ overlapArea: 1 });
     const obj = words(writeObj(split.parts, 'two.mtl'));
