@@ -1,10 +1,13 @@
+import { readFileSync } from 'node:fs';
+import { basename } from 'node:path';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { readArchive, writeArchive } from '../formats/archive.ts';
 import { openFiles } from '../formats/open.ts';
 import { writeObj } from '../formats/objWrite.ts';
 import { activeSet, type Job } from '../job/job.ts';
-import { meshFromFaces } from '../mesh/mesh.ts';
+import { meshFromFaces, nextCorner } from '../mesh/mesh.ts';
+import { topologyOf } from '../mesh/topology.ts';
 import { runOperation } from '../ops/registry.ts';
 import { islandsOf } from './islands.ts';
 import { withOwnPoints } from './ownPoints.ts';
@@ -54,6 +57,41 @@ describe('UV points that a file shares between islands', () => {
       expect(report).toMatchObject({ overlapArea: 0, outsideArea: 0 });
     }
   });
+
+  it.each(['OBJ/spider.obj', 'OBJ/WusonOBJ.obj', 'PLY/cube_uv.ply', 'glTF2/BoxTextured-glTF-Binary/BoxTextured.glb'])(
+    'packing and fitting leave each island of %s its shape (files that nobody here made)',
+    async (name) => {
+      const job = await openFiles([{ name: basename(name), bytes: readFileSync(`/usr/share/assimp/models/${name}`) }], 'job');
+      /** Length of each corner's side on the sheet, by island. */
+      const sides = (one: Job) =>
+        one.parts.flatMap(({ mesh, uvSets, activeUv }) => {
+          const { uv, cornerUv } = uvSets[activeUv]!;
+          return Array.from(cornerUv, (id, c) => {
+            const next = cornerUv[nextCorner(mesh, c, topologyOf(mesh).cornerFace[c]!)]!;
+            return Math.hypot(uv[id * 2]! - uv[next * 2]!, uv[id * 2 + 1]! - uv[next * 2 + 1]!);
+          });
+        });
+      const islands = job.parts.flatMap((part, k) => {
+        const { ofFace } = islandsOf(part.mesh, activeSet(part));
+        return Array.from(topologyOf(part.mesh).cornerFace, (f) => `${k} ${ofFace[f]}`);
+      });
+      const before = sides(job);
+      const size = Math.max(...before);
+      for (const [operation, params] of [
+        ['pack', { parts: 'all' }],
+        ['fitSheet', {}],
+      ] as const) {
+        const after = sides((await runOperation(job, operation, params)).job);
+        const factor = new Map<string, number>();
+        before.forEach((x, c) => {
+          if (x < 1e-3 * size) return;
+          const own = after[c]! / x;
+          expect(own / (factor.get(islands[c]!) ?? own)).toBeCloseTo(1, 6);
+          factor.set(islands[c]!, own);
+        });
+      }
+    },
+  );
 
   it('a part that was only looked at is written as it came, vt by vt, out of an archive, too', async () => {
     for (const obj of [meeting, halves]) {
