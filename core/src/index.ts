@@ -152,6 +152,7 @@ export * from './formats/stl.ts';
 export * from './ops/registry.ts';
 export * from './ops/operation.ts';
 export * from './ops/needs.ts';
+export { showBaked } from './ops/bake.ts';
 export { isPristineForm } from './ops/intake.ts';
 export { islandsOfPoints, withMirroredMoves } from './ops/pins.ts';
 export * from './unwrap/rigid.ts';

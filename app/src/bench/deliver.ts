@@ -15,6 +15,8 @@ export interface DeliverSettings {
   normals: NormalChoice;
   /** How many times models are smoothed; 0, or not there: as they are. */
   smoothing?: number;
+  /** What layers show is baked for the files. */
+  bake?: boolean;
   onlyActive: boolean;
 }
 
@@ -68,8 +70,8 @@ export const useDeliverPresets = create<Presets>()(
 );
 
 export const settingsNow = (): DeliverSettings => {
-  const { choice, guideSize, guideLook, normals, smoothing, onlyActive } = useDeliver.getState();
-  return { choice, guideSize, guideLook, normals, smoothing, onlyActive };
+  const { choice, guideSize, guideLook, normals, smoothing, bake, onlyActive } = useDeliver.getState();
+  return { choice, guideSize, guideLook, normals, smoothing, bake, onlyActive };
 };
 
 const urlOf = (file: DeliveredFile) => URL.createObjectURL(new Blob([file.bytes as Uint8Array<ArrayBuffer>], { type: file.type }));
@@ -87,7 +89,7 @@ export function save(name: string, url: string): void {
  * @param onlyLook without the download
  */
 export async function deliverNow(given?: DeliverKinds, asItIs = false, onlyLook = false): Promise<void> {
-  const { choice, guideSize, guideLook, onlyActive, delivered, bundle, normals, smoothing, version } = useDeliver.getState();
+  const { choice, guideSize, guideLook, onlyActive, delivered, bundle, normals, smoothing, bake, version } = useDeliver.getState();
   const { summary } = useBench.getState();
   if (!summary) return;
   const what = given ?? choice;
@@ -106,6 +108,7 @@ export async function deliverNow(given?: DeliverKinds, asItIs = false, onlyLook 
       parts,
       normals,
       smoothing: smoothing ?? 0,
+      bake: bake === true,
       smoothBorders: useBench.getState().look.smoothBorders,
       version: from,
       asItIs,

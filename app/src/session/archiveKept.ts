@@ -14,6 +14,7 @@ const onlyArchive: DeliverChoice = {
   parts: [],
   normals: usualNormals,
   smoothing: 0,
+  bake: false,
   smoothBorders: 'smoothed',
   asItIs: true,
 };

@@ -52,8 +52,20 @@ export function missingFrom(job: Job, choice: DeliverChoice): LeftOut[] {
   );
 }
 
-/** Writes what was chosen, each format by itself, reads every model back and compares it, and only then hands it over. */
-export async function deliver(job: Job, choice: DeliverChoice, history: string[], aside: Aside, progress: Context['progress']): Promise<Delivered> {
+/** Formats that have pictures of parts in them. */
+const pictured: ReadonlySet<DeliverFormat> = new Set(['obj', 'glb', 'gltf', 'images']);
+
+/**
+ * Writes what was chosen, each format by itself, reads every model back and compares it, and only then hands it over.
+ * @param jobs the job, and the one whose pictures model files get
+ */
+export async function deliver(
+  { job, pictured: withPictures }: { job: Job; pictured: Job },
+  choice: DeliverChoice,
+  history: string[],
+  aside: Aside,
+  progress: Context['progress'],
+): Promise<Delivered> {
   const { obj, glb, gltf, ply, guidePng, guideSvg, guidePdf, images, archive } = choice;
   // the record says how the layout is judged, too
   const wanted = { obj, glb, gltf, ply, guide: guidePng || guideSvg || guidePdf, images, report: choice.report || choice.record, archive };
@@ -61,7 +73,7 @@ export async function deliver(job: Job, choice: DeliverChoice, history: string[]
   const shares = formats.map(() => 0);
   const parts = await Promise.all(
     formats.map((format, k) =>
-      aside('deliver', { job, choice, format, history: format === 'archive' ? history : [] }, (share, text) => {
+      aside('deliver', { job: pictured.has(format) ? withPictures : job, choice, format, history: format === 'archive' ? history : [] }, (share, text) => {
         shares[k] = share;
         progress((0.95 * shares.reduce((sum, x) => sum + x, 0)) / formats.length, text);
       }),

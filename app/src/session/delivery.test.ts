@@ -41,6 +41,7 @@ const everything: DeliverChoice = {
   parts: [],
   normals: { kind: 'smooth', angle: 40 } as never,
   smoothing: 0,
+  bake: false,
   smoothBorders: 'smoothed',
   asItIs: false,
 };
@@ -234,4 +235,58 @@ it('each tile of a sheet that holds something has its own layout guide', async (
   const outcome = await one.session.deliver({ ...nothing, guideSvg: true, asItIs: true });
   if (!outcome.ok) throw new Error(outcome.sentence);
   expect(outcome.report.files.map(({ name }) => name)).toEqual(['delivery.1001-guide.svg'].map((name) => expect.stringContaining(name.slice(-14))));
+});
+
+it('layers are baked for OBJ and GLB where that is asked for, also into a glTF that had a picture; the job and its archive keep them', async () => {
+  const png = (r: number, g: number, b: number) => {
+    const image = new PNG({ width: 8, height: 8 });
+    for (let k = 0; k < 64; k++) image.data.set([r, g, b, 255], k * 4);
+    return new Uint8Array(PNG.sync.write(image));
+  };
+  const color = (bytes: Uint8Array) => {
+    const { width, height, data } = PNG.sync.read(Buffer.from(bytes));
+    const at = ((height >> 1) * width + (width >> 1)) * 4;
+    return [...data.subarray(at, at + 3)];
+  };
+  const text = (words: string) => new TextEncoder().encode(words);
+  const quad = 'mtllib a.mtl\nusemtl wall\nv 0 0 0\nv 1 0 0\nv 1 1 0\nv 0 1 0\nvt 0 0\nvt 1 0\nvt 1 1\nvt 0 1\nf 1/1 2/2 3/3 4/4\n';
+  const obj = [
+    { name: 'a.obj', bytes: text(quad) },
+    { name: 'a.mtl', bytes: text('newmtl wall\nmap_Kd red.png\n') },
+    { name: 'red.png', bytes: png(200, 0, 0) },
+  ];
+  const first = bench();
+  await first.session.open(obj, 'a');
+  const plain = await first.session.deliver({ ...everything, obj: false, ply: false, guidePng: false, guideSvg: false, archive: false });
+  if (!plain.ok) throw new Error(plain.sentence);
+  for (const [files, end] of [
+    [obj, '.obj'],
+    [[{ name: 'a.glb', bytes: plain.report.files[0]!.bytes }], '.glb'],
+  ] as const) {
+    const one = bench();
+    await one.session.open([...files], 'a');
+    await one.session.run('settings', { width: 64, height: 64 } as never);
+    const added = await one.session.run('addLayer', { layer: { name: 'paint', source: { kind: 'colour', colour: '#0000c8' } } } as never);
+    expect(added.ok).toBe(true);
+    await one.session.idle();
+    const before = hashOf(present(one));
+    const wanted = { ...everything, ply: false, guidePng: false, guideSvg: false };
+    const without = await one.session.deliver(wanted);
+    const baked = await one.session.deliver({ ...wanted, bake: true });
+    if (!without.ok || !baked.ok) throw new Error('not delivered');
+    const shown = async ({ files: all }: typeof baked.report, ending: string) => {
+      const beside = all.map(({ name, bytes }) => ({ name, bytes })).filter(({ name }) => !/\.(jigpeel|glb|obj)$/.test(name) || name.endsWith(ending));
+      const job = await openFiles(beside, 'again');
+      return color(job.images.find(({ id }) => id === job.parts[0]!.imageId)!.bytes);
+    };
+    for (const ending of ['.obj', '.glb']) {
+      expect(await shown(without.report, ending), `${end} as it is, to ${ending}`).toEqual([200, 0, 0]);
+      expect(await shown(baked.report, ending), `${end} baked, to ${ending}`).toEqual([0, 0, 200]);
+    }
+    expect(hashOf(present(one))).toBe(before);
+    const archive = baked.report.files.find(({ name }) => name.endsWith('.jigpeel'))!;
+    const kept = await openFiles([{ name: archive.name, bytes: archive.bytes }], 'kept');
+    expect(kept.parts[0]!.layers?.map(({ isOn }) => isOn)).toEqual([true]);
+    expect(kept.images).toHaveLength(1);
+  }
 });

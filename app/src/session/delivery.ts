@@ -36,6 +36,8 @@ export interface DeliverChoice extends DeliverKinds {
   /** How many times the models are smoothed; 0: the cage as it is. */
   smoothing: number;
   smoothBorders: SmoothBorders;
+  /** What layers show goes into model files as a picture that is baked for them. */
+  bake: boolean;
   /** A version whose layout is delivered; empty: the layout of now. */
   version: string;
   /** Deliver though islands are not on the sheet. */

@@ -726,7 +726,10 @@ export class JobSession {
         }
         const { entries, index } = this.history!;
         const sentences = entries.slice(0, index + 1).map((entry) => entry.sentence);
-        const report = await deliver(job, choice, sentences, aside, context.progress);
+        // loaded where layers are baked for a delivery first
+        const baked = choice.bake ? await (await import('./bakedLayers.ts')).withBakedLayers(job, choice.parts, context) : { job, notes: [] };
+        const report = await deliver({ job, pictured: baked.job }, choice, sentences, aside, context.progress);
+        report.notes.unshift(...baked.notes);
         return { ok: true, sentence: `Delivered ${report.files.length} ${report.files.length === 1 ? 'file' : 'files'}`, report };
       }),
     );

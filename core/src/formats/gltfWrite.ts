@@ -3,7 +3,8 @@ import { tileImages } from '../images/tileImages.ts';
 import { Document, type Accessor, type Material, type Primitive, type TypedArray } from '@gltf-transform/core';
 import { KHRTextureTransform } from '@gltf-transform/extensions';
 import { isAsItLies, outsideNote, toTextureTransform, type Outside } from '../images/placement.ts';
-import type { Job, JobImage, KeptFile, Part } from '../job/job.ts';
+import { contentHash } from '../images/contentHash.ts';
+import { activeSet, type Job, type JobImage, type KeptFile, type Part } from '../job/job.ts';
 import { materialPictures, type MaterialPicture } from '../job/materialPictures.ts';
 import { wholeParts } from '../job/splitPart.ts';
 import { TupleNumbers } from './tupleNumbers.ts';
@@ -117,12 +118,17 @@ async function documentFor(
 
 const wraps: Record<Outside, 10497 | 33648 | 33071> = { repeat: 10497, mirror: 33648, edge: 33071, nothing: 33071 };
 
-/** The part's pictures on its materials, placed as they are in the job. A part from a glTF keeps the images that its own materials have. */
+/**
+ * The part's pictures on its materials, placed as they are in the job. A part from a glTF keeps the images that its own materials have, unless it was given another
+ * one since.
+ */
 function placeImagesOf(document: Document, part: Part, pictures: readonly MaterialPicture[], images: readonly JobImage[], notes: string[]) {
   const meshes = document.getRoot().listMeshes();
   const fromGltf = part.origin.kind === 'gltf';
   const mesh = part.origin.kind === 'gltf' ? meshes[part.origin.meshIndex] : meshes.find((one) => one.getName() === (part.name || 'part'));
   const told = new Set<string>();
+  const ofFile = new Set(fromGltf ? idsOfTextures(document) : []);
+  const shownBy = fromGltf ? part.activeUv : placedSets(part).indexOf(activeSet(part));
   const setOnce = new Set<Material>();
   for (const [p, primitive] of (mesh?.listPrimitives() ?? []).entries()) {
     let material = primitive.getMaterial();
@@ -132,7 +138,7 @@ function placeImagesOf(document: Document, part: Part, pictures: readonly Materi
     if (material) setOnce.add(material);
     const image = images.find(({ id }) => id === picture.imageId);
     const { placement } = picture;
-    if (!fromGltf && image) {
+    if (image && !ofFile.has(image.id)) {
       if ((tileImages(images, image.id)?.length ?? 0) > 1)
         told.add(`${picture.part}: glTF has no tiles; only the image “${image.name}” is in the file, the UVs lie in the tiles as they are.`);
       // a copy for this part: another one may use the material with another image
@@ -148,6 +154,7 @@ function placeImagesOf(document: Document, part: Part, pictures: readonly Materi
         .setMimeType(image.type)
         .setImage(image.bytes as Uint8Array<ArrayBuffer>);
       material.setBaseColorTexture(texture);
+      material.getBaseColorTextureInfo()!.setTexCoord(Math.max(0, shownBy));
       primitive.setMaterial(material);
     }
     const info = material?.getBaseColorTextureInfo();
@@ -171,6 +178,19 @@ function placeImagesOf(document: Document, part: Part, pictures: readonly Materi
   }
   notes.push(...told);
 }
+
+/** UV sets that a new mesh gets, in their order. */
+const placedSets = (part: Part) => part.uvSets.filter((set) => !set.unplaced.every((x) => x === 1));
+
+/** The images of a document, by the ids that they have in a job. */
+const idsOfTextures = (document: Document): string[] =>
+  document
+    .getRoot()
+    .listTextures()
+    .flatMap((texture) => {
+      const bytes = texture.getImage();
+      return bytes ? [`image-${contentHash(bytes).slice(0, 16)}`] : [];
+    });
 
 /** One vertex for each corner that differs in its original vertex or in any UV point. */
 function replaceCoordinates(document: Document, part: Part, notes: string[]) {
@@ -268,7 +288,7 @@ function addPart(
     if (list) list.push(t);
     else byMaterial.set(material, [t]);
   }
-  const placed = part.uvSets.filter((set) => !set.unplaced.every((x) => x === 1));
+  const placed = placedSets(part);
   for (const [material, list] of byMaterial) {
     const primitive: Primitive = document.createPrimitive();
     const vertices = new TupleNumbers(2 + placed.length, list.length);

@@ -209,7 +209,7 @@ function added(job: Job, name: string, bytes: Uint8Array): { next: Job; id: stri
 }
 
 /** The baked picture on its parts; the layers that it was made of stay, switched off. */
-function showBaked(job: Job, ids: readonly string[], imageId: string, set: number | undefined): Job {
+export function showBaked(job: Job, ids: readonly string[], imageId: string, set: number | undefined): Job {
   return {
     ...job,
     parts: job.parts.map((part) => {

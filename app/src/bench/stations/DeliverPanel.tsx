@@ -34,7 +34,7 @@ const kinds: readonly { key: keyof DeliverKinds; label: string; about: string }[
 export function DeliverPanel() {
   const { parts, activePart, materialLayers, versions } = useJob('parts', 'activePart', 'materialLayers', 'versions');
   const layout = useBench((s) => s.layout);
-  const { choice, guideSize, guideLook, onlyActive, version, working, normals, smoothing, asked, set } = useDeliver();
+  const { choice, guideSize, guideLook, onlyActive, version, working, normals, smoothing, bake, asked, set } = useDeliver();
   const smoothBorders = useBench((s) => s.look.smoothBorders);
   const delivering = onlyActive ? parts.filter((part) => part.id === activePart) : parts;
   const layered = delivering.filter((part) =>
@@ -57,11 +57,18 @@ export function DeliverPanel() {
         </Button>
         {layered.length > 0 && (
           <Alert severity="info" variant="outlined" sx={{ py: 0.25, px: 1 }}>
-            {layered.length === 1 ? `${layered[0]!.name} shows layers` : `${layered.length} parts show layers`}, which only a job archive holds: OBJ and GLB get
-            the parts’ own pictures. Bake them into one first.{' '}
-            <Link component="button" type="button" variant="body2" onClick={() => useBench.getState().goTo('images')}>
-              Go to Images
-            </Link>
+            {layered.length === 1 ? `${layered[0]!.name} shows layers` : `${layered.length} parts show layers`}, which OBJ and GLB cannot say.
+            <FormControlLabel
+              control={<Checkbox size="small" checked={bake === true} onChange={(event) => set({ bake: event.target.checked })} />}
+              label="Bake them into a picture for these files"
+              slotProps={{ typography: { variant: 'body2' } }}
+            />
+            <Typography variant="caption" color="text.secondary" component="p">
+              {bake ? 'One for each sheet, at its size; the job keeps its layers. ' : 'Without it they get the parts’ own pictures. '}
+              <Link component="button" type="button" variant="caption" onClick={() => useBench.getState().goTo('images')}>
+                More at Images
+              </Link>
+            </Typography>
           </Alert>
         )}
         <Typography variant="caption" color="text.secondary">
