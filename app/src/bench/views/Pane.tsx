@@ -206,11 +206,11 @@ export function Pane({ view, stage, picker, children }: PaneProps) {
         const hit = here.hit;
         const other = view === 'sheet' && (!hit || hit.face < 0) ? picker.otherOnSheet(here.x, here.y) : null;
         const { hoverOther } = useBench.getState();
-        if (other?.part !== hoverOther?.part || other?.island !== hoverOther?.island) useBench.getState().set({ hoverOther: other });
-        if (hit?.face !== hover?.face || hit?.edge !== hover?.edge || hit?.point !== hover?.point || hit?.island !== hover?.island) {
-          useBench.getState().set({ hover: hit ? { view, face: hit.face, edge: hit.edge, point: hit.point, island: hit.island } : null });
-          performance.measure('hover', { start });
-        }
+        const isOther = other?.part !== hoverOther?.part || other?.island !== hoverOther?.island;
+        if (isOther) useBench.getState().set({ hoverOther: other });
+        const isHit = hit?.face !== hover?.face || hit?.edge !== hover?.edge || hit?.point !== hover?.point || hit?.island !== hover?.island;
+        if (isHit) useBench.getState().set({ hover: hit ? { view, face: hit.face, edge: hit.edge, point: hit.point, island: hit.island } : null });
+        if (isHit || isOther) performance.measure('hover', { start });
       }}
       onPointerUp={(event) => {
         const d = drag.current;
