@@ -46,6 +46,12 @@ const everything: DeliverChoice = {
   asItIs: false,
 };
 
+/** The JSON chunk of a GLB, by the layout that the glTF 2.0 specification gives. */
+function readGlbJson(bytes: Uint8Array): { json: { images?: unknown[]; materials?: unknown[] } } {
+  const length = new DataView(bytes.buffer, bytes.byteOffset).getUint32(12, true);
+  return { json: JSON.parse(new TextDecoder().decode(bytes.subarray(20, 20 + length))) as { images?: unknown[]; materials?: unknown[] } };
+}
+
 async function laidOut(): Promise<Bench> {
   const one = bench();
   await one.session.begin('delivery', 'cylinder');
@@ -283,6 +289,10 @@ it('layers are baked for OBJ and GLB where that is asked for, also into a glTF t
       expect(await shown(without.report, ending), `${end} as it is, to ${ending}`).toEqual([200, 0, 0]);
       expect(await shown(baked.report, ending), `${end} baked, to ${ending}`).toEqual([0, 0, 200]);
     }
+    // the picture that was there is gone from the file with its material
+    const glb = baked.report.files.find(({ name }) => name.endsWith('.glb'))!;
+    const { json } = readGlbJson(glb.bytes);
+    expect([json.images?.length, json.materials?.length]).toEqual([1, 1]);
     expect(hashOf(present(one))).toBe(before);
     const archive = baked.report.files.find(({ name }) => name.endsWith('.jigpeel'))!;
     const kept = await openFiles([{ name: archive.name, bytes: archive.bytes }], 'kept');

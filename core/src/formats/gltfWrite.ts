@@ -1,6 +1,6 @@
 import { safeImageNames } from '../images/safeName.ts';
 import { tileImages } from '../images/tileImages.ts';
-import { Document, type Accessor, type Material, type Primitive, type TypedArray } from '@gltf-transform/core';
+import { Document, type Accessor, type Material, type Primitive, type Texture, type TypedArray } from '@gltf-transform/core';
 import { KHRTextureTransform } from '@gltf-transform/extensions';
 import { isAsItLies, outsideNote, toTextureTransform, type Outside } from '../images/placement.ts';
 import { contentHash } from '../images/contentHash.ts';
@@ -130,6 +130,7 @@ function placeImagesOf(document: Document, part: Part, pictures: readonly Materi
   const ofFile = new Set(fromGltf ? idsOfTextures(document) : []);
   const shownBy = fromGltf ? part.activeUv : placedSets(part).indexOf(activeSet(part));
   const setOnce = new Set<Material>();
+  const replaced = new Set<Material>();
   for (const [p, primitive] of (mesh?.listPrimitives() ?? []).entries()) {
     let material = primitive.getMaterial();
     const name = material ? material.getName() || materialName(p) : null;
@@ -142,6 +143,7 @@ function placeImagesOf(document: Document, part: Part, pictures: readonly Materi
       if ((tileImages(images, image.id)?.length ?? 0) > 1)
         told.add(`${picture.part}: glTF has no tiles; only the image “${image.name}” is in the file, the UVs lie in the tiles as they are.`);
       // a copy for this part: another one may use the material with another image
+      if (material) replaced.add(material);
       material = (material?.clone() ?? document.createMaterial(`${picture.part} image`).setRoughnessFactor(0.8).setMetallicFactor(0)) as NonNullable<
         typeof material
       >;
@@ -176,7 +178,17 @@ function placeImagesOf(document: Document, part: Part, pictures: readonly Materi
     const outside = outsideNote(placement, 'glTF');
     if (outside) told.add(`${picture.part}: ${outside}.`);
   }
+  for (const material of replaced) dropUnused(material);
   notes.push(...told);
+}
+
+/** Takes a material that nothing uses any more out of its document, with the colour image that was its alone. */
+function dropUnused(material: Material) {
+  const isUnused = (one: Material | Texture) => one.listParents().every(({ propertyType }) => propertyType === 'Root');
+  if (!isUnused(material)) return;
+  const texture = material.getBaseColorTexture();
+  material.dispose();
+  if (texture && isUnused(texture)) texture.dispose();
 }
 
 /** UV sets that a new mesh gets, in their order. */
