@@ -200,7 +200,6 @@ test('a mesh of two materials: a sheet for each, each packed by itself, the file
   await expect(page.getByText('Split 1 part into 2, by material, on 2 sheets')).toBeVisible();
   await goTo(page, 'pack');
   await expect(page.getByRole('group', { name: 'Sheet wood, shown' })).toBeVisible();
-  await page.screenshot({ path: '/tmp/split-in.png' });
   await expect(page.getByRole('group', { name: 'Sheet iron' })).toContainText('crate · iron');
   await expect(page.getByRole('button', { name: 'A sheet for each material' })).toHaveCount(0);
   // each sheet is packed by itself
@@ -209,7 +208,6 @@ test('a mesh of two materials: a sheet for each, each packed by itself, the file
     await goTo(page, 'pack');
     await page.getByRole('button', { name: /^Pack \d+ islands?/ }).click();
     await settled(page);
-    await page.screenshot({ path: `/tmp/split-${part.slice(-4)}.png` });
     expect(await gaugeValue(page, 'Overlap')).toBe(0);
   }
   await goTo(page, 'deliver');

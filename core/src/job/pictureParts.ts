@@ -1,7 +1,7 @@
 import { fromMtlOptions, isAsItLies, type ImagePlacement } from '../images/placement.ts';
 import { layerSchema } from '../images/surface/layer.ts';
-import { fileLayer } from '../images/surface/names.ts';
-import type { Job, JobImage } from './job.ts';
+import { fileLayer, mostLayers } from '../images/surface/names.ts';
+import type { Job, JobImage, Part } from './job.ts';
 import { materialImages, sameName } from './materialImages.ts';
 import { pictureFromFile } from './materialPictures.ts';
 
@@ -66,4 +66,18 @@ export function ownImages(job: Job, ids: ReadonlySet<string>): Job {
     .filter(({ layers }) => layers.length > 0);
   const { materialLayers: _, ...rest } = job;
   return { ...rest, parts, ...(materialLayers.length > 0 ? { materialLayers } : {}) };
+}
+
+/** The whole shows the picture of its first piece; those of others are what a file gives a material beside it. */
+export function withPicturesOfPieces(job: Job, whole: Part, pieces: readonly Part[]): Job {
+  let layers = [...(job.materialLayers ?? [])];
+  for (const { mesh, imageId, placement } of pieces) {
+    const [material] = mesh.materials;
+    const image = job.images.find(({ id }) => id === imageId);
+    if (mesh.materials.length !== 1 || !image || imageId === whole.imageId || pictureFromFile(layers, material)) continue;
+    const picture = layerSchema.parse({ id: fileLayer, name: image.name, source: { kind: 'image', image: image.id }, ...(placement ? { placement } : {}) });
+    const over = layers.find((one) => one.material === material)?.layers ?? [];
+    layers = [...layers.filter((one) => one.material !== material), { material: material!, layers: [picture, ...over].slice(0, mostLayers) }];
+  }
+  return layers.length > 0 ? { ...job, materialLayers: layers } : job;
 }

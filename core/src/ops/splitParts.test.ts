@@ -117,6 +117,11 @@ describe('materials with images of their own', () => {
     expect(facesOfObj(obj)).toEqual(facesOfObj(twoObj));
     expect(obj.match(/^o /gm)?.length ?? 0).toBeLessThan(2);
     expect(words(mtlOf(split).bytes)).toBe(twoMtl);
+    // put together again it shows both pictures, as it did
+    const { job: back } = await runOperation(split, 'rejoinParts', {});
+    expect(back.parts.map(({ imageId }) => nameOf(imageId))).toEqual(['red.png']);
+    expect(back.materialLayers?.map(({ material, layers }) => [material, layers[0]!.name])).toEqual([['iron', 'blue.png']]);
+    expect(words(mtlOf(back).bytes)).toBe(twoMtl);
     await readBack(split, split.parts, [{ name: 'two.obj', bytes: text(obj) }]);
     const ply = writePly(split.parts);
     await readBack(split, split.parts, [{ name: 'two.ply', bytes: ply }]);

@@ -1,6 +1,6 @@
 import { JigError } from '../jigError.ts';
 import { activeSet, emptySelection, partOf, type Job, type JobJig, type Part } from '../job/job.ts';
-import { ownImages } from '../job/pictureParts.ts';
+import { ownImages, withPicturesOfPieces } from '../job/pictureParts.ts';
 import { selectionByPart } from '../job/selected.ts';
 import { sheetsOf } from '../job/sheets.ts';
 import type { Sheet } from '../job/sheet.ts';
@@ -154,8 +154,7 @@ export function rejoinNow(job: Job, { parts: ids }: { parts?: string[] }): { job
   const asked = (ids ?? job.parts.filter((part) => part.piece).map(({ id }) => id)).map((id) => partOf(job, id));
   const wholes = new Set(asked.flatMap(({ piece }) => (piece ? [piece.whole] : [])));
   if (wholes.size === 0) throw new JigError('nothing-to-do', 'No part was split.');
-  const rows = wholeParts(job.parts.map((part) => (part.piece && !wholes.has(part.piece.whole) ? { ...part, piece: undefined! } : part)));
-  const joined = rows.filter((part) => part.pieces);
+  const joined = wholeParts(job.parts.filter(({ piece }) => piece && wholes.has(piece.whole))).filter((part) => part.pieces);
   if (joined.length === 0)
     throw new JigError('nothing-to-do', 'A piece is missing, or its mesh was changed since; they cannot be put together.', '', 'Undo that first.');
   let next = job;
@@ -184,6 +183,7 @@ export function rejoinNow(job: Job, { parts: ids }: { parts?: string[] }): { job
       ...(saved?.length ? { savedSelections: saved } : {}),
       ...(chosen.length > 0 ? { selectedParts: chosen } : {}),
     };
+    next = withPicturesOfPieces(next, part, own);
   }
   return { job: next, report: { parts: joined.length, pieces: count } };
 }
