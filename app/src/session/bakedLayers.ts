@@ -1,8 +1,7 @@
 import {
-  fileLayer,
+  isBeyondFiles,
   JigError,
   layersOf,
-  pictureLayer,
   runOperation,
   sheetFor,
   sheetOfPart,
@@ -17,8 +16,7 @@ import {
 const longestSide = 8192;
 
 /** Whether a part shows more than the pictures that model files can name. */
-export const isLayered = (job: Job, part: Part): boolean =>
-  layersOf(job, part).some(({ layer }) => layer.isOn && layer.to === 'colour' && layer.id !== pictureLayer && layer.id !== fileLayer);
+export const isLayered = (job: Job, part: Part): boolean => layersOf(job, part).some(({ layer }) => isBeyondFiles(layer));
 
 /**
  * The job with what the layers of parts show as pictures of theirs, one for each sheet or tile of it, at the sheet's size: what model files can say. Parts without a layout

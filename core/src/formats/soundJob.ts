@@ -42,21 +42,22 @@ export function soundJob(read: Job): Job {
 
 /** Versions with the layouts that are whole: one that says it fits a part has to. */
 function soundVersions(versions: readonly Version[], parts: readonly Part[], words: Set<string>): Version[] {
-  return versions.map((version) => {
-    const layouts = version.layouts.filter((layout) => {
+  return versions.map((version) => ({
+    ...version,
+    layouts: version.layouts.flatMap((layout) => {
       const part = parts.find(({ id }) => id === layout.part);
-      if (!part || layout.faces !== facesKey(part.mesh)) return true;
+      if (!part || layout.faces !== facesKey(part.mesh)) return [layout];
       const edges = topologyOf(part.mesh).edgeCount;
       try {
         for (const set of layout.uvSets) assertSet(set, part, edges);
       } catch {
         words.add('a layout of a version');
-        return false;
+        return [];
       }
-      return layout.activeUv >= 0 && layout.activeUv < layout.uvSets.length;
-    });
-    return layouts.length === version.layouts.length ? version : { ...version, layouts };
-  });
+      if (layout.activeUv < 0 || layout.activeUv >= layout.uvSets.length) return [];
+      return [{ ...layout, uvSets: layout.uvSets.map((set) => withOwnPoints(part.mesh, set).set) }];
+    }),
+  }));
 }
 
 const bad = (what: string, name: string) =>

@@ -1,5 +1,6 @@
 import type { ImagePlacement } from '../images/placement.ts';
-import { fileLayer } from '../images/surface/names.ts';
+import type { Layer } from '../images/surface/layer.ts';
+import { fileLayer, pictureLayer } from '../images/surface/names.ts';
 import type { Job, Part } from './job.ts';
 import { piecesOf } from './splitPart.ts';
 
@@ -38,3 +39,7 @@ export function materialPictures(whole: Part, layers: Job['materialLayers']): Ma
     }),
   );
 }
+
+/** Whether a layer shows colour that model files cannot name as the picture of a part or material. */
+export const isBeyondFiles = ({ id, isOn, to }: Pick<Layer, 'id' | 'isOn' | 'to'>): boolean =>
+  isOn && to === 'colour' && id !== pictureLayer && id !== fileLayer;

@@ -6,6 +6,7 @@ import { readArchive, writeArchive } from '../formats/archive.ts';
 import { openFiles } from '../formats/open.ts';
 import { writeObj } from '../formats/objWrite.ts';
 import { activeSet, type Job } from '../job/job.ts';
+import { facesKey } from '../job/versions.ts';
 import { meshFromFaces, nextCorner } from '../mesh/mesh.ts';
 import { topologyOf } from '../mesh/topology.ts';
 import { runOperation } from '../ops/registry.ts';
@@ -120,8 +121,12 @@ describe('UV points that a file shares between islands', () => {
       Uint32Array.from([0, 1, 2, 0, 1, 2, 3, 4, 5]),
       Float64Array.from([0.1, 0.1, 0.3, 0.1, 0.1, 0.3, 0.9, 0.9, 0.5, 0.9, 0.9, 0.5]),
     );
-    const old = { ...job, parts: [{ ...job.parts[0]!, uvSets: [shared], origin: { kind: 'made' as const } }] };
-    const { job: read } = readArchive(writeArchive(old));
+    const part = { ...job.parts[0]!, uvSets: [shared], origin: { kind: 'made' as const } };
+    const layouts = [{ part: part.id, name: part.name, faces: facesKey(mesh), uvSets: [shared], activeUv: 0 }];
+    const versions = [{ id: 'a', name: 'then', note: '', made: 0, layouts, figures: [], picture: new Uint8Array(0) }];
+    const { job: read } = readArchive(writeArchive({ ...job, parts: [part], versions }));
+    // a layout that a version kept, too
+    expect(new Set(read.versions![0]!.layouts[0]!.uvSets[0]!.cornerUv).size).toBe(9);
     expect(new Set(activeSet(read.parts[0]!).cornerUv).size).toBe(9);
   });
 

@@ -1,5 +1,5 @@
 import { Alert, Box, Button, Checkbox, FormControlLabel, Link, MenuItem, TextField, Typography } from '@mui/material';
-import { fileLayer } from '@jig-peel/core';
+import { isBeyondFiles } from '@jig-peel/core';
 import { useJob } from '../../store/useJob.ts';
 import { useBench } from '../../store/bench.ts';
 import type { DeliverKinds } from '../../session/delivery.ts';
@@ -39,8 +39,8 @@ export function DeliverPanel() {
   const delivering = onlyActive ? parts.filter((part) => part.id === activePart) : parts;
   const layered = delivering.filter((part) =>
     part.layers
-      ? part.layers.some(({ isOn }) => isOn)
-      : materialLayers.some(({ material, layers }) => part.materials.includes(material) && layers.some(({ id }) => id !== fileLayer)),
+      ? part.layers.some(isBeyondFiles)
+      : materialLayers.some(({ material, layers }) => part.materials.includes(material) && layers.some(isBeyondFiles)),
   );
   const ownNormals = delivering.every((part) => part.fromGltf);
   const active = parts.find((part) => part.id === activePart)!;
