@@ -290,6 +290,77 @@ test('the planks of the deck: like ones found, stacked, packed as three, moved a
   expect(errors).toEqual([]);
 });
 
+test('points, edges and faces of two parts on one sheet are boxed, moved and cut together', async ({ page }) => {
+  const errors = watchErrors(page);
+  await openOn(page, 'plates.obj', plates());
+  await page.getByRole('button', { name: 'Catch at' }).click();
+  await page.getByRole('switch', { name: 'Other islands' }).uncheck();
+  await page.getByRole('switch', { name: 'Sheet and tiles' }).uncheck();
+  await page.keyboard.press('Escape');
+  const [one, two] = ['part-1', 'part-2'];
+  const boxed = async (...[u0, v0, u1, v1]: [number, number, number, number]) => {
+    await page.getByRole('button', { name: 'Drag draws a box' }).click();
+    await dragTo(page, await at(page, u0, v0), await at(page, u1, v1));
+    await page.mouse.up();
+    await settled(page);
+  };
+
+  // the columns of points that face one another
+  await page.keyboard.press('5');
+  await boxed(0.27, 0.05, 0.53, 0.35);
+  await expect(selected(page)).toHaveText('6 points');
+  await page.keyboard.press('d');
+  // within the frame, off its handles and its pivot
+  await dragTo(page, await at(page, 0.45, 0.15), await at(page, 0.45, 0.25));
+  await page.mouse.up();
+  await settled(page);
+  const moved = await boxes(page);
+  for (const part of [one, two]) {
+    expect(moved[part]![3]).toBeCloseTo(0.4, 2);
+    expect(moved[part]![1]).toBeCloseTo(0.1, 4);
+  }
+  await page.keyboard.press('Control+z');
+  await settled(page);
+  expect(await boxes(page)).toEqual({ [one]: [0.1, 0.1, 0.3, 0.3], [two]: [0.5, 0.1, 0.7, 0.3] });
+
+  // all edges of both: the inner ones are cut, in one step
+  await page.keyboard.press('4');
+  await boxed(0.05, 0.05, 0.75, 0.35);
+  await expect(selected(page)).toHaveText('24 edges');
+  await expect(page.getByLabel('Figures of the selection')).toContainText('24 u');
+  const steps = () => page.evaluate(() => (window as unknown as Bench).jigPeel.state().summary.historyIndex);
+  const islands = () =>
+    page.evaluate(() => {
+      const { layout, sheetParts } = (window as unknown as Bench).jigPeel.state();
+      return [layout.islands.length, ...[...sheetParts.values()].map((view) => view.islands.length)];
+    });
+  const before = await steps();
+  await page.keyboard.press('x');
+  await settled(page);
+  await expect.poll(islands).toEqual([4, 4]);
+  expect(await steps()).toBe(before + 1);
+  await page.keyboard.press('Control+z');
+  await settled(page);
+  await expect.poll(islands).toEqual([1, 1]);
+
+  // a face of each, the second with Shift: that part comes to work, the first face stays selected
+  await page.keyboard.press('3');
+  const face = await at(page, 0.15, 0.15);
+  await page.mouse.click(face.x, face.y);
+  await expect(selected(page)).toHaveText('1 face');
+  const other = await at(page, 0.55, 0.15);
+  await page.keyboard.down('Shift');
+  await page.mouse.click(other.x, other.y);
+  await page.keyboard.up('Shift');
+  await expect(selected(page)).toHaveText('2 faces');
+  expect(await page.evaluate(() => (window as unknown as Bench).jigPeel.state().summary.activePart)).toBe(two);
+  await page.keyboard.down('Control');
+  await page.mouse.click(face.x, face.y);
+  await page.keyboard.up('Control');
+  await expect(selected(page)).toHaveText('1 face');
+  expect(errors).toEqual([]);
+});
+
 test('keys alone: islands of two parts are walked, taken with Space, said aloud; a brush pushes points; grain is drawn and met', async ({ page }) => {
   const errors = watchErrors(page);
   await page.goto('/');

@@ -21,6 +21,20 @@ import { wordsOf } from './words.ts';
 /** Ms that measuring and the index for picking wait at most for a shape that is on its way. */
 const patience = 1500;
 
+/** Faces of islands of a part that are still on their way, the layout before their seams changed, and the one that they are worked out from. */
+interface Pending {
+  faces: Set<number>;
+  before: UvSet;
+  from: UvSet;
+}
+
+/** Seams of a part that changed, and whether a first shape of its islands stands already. */
+export interface SeamChange {
+  part: string;
+  edges: readonly number[];
+  shown: boolean;
+}
+
 interface Events {
   tell(event: WorkerEvent): void;
   /** The present job was amended. */
@@ -34,8 +48,10 @@ interface Events {
  * takes over what is still on its way.
  */
 export class CutFollower {
-  /** Faces of islands of a part that are still on their way, the layout before their seams changed, and the one that they are worked out from. */
-  private pending: { part: string; faces: Set<number>; before: UvSet; from: UvSet } | null = null;
+  /** What is still on its way, part by part. */
+  private readonly pending = new Map<string, Pending>();
+  /** Parts of the round of laying flat that goes on. */
+  private round = new Set<string>();
   private onTheWay = 0;
   private since = 0;
 
@@ -55,9 +71,9 @@ export class CutFollower {
     return this.onTheWay > 0;
   }
 
-  /** Whether shapes of this part are on their way. */
-  isLaying(part: string): boolean {
-    return this.onTheWay > 0 && this.pending?.part === part;
+  /** Whether a change of seams of these parts takes over all that is on its way. */
+  isTakenOverBy(parts: readonly string[]): boolean {
+    return this.onTheWay > 0 && [...this.round].every((part) => parts.includes(part));
   }
 
   /** Waits for what is on its way. */
@@ -71,12 +87,13 @@ export class CutFollower {
   /** What is on its way ends and is forgotten. */
   drop(): void {
     this.pool.cancel();
-    this.pending = null;
+    this.pending.clear();
+    this.round = new Set();
   }
 
   /** The same, unless what is on its way still belongs to this job. */
   dropUnlessOf(job: Job): void {
-    if (this.pending && setOf(job, this.pending.part) === this.pending.from) return;
+    if (this.pending.size > 0 && [...this.pending].every(([part, { from }]) => setOf(job, part) === from)) return;
     this.drop();
   }
 
@@ -87,51 +104,77 @@ export class CutFollower {
 
   /**
    * A first shape where that costs no more than the cut itself; conformal as a whole is as quick.
-   * @returns the job to show with the change, and how it was made
+   * @returns the job to show with the change, what changed, and how it was made
    */
-  async first(before: Job, after: Job, partId: string): Promise<{ job: Job; edges: number[]; followUps: FollowUp[] }> {
-    const part = partOf(before, partId);
-    const set = activeSet(partOf(after, partId));
-    const edges = changedSeams(part.mesh, activeSet(part), set);
-    const none = { job: after, edges, followUps: [] };
-    if (edges.length === 0 || after.settings.method === 'conformal' || !canOpenEdges(part.mesh, activeSet(part), set, edges)) return none;
-    const followUp = { operation: 'openSeams', params: { part: partId, edges } };
-    const { job, released } = await runOperation(after, followUp.operation, followUp.params);
-    // live jigs drive their faces: these are not unwrapped behind their back
-    return job === after || released.length > 0 ? none : { job, edges, followUps: [followUp] };
+  async first(before: Job, after: Job): Promise<{ job: Job; changes: SeamChange[]; followUps: FollowUp[] }> {
+    let job = after;
+    const changes: SeamChange[] = [];
+    const followUps: FollowUp[] = [];
+    for (const part of before.parts) {
+      const [old, set] = [activeSet(part), setOf(after, part.id)];
+      if (!set || set === old) continue;
+      const edges = changedSeams(part.mesh, old, set);
+      if (edges.length === 0) continue;
+      const change = { part: part.id, edges, shown: false };
+      changes.push(change);
+      if (after.settings.method === 'conformal' || !canOpenEdges(part.mesh, old, set, edges)) continue;
+      const followUp = { operation: 'openSeams', params: { part: part.id, edges } };
+      const opened = await runOperation(job, followUp.operation, followUp.params);
+      // live jigs drive their faces: these are not unwrapped behind their back
+      if (opened.job === job || opened.released.length > 0) continue;
+      job = opened.job;
+      followUps.push(followUp);
+      change.shown = true;
+    }
+    return { job, changes, followUps };
   }
 
-  /** @param shown a first shape stands already */
-  async follow(partId: string, edges: readonly number[], before: Job, shown: boolean): Promise<void> {
-    const part = partOf(before, partId);
+  /** The final shapes of what changed, part after part, and of what was still on its way. */
+  async follow(changes: readonly SeamChange[], before: Job): Promise<void> {
+    const history = this.history();
+    if (!history) return;
     if (this.onTheWay++ === 0) this.since = performance.now();
     try {
-      await this.lay(partId, touchedFaces(part.mesh, edges), activeSet(part), shown);
+      this.pool.cancel();
+      const start = history.present;
+      const waiting = new Map<string, { pending: Pending; shown: boolean }>();
+      for (const id of new Set([...this.round, ...changes.map(({ part }) => part)])) {
+        const change = changes.find(({ part }) => part === id);
+        const former = this.pending.get(id);
+        const part = before.parts.find((one) => one.id === id);
+        const from = setOf(start, id);
+        if (!part || !from || (!change && !former)) continue;
+        const pending = {
+          faces: new Set([...(former?.faces ?? []), ...(change ? touchedFaces(part.mesh, change.edges) : [])]),
+          before: former?.before ?? activeSet(part),
+          from,
+        };
+        this.pending.set(id, pending);
+        waiting.set(id, { pending, shown: change?.shown ?? false });
+      }
+      const round = new Set(waiting.keys());
+      this.round = round;
+      for (const [id, { pending, shown }] of waiting) {
+        await this.lay(history, id, pending, shown);
+        // a further change took the rest over, or all was dropped
+        if (this.round !== round) return;
+        round.delete(id);
+      }
     } finally {
       this.onTheWay--;
     }
   }
 
-  private async lay(partId: string, faces: Set<number>, before: UvSet, shown: boolean): Promise<void> {
-    const history = this.history();
-    if (!history) return;
-    this.pool.cancel();
-    const former = this.pending?.part === partId ? this.pending : null;
+  private async lay(history: History, partId: string, pending: Pending, shown: boolean): Promise<void> {
     const start = history.present;
-    const pending = {
-      part: partId,
-      faces: new Set([...(former?.faces ?? []), ...faces]),
-      before: former?.before ?? before,
-      from: activeSet(partOf(start, partId)),
-    };
-    this.pending = pending;
     const followUps = history.step.followUps ?? [];
     const mark = performance.now();
     const quiet: Context = { progress: () => {}, throwIfCancelled: () => {}, pool: this.pool };
     const { mesh } = partOf(start, partId);
     const parted = partedIslands(mesh, pending.before, pending.from, pending.faces);
     /** Whether it is still wanted: changes of the view made meanwhile do not matter. */
-    const stands = () => this.history() === history && this.pending === pending && setOf(history.present, partId) === pending.from;
+    const stands = () => this.history() === history && this.pending.get(partId) === pending && setOf(history.present, partId) === pending.from;
+    if (!stands()) return;
     /** The job before and after the first shape. */
     let first: { before: Job; after: Job } | null = null;
     /** Runs it on what is present, and amends the step with it; null where the layout changed meanwhile or live jigs drive the faces. */
@@ -157,7 +200,7 @@ export class CutFollower {
       }
       if (!stands()) return;
       const done = await amend({ faces: [...pending.faces], parted: first ? [] : parted, quick: false });
-      if (this.pending === pending) this.pending = null;
+      if (this.pending.get(partId) === pending) this.pending.delete(partId);
       if (!done) return;
       if (done.waiting > 0) this.events.tell({ kind: 'note', sentence: waitingWords(done.waiting) });
       this.events.amended();
@@ -171,7 +214,7 @@ export class CutFollower {
         this.events.amended();
       }
       if (code === 'cancelled' || code === 'cannot-lie-flat') return;
-      if (this.pending === pending) this.pending = null;
+      if (this.pending.get(partId) === pending) this.pending.delete(partId);
       this.events.tell({ kind: 'trouble', sentence: `The touched islands could not be unwrapped: ${wordsOf(error)}` });
     }
   }

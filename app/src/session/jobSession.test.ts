@@ -382,6 +382,43 @@ describe('unwrapping that follows a cut', () => {
     expect(hashOf(await replay(entries, index))).toBe(hashOf(present(one)));
   });
 
+  it('lays what a cut touched in every part that it cut, and a faster cut of all of them takes them over', async () => {
+    const one = await bench();
+    await done(one, 'firstLayout', {});
+    await done(one, 'makeForm', { kind: 'sphere' });
+    const [a, b] = present(one).parts.map(({ id }) => id) as [string, string];
+    await done(one, 'firstLayout', { part: b });
+    const whole = (id: string) => {
+      const part = partOf(present(one), id);
+      const { states } = islandsOf(part.mesh, activeSet(part));
+      return [...states.keys()].filter((e) => states[e] === 0);
+    };
+    const [own, beside] = [whole(a), whole(b)];
+    const pick = (from: number) =>
+      one.session.run('select', {
+        part: a,
+        kind: 'edges',
+        ids: own.slice(from, from + 2),
+        also: [{ part: b, ids: beside.slice(from, from + 2) }],
+      });
+    const answers = await Promise.all([pick(40), one.session.run('cut', {}), pick(90), one.session.run('cut', {})]);
+    expect(answers.map((answer) => (answer.ok ? '' : answer.sentence))).toEqual(['', '', '', '']);
+    await one.session.idle();
+    const { entries, index } = historyOf(one);
+    const cuts = entries.filter(({ operation }) => operation === 'cut');
+    const last = cuts.at(-1)!.followUps!.filter(({ operation, params }) => operation === 'layTouched' && params['quick'] === false);
+    expect(last.map(({ params }) => params['part'])).toEqual([a, b]);
+    // all that both cuts touched, laid from the last one
+    const settled = [a, b].map((id) => activeSet(partOf(present(one), id)));
+    expect(settled.every((set) => set.unplaced.every((x) => x === 0))).toBe(true);
+    expect(hashOf(await replay(entries, index))).toBe(hashOf(present(one)));
+    await one.session.undo();
+    await one.session.undo();
+    await one.session.undo();
+    expect(whole(a)).toEqual(own);
+    expect(whole(b)).toEqual(beside);
+  });
+
   it('undo while a shape is on its way drops it', async () => {
     const one = await bench();
     await done(one, 'firstLayout', {});

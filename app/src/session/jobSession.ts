@@ -19,6 +19,7 @@ import {
   placeJig,
   quietContext,
   runOperation,
+  selectionByPart,
   sheetRegion,
   sheetsByMaterial,
   unplacedCount,
@@ -73,6 +74,14 @@ const largeFile = 1_000_000;
 function partNamed(params: object): string | undefined {
   const { part } = params as { part?: unknown };
   return typeof part === 'string' ? part : undefined;
+}
+
+/** Parts whose seams an operation with these parameters changes. */
+function seamParts(job: Job, name: string, params: object): string[] {
+  const { edges } = params as { edges?: unknown };
+  const named = partNamed(params);
+  const bySelection = (name === 'cut' || name === 'uncut') && edges === undefined && named === undefined;
+  return bySelection ? selectionByPart(job).map(({ part }) => part.id) : [partOf(job, named).id];
 }
 
 /** Operations after which what they touched is unwrapped again by itself. */
@@ -366,8 +375,7 @@ export class JobSession {
   ): Promise<Outcome<Sent<ReportOf<N>>>> {
     const h = this.history;
     if (!h) throw noJob();
-    const part = partOf(h.present, partNamed(params));
-    if (!changesViewOnly(name) && !(changesSeams.has(name) && this.follower.isLaying(part.id))) {
+    if (!changesViewOnly(name) && !(changesSeams.has(name) && this.follower.isTakenOverBy(seamParts(h.present, name, params)))) {
       await this.follower.settled(context.throwIfCancelled);
       if (h !== this.history) throw new JigError('cancelled', 'Another job was opened meanwhile; nothing was done.');
     }
@@ -392,7 +400,6 @@ export class JobSession {
     // so that whatever ends this page ends at most one step that is not kept; one that cannot be kept holds nobody up
     await Promise.race([this.held.settle(), new Promise((late) => setTimeout(late, 250))]);
     const before = h.present;
-    const part = partOf(before, partNamed(params));
     const start = performance.now();
     const ran = await runOperation(before, name, params as Record<string, unknown>, context);
     const { job, sentence, released } = ran;
@@ -409,7 +416,7 @@ export class JobSession {
       );
     }
     const laysFlat = !alone && changesSeams.has(name) && job.settings.live;
-    const first = laysFlat ? await this.follower.first(before, job, part.id) : { job, edges: [], followUps: [] };
+    const first = laysFlat ? await this.follower.first(before, job) : { job, changes: [], followUps: [] };
     const entry: HistoryEntry = { job: first.job, operation: name, params: recorded(name, ran.params, ran.report, job), sentence, time: Date.now() };
     if (first.followUps.length > 0) entry.followUps = first.followUps;
     if (changesViewOnly(name)) entry.view = true;
@@ -417,7 +424,7 @@ export class JobSession {
     this.show();
     const timings = { run: ended - start, show: performance.now() - ended };
     this.held.save();
-    if (laysFlat) void this.follower.follow(part.id, first.edges, before, first.followUps.length > 0);
+    if (laysFlat) void this.follower.follow(first.changes, before);
     return { ok: true, sentence, report, timings, takesBack: 'undo' };
   }
 

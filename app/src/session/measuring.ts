@@ -14,7 +14,7 @@ import {
   partOf,
   partsOnSheet,
   selectionByPart,
-  selectionFigures,
+  figuresOfPieces,
   sheetFor,
   sightOptionsOf,
   unplacedCount,
@@ -250,11 +250,11 @@ export class Measuring {
     const job = this.state.history()?.present;
     if (!job) return;
     const { selection, settings } = job;
-    const part = partOf(job);
-    const selected = selection.part === part.id && selection.ids.length > 0;
-    const figures = selected ? selectionFigures(part.mesh, activeSet(part), selection.kind, selection.ids, settings.width, settings.height) : null;
-    const own = selection.kind === 'points' ? selectionByPart(job).find((one) => one.part.id === part.id) : undefined;
-    this.tell({ kind: 'figures', figures: figures && { ...figures, uvPoints: own ? uvPointsOf(own).length : null } });
+    const chosen = selectionByPart(job);
+    const pieces = chosen.map(({ part, ids }) => ({ mesh: part.mesh, set: activeSet(part), ids }));
+    const figures = pieces.length > 0 ? figuresOfPieces(pieces, selection.kind, settings.width, settings.height) : null;
+    const uvPoints = selection.kind === 'points' ? chosen.reduce((sum, one) => sum + uvPointsOf(one).length, 0) : null;
+    this.tell({ kind: 'figures', figures: figures && { ...figures, uvPoints } });
   }
 }
 

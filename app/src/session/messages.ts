@@ -91,6 +91,7 @@ export interface JobSummary {
   sheets: readonly Sheet[];
   /** Stacks of the sheet at work: their islands, and the box they share (left, bottom, right, top). */
   stacks: readonly { islands: readonly { part: string; island: number }[]; box: readonly [number, number, number, number] }[];
+  alsoMarks: readonly AlsoMarks[];
   selection: Selection;
   /** Names of kept selections. */
   saved: string[];
@@ -149,6 +150,16 @@ export interface SheetPart {
   islands: IslandView[];
   /** A serialized spatial index of the triangles. */
   index: ArrayBuffer;
+}
+
+/** What is selected of a part beside the one at work, as the views draw it. */
+export interface AlsoMarks {
+  part: string;
+  kind: SelectionKind;
+  /** On the sheet, by corners of the mesh: those of points and faces, of edges the ends of each half edge. None for islands, which are drawn by number. */
+  corners: Uint32Array;
+  /** On the model: 3 numbers a point, else 6 a line: edges, or the outlines of faces and islands. */
+  model: Float32Array;
 }
 
 /** What a hand on the sheet moves of one part, by corners of its mesh. */

@@ -13,7 +13,10 @@ import {
 } from '@jig-peel/core';
 import type { RegionTake, RegionView } from './messages.ts';
 
-/** The selection that a drawn region makes of the present one; null where that stays as it is. O(corners of the parts it looks at) */
+/**
+ * The selection that a drawn region makes of the present one; null where that stays as it is. On the sheet it takes of all parts there, on the model of the
+ * part at work. O(corners of the parts it looks at)
+ */
 export function regionSelection(job: Job, { region, kind, through, mode, touched }: RegionTake, view: RegionView): Selection | null {
   const part = partOf(job);
   const { selection: before } = job;
@@ -21,27 +24,24 @@ export function regionSelection(job: Job, { region, kind, through, mode, touched
   const question = (one: Part) => ({ mesh: one.mesh, set: activeSet(one), hidden: one.hidden ?? null, kind, region });
   if (view.view === 'model') {
     const ids = combined(own?.ids, modelRegion(question(part), view, through), touched, mode);
-    return changed(own, { part: part.id, kind, ids });
+    const also = mode === 'set' ? undefined : own?.also;
+    return changed(own, { part: part.id, kind, ids, ...(also ? { also } : {}) });
   }
-  if (kind === 'islands') {
-    const also = partsOnSheet(job, part.id)
-      .filter((one) => one.id !== part.id && !one.isHidden)
-      .map((one) => {
-        const chosen = own?.also?.find((other) => other.part === one.id)?.ids;
-        return { part: one.id, ids: combined(chosen, sheetRegionWithCorners(question(one), view).ids, [], mode) };
-      })
-      .filter(({ ids }) => ids.length > 0);
-    const ids = combined(own?.ids, sheetRegionWithCorners(question(part), view).ids, touched, mode);
-    return changed(own, { part: part.id, kind, ids, ...(also.length > 0 ? { also } : {}) });
-  }
-  const found = sheetRegionWithCorners(question(part), view);
-  if (!found.corners) return changed(own, { part: part.id, kind, ids: combined(own?.ids, found.ids, touched, mode) });
-  const ofTouched = cornersOf(part, kind, touched);
-  const all = rising([...found.corners, ...ofTouched]);
-  const corners = combined(own ? (own.corners ?? cornersOf(part, kind, own.ids)) : undefined, all, [], mode);
-  const { cornerEdge } = topologyOf(part.mesh);
-  const ids = rising(Array.from(corners, (c) => (kind === 'edges' ? cornerEdge[c]! : part.mesh.corners[c]!)));
-  return changed(own, { part: part.id, kind, ids, ...(corners.length > 0 ? { corners } : {}) });
+  const ofPart = (one: Part, chosen: Pick<Selection, 'ids' | 'corners'> | undefined, hit: number[]) => {
+    const found = sheetRegionWithCorners(question(one), view);
+    if (!found.corners) return { ids: combined(chosen?.ids, found.ids, hit, mode) };
+    const all = rising([...found.corners, ...cornersOf(one, kind, hit)]);
+    const corners = combined(chosen && (chosen.corners ?? cornersOf(one, kind, chosen.ids)), all, [], mode);
+    const { cornerEdge } = topologyOf(one.mesh);
+    const ids = rising(Array.from(corners, (c) => (kind === 'edges' ? cornerEdge[c]! : one.mesh.corners[c]!)));
+    return { ids, ...(corners.length > 0 ? { corners } : {}) };
+  };
+  const chosenOf = (one: Part) => own?.also?.find((other) => other.part === one.id);
+  const also = partsOnSheet(job, part.id)
+    .filter((one) => one.id !== part.id && !one.isHidden)
+    .map((one) => ({ part: one.id, ...ofPart(one, chosenOf(one), []) }))
+    .filter(({ ids }) => ids.length > 0);
+  return changed(own, { part: part.id, kind, ...ofPart(part, own ?? undefined, touched), ...(also.length > 0 ? { also } : {}) });
 }
 
 /** All corners of points, or at which half edges of edges start. */
@@ -70,6 +70,8 @@ function changed(before: Selection | null, after: Selection): Selection | null {
     same(before?.ids ?? new Uint32Array(0), after.ids) &&
     same(before?.corners, after.corners) &&
     (before ? others(before) : []).length === others(after).length &&
-    others(after).every((one, k) => one.part === before!.also![k]!.part && same(one.ids, before!.also![k]!.ids));
+    others(after).every(
+      (one, k) => one.part === before!.also![k]!.part && same(one.ids, before!.also![k]!.ids) && same(one.corners, before!.also![k]!.corners),
+    );
   return isSame ? null : after;
 }

@@ -21,6 +21,7 @@ import {
   type Part,
   type UvSet,
 } from '@jig-peel/core';
+import { alsoMarks } from './alsoMarks.ts';
 import type { HistoryChange, JobSummary, SummaryChange } from './messages.ts';
 
 /** Remembers what was made of an object, for as long as that lives. */
@@ -153,6 +154,7 @@ const fields: { [K in Field]: { of: (job: Job) => readonly unknown[]; make: (job
       })),
   },
   selection: { of: (job) => [job.selection], make: (job) => job.selection },
+  alsoMarks: { of: (job) => [job.selection.also ?? null, job.selection.also ? job.parts : null], make: alsoMarks },
   intake: { of: (job) => [job.intake], make: (job) => job.intake },
 };
 

@@ -1,3 +1,4 @@
+import { selectedCount } from '@jig-peel/core';
 import type { ContextGeometry, JobSummary, SheetPart, SummaryChange } from '../session/messages.ts';
 import type { DocumentSlice, Slice } from './benchState.ts';
 import { withNotice } from './noticesSlice.ts';
@@ -41,7 +42,7 @@ export const documentSlice: Slice<DocumentSlice> = (set) => ({
       case 'summary':
         return set((s) => {
           const summary = changedSummary(event.whole ? null : s.summary, event.changed);
-          const chosen = s.summary && s.summary.selection !== summary.selection && summary.selection.ids.length > 0 && s.kind !== 'parts';
+          const chosen = s.summary && s.summary.selection !== summary.selection && selectedCount(summary.selection) > 0 && s.kind !== 'parts';
           // another part comes with its own picture, where a picture is what is looked at
           const other = s.summary !== null && s.summary.activePart !== summary.activePart;
           const own = pictureOf(summary);

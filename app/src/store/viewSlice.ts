@@ -1,3 +1,4 @@
+import { selectedCount } from '@jig-peel/core';
 import type { JobSummary } from '../session/messages.ts';
 import { kinds, type Kind, type Overlay, type Slice, type StationName, type ViewSlice } from './benchState.ts';
 
@@ -28,7 +29,7 @@ const kindKey = (job: string) => `jig-peel-kind/${job}`;
 export function keptKind({ id, selection, selectedParts }: JobSummary): Kind {
   const kept = globalThis.sessionStorage?.getItem(kindKey(id));
   if (kept !== null && kept !== undefined && (kinds as readonly string[]).includes(kept)) return kept as Kind;
-  return selection.ids.length > 0 ? selection.kind : selectedParts.length > 0 ? 'parts' : 'edges';
+  return selectedCount(selection) > 0 ? selection.kind : selectedParts.length > 0 ? 'parts' : 'edges';
 }
 
 /** With nothing in hand. */
@@ -100,7 +101,7 @@ export const viewSlice: Slice<ViewSlice> = (set) => ({
         station,
         overlay: first === 'grid' ? pictureOf(s.summary) : first,
         tool: station === 'shape' ? 'move' : 'select',
-        ...(station === 'shape' && s.summary && s.summary.selection.ids.length === 0 ? { kind: 'islands' as const } : {}),
+        ...(station === 'shape' && s.summary && selectedCount(s.summary.selection) === 0 ? { kind: 'islands' as const } : {}),
       };
     }),
 });

@@ -106,7 +106,7 @@ const selectionSchema = z.object({
   kind: z.enum(selectionKinds),
   ids: array(Uint32Array),
   corners: array(Uint32Array).optional(),
-  also: z.array(z.object({ part: z.string(), ids: array(Uint32Array) })).optional(),
+  also: z.array(z.object({ part: z.string(), ids: array(Uint32Array), corners: array(Uint32Array).optional() })).optional(),
 });
 /** The whole job document, as it must be after reading. */
 export const jobSchema = z.object({

@@ -142,7 +142,7 @@ function soundOrigin({ origin, mesh }: Part, words: Set<string>): Part['origin']
 
 /** Ids rise and are there. */
 function fits({ part: id, kind, ids, corners, also }: Selection, parts: readonly Part[]): boolean {
-  if (also && (kind !== 'islands' || !also.every((one) => fits({ part: one.part, kind, ids: one.ids }, parts)))) return false;
+  if (also && !also.every((one) => fits({ ...one, kind }, parts))) return false;
   if (ids.length === 0) return true;
   const part = parts.find((one) => one.id === id);
   if (!part) return false;

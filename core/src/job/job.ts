@@ -6,7 +6,8 @@ import { gridKinds, gridSizes } from '../images/testGrid.ts';
 import { purposes } from '../measure/judge.ts';
 import { defaultLimits, limitsSchema } from '../measure/limitsSchema.ts';
 import { viewingSides } from '../measure/seamSight.ts';
-import { formKinds, type FormSpec } from '../mesh/makeForm.ts';
+import { formKinds } from '../mesh/formKinds.ts';
+import type { FormSpec } from '../mesh/makeForm.ts';
 import type { Jig } from '../jigs/jig.ts';
 import type { Mesh } from '../mesh/mesh.ts';
 import { turnUp } from '../mesh/upAxis.ts';
@@ -107,7 +108,7 @@ export interface JobImage {
   readonly bytes: Uint8Array;
 }
 
-/** What is selected: points, edges, faces or islands of the part at work, and islands of other parts on its sheet. */
+/** What is selected: points, edges, faces or islands of the part at work, and of other parts on its sheet. */
 export interface Selection {
   readonly part: string;
   readonly kind: SelectionKind;
@@ -118,8 +119,15 @@ export interface Selection {
    * the corner its half edge starts at. Absent: all places are meant.
    */
   readonly corners?: Uint32Array;
-  /** Islands of other parts. */
-  readonly also?: readonly { readonly part: string; readonly ids: Uint32Array }[];
+  /** What is selected of other parts: of the same kind. */
+  readonly also?: readonly AlsoSelected[];
+}
+
+/** What is selected of a part beside the one at work, in the terms of `Selection`. */
+export interface AlsoSelected {
+  readonly part: string;
+  readonly ids: Uint32Array;
+  readonly corners?: Uint32Array;
 }
 export const selectionKinds = elementKinds;
 export type SelectionKind = ElementKind;

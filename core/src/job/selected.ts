@@ -12,7 +12,9 @@ export interface PartSelection extends Pick<Selection, 'kind' | 'ids' | 'corners
 /** What is selected, part by part, in the order of the job's parts; parts of which nothing is selected are left out. */
 export function selectionByPart(job: Job): PartSelection[] {
   const { part, kind, ids, corners, also = [] } = job.selection;
-  const byPart = new Map<string, Omit<PartSelection, 'part'>>(also.map((one) => [one.part, { kind, ids: one.ids }]));
+  const byPart = new Map<string, Omit<PartSelection, 'part'>>(
+    also.map((one) => [one.part, { kind, ids: one.ids, ...(one.corners ? { corners: one.corners } : {}) }]),
+  );
   if (ids.length > 0) byPart.set(part, { kind, ids, ...(corners ? { corners } : {}) });
   return job.parts.filter(({ id }) => (byPart.get(id)?.ids.length ?? 0) > 0).map((one) => ({ part: one, ...byPart.get(one.id)! }));
 }

@@ -52,7 +52,7 @@ export function selectionFigures(
     ratio: null,
     heading: null,
     headingSpread: null,
-    size: sizeOf(mesh, set, kind, ids),
+    size: sizeOf(boxOf(mesh, set, kind, ids)),
     unplaced: 0,
   };
   if (ids.length === 0 || kind === 'points') return figures;
@@ -171,8 +171,13 @@ function longAxis(mesh: Mesh, set: UvSet, faces: Uint32Array, width: number, hei
   return { heading: axial(portable.atan2(2 * xy, xx - yy) / 2), headingSpread: 1 - apart / total };
 }
 
-function sizeOf(mesh: Mesh, set: UvSet, kind: ElementKind, ids: Iterable<number> & ArrayLike<number>): [number, number, number] {
-  if (ids.length === 0) return [0, 0, 0];
+/** Lowest and highest x, y, z on the model; infinite for nothing. */
+interface SpaceBox {
+  low: number[];
+  high: number[];
+}
+
+function boxOf(mesh: Mesh, set: UvSet, kind: ElementKind, ids: Iterable<number> & ArrayLike<number>): SpaceBox {
   const points = kind === 'points' ? ids : convertSelection(mesh, islandsOf(mesh, set), kind, ids, 'points');
   const low = [Infinity, Infinity, Infinity];
   const high = [-Infinity, -Infinity, -Infinity];
@@ -183,5 +188,72 @@ function sizeOf(mesh: Mesh, set: UvSet, kind: ElementKind, ids: Iterable<number>
       if (x > high[d]!) high[d] = x;
     }
   }
-  return [0, 1, 2].map((d) => Math.max(0, high[d]! - low[d]!)) as [number, number, number];
+  return { low, high };
 }
+
+const sizeOf = ({ low, high }: SpaceBox) => [0, 1, 2].map((d) => Math.max(0, high[d]! - low[d]!)) as [number, number, number];
+
+/** What is selected of one of several parts. */
+export interface SelectedPiece {
+  readonly mesh: Mesh;
+  readonly set: UvSet;
+  readonly ids: Iterable<number> & ArrayLike<number>;
+}
+
+/**
+ * The figures of what is selected of several parts together: sums, ratios of the sums, the mean heading of edges weighted by their length. Faces of several
+ * parts have no heading in common. O(size of the selection + F of the parts)
+ */
+export function figuresOfPieces(pieces: readonly SelectedPiece[], kind: ElementKind, width: number, height: number): SelectionFigures {
+  const each = pieces.map(({ mesh, set, ids }) => selectionFigures(mesh, set, kind, ids, width, height));
+  if (each.length === 1) return each[0]!;
+  const boxes = pieces.map(({ mesh, set, ids }) => boxOf(mesh, set, kind, ids));
+  const figures: SelectionFigures = {
+    kind,
+    count: each.reduce((sum, one) => sum + one.count, 0),
+    length: sumOf(each, 'length'),
+    lengthPx: sumOf(each, 'lengthPx'),
+    area: sumOf(each, 'area'),
+    areaPx: sumOf(each, 'areaPx'),
+    ratio: null,
+    heading: null,
+    headingSpread: null,
+    size: sizeOf({
+      low: axisByAxis(
+        boxes.map(({ low }) => low),
+        Math.min,
+      ),
+      high: axisByAxis(
+        boxes.map(({ high }) => high),
+        Math.max,
+      ),
+    }),
+    unplaced: each.reduce((sum, one) => sum + one.unplaced, 0),
+  };
+  let [onSheet, onModel, x, y, weight] = [0, 0, 0, 0, 0];
+  for (const { ratio, areaPx, lengthPx, heading, headingSpread } of each) {
+    const px = kind === 'edges' ? lengthPx : areaPx;
+    if (ratio === null || px === null || ratio === 0) continue;
+    onSheet += px;
+    onModel += px / (kind === 'edges' ? ratio : ratio * ratio);
+    if (kind !== 'edges') continue;
+    weight += px;
+    if (heading === null) continue;
+    const angle = (heading * Math.PI) / 90;
+    x += px * (1 - headingSpread!) * portable.cos(angle);
+    y += px * (1 - headingSpread!) * portable.sin(angle);
+  }
+  if (onModel > 0) figures.ratio = kind === 'edges' ? onSheet / onModel : Math.sqrt(onSheet / onModel);
+  const mean = weight > 0 ? Math.hypot(x, y) / weight : 0;
+  if (weight > 0) figures.headingSpread = 1 - mean;
+  if (mean > 1e-6) figures.heading = axial(portable.atan2(y, x) / 2);
+  return figures;
+}
+
+function sumOf(each: readonly SelectionFigures[], name: 'length' | 'lengthPx' | 'area' | 'areaPx'): number | null {
+  const known = each.map((one) => one[name]).filter((x) => x !== null);
+  return known.length > 0 ? known.reduce((sum, x) => sum + x, 0) : null;
+}
+
+/** The lowest or highest of places axis by axis. */
+const axisByAxis = (places: readonly number[][], pick: typeof Math.min) => [0, 1, 2].map((d) => pick(...places.map((place) => place[d]!)));

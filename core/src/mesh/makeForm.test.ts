@@ -2,7 +2,8 @@ import { geoEquirectangularRaw } from 'd3-geo';
 import { describe, expect, it } from 'vitest';
 import { checkLayout } from '../measure/check.ts';
 import { uvSetFrom } from '../uv/uvSet.ts';
-import { formKinds, formWords, makeForm, type FormSpec } from './makeForm.ts';
+import { formKinds } from './formKinds.ts';
+import { formWords, makeForm, type FormSpec } from './makeForm.ts';
 import { shapeFacts, topologyOf } from './topology.ts';
 
 const spec = (over: Partial<FormSpec>): FormSpec => ({ kind: 'box', width: 1, height: 1, depth: 1, tube: 0.3, segments: 12, rows: 6, lids: true, ...over });

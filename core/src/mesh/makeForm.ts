@@ -1,9 +1,7 @@
+import type { FormKind } from './formKinds.ts';
 import type { Mesh } from './mesh.ts';
 import { meshFromFaces } from './mesh.ts';
 import * as portable from '../numeric/portable.ts';
-
-export const formKinds = ['plane', 'box', 'cylinder', 'cone', 'sphere', 'torus'] as const;
-export type FormKind = (typeof formKinds)[number];
 
 /** Sizes in units. What a form does not have is passed over. */
 export interface FormSpec {

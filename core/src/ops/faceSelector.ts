@@ -1,8 +1,21 @@
 import { JigError } from '../jigError.ts';
-import { activeSet, type Job, type Part } from '../job/job.ts';
+import { activeSet, partOf, type Job, type Part } from '../job/job.ts';
+import { selectionByPart, type PartSelection } from '../job/selected.ts';
 import { faceCount } from '../mesh/mesh.ts';
 import { convertSelection } from '../select/convert.ts';
 import { islandsOf } from '../uv/islands.ts';
+
+/** Faces by a selector, part by part: what is selected, of all parts unless one is named; anything else, and nothing selected, of one part. */
+export function facesMeant(job: Job, id: string | undefined, selector: string): { part: Part; faces: Uint32Array }[] {
+  const part = partOf(job, id);
+  const chosen = selector.trim() === 'selected' && id === undefined ? selectionByPart(job) : [];
+  if (chosen.length === 0) return [{ part, faces: facesBy(job, part, selector) }];
+  return chosen.map((one) => ({ part: one.part, faces: selectedFaces(one) }));
+}
+
+function selectedFaces({ part, kind, ids }: PartSelection): Uint32Array {
+  return convertSelection(part.mesh, islandsOf(part.mesh, activeSet(part)), kind, ids, 'faces', 'touching');
+}
 
 /** Faces by a selector: all, selected, group:NAME, material:NAME, or numbers and ranges as 0,4,7-12. @throws JigError `bad-parameter` */
 export function facesBy(job: Job, part: Part, selector: string): Uint32Array {
@@ -12,9 +25,8 @@ export function facesBy(job: Job, part: Part, selector: string): Uint32Array {
   const words = selector.trim();
   if (words === 'all') return all();
   if (words === 'selected') {
-    const { selection } = job;
-    if (selection.part !== part.id || selection.ids.length === 0) return all();
-    return convertSelection(mesh, islandsOf(mesh, activeSet(part)), selection.kind, selection.ids, 'faces', 'touching');
+    const chosen = selectionByPart(job).find((one) => one.part.id === part.id);
+    return chosen ? selectedFaces(chosen) : all();
   }
   const named = /^(group|material):(.+)$/.exec(words);
   if (named) {

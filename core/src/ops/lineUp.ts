@@ -1,7 +1,8 @@
 import { z } from 'zod';
 import { JigError } from '../jigError.ts';
 import { grainWish } from '../job/grainWish.ts';
-import { activeSet, withSet } from '../job/job.ts';
+import type { Context } from '../context.ts';
+import { activeSet, withSet, type Job, type Part } from '../job/job.ts';
 import { selectionByPart, type PartSelection } from '../job/selected.ts';
 import { sheetAspect } from '../job/sheets.ts';
 import { nextCorner } from '../mesh/mesh.ts';
@@ -9,6 +10,7 @@ import { topologyOf } from '../mesh/topology.ts';
 import { lineUp as placesOf, lineUpWays, type UvLine } from '../shape/lineUp.ts';
 import { islandsOf } from '../uv/islands.ts';
 import { passRanks } from '../uv/ranks.ts';
+import type { UvSet } from '../uv/uvSet.ts';
 import { scaleU } from '../uv/scaleU.ts';
 import { unwrapIslands } from '../unwrap/unwrapIslands.ts';
 import { defineOperation, plural } from './operation.ts';
@@ -30,44 +32,60 @@ export const lineUp = defineOperation({
   summary: 'Make chosen edges level, upright, straight, or spaced by their lengths',
   params: z.object({ way: z.enum(lineUpWays), relax: z.boolean().default(false).describe('lay the rest of their islands again, the edges held') }),
   async run(job, { way, relax }, context) {
-    const chosen = selectionByPart(job).find(({ kind }) => kind === 'edges');
-    if (!chosen) throw new JigError('nothing-to-do', 'No edge is selected.', '', 'Select edges on the sheet first.');
-    const { part } = chosen;
-    const own = activeSet(part);
-    const aspect = sheetAspect(job, part.id);
-    const lines = linesOf(chosen);
-    if (lines.length === 0) throw new JigError('nothing-to-do', 'The selected edges have no place on the sheet yet.', '', 'Unwrap first.');
-    const uv = own.uv.slice();
-    for (const line of lines) {
-      const places = placesOf(line, (p) => [own.uv[p * 2]! * aspect, own.uv[p * 2 + 1]!], way);
-      line.points.forEach((p, k) => {
-        uv[p * 2] = places[k]![0] / aspect;
-        uv[p * 2 + 1] = places[k]![1];
-      });
+    const chosen = selectionByPart(job).filter(({ kind }) => kind === 'edges');
+    if (chosen.length === 0) throw new JigError('nothing-to-do', 'No edge is selected.', '', 'Select edges on the sheet first.');
+    let next = job;
+    const report = { lines: 0, points: 0 };
+    for (const one of chosen) {
+      const lines = linesOf(one);
+      if (lines.length === 0) continue;
+      next = withSet(next, one.part.id, await linedUp(job, one.part, lines, { way, relax }, context));
+      report.lines += lines.length;
+      report.points += lines.reduce((sum, { points }) => sum + points.length, 0);
     }
-    let set = passRanks(own, { ...own, uv });
-    if (relax) {
-      const pins = own.pins.slice();
-      for (const { points } of lines) for (const p of points) pins[p] = 1;
-      const touched = new Set<number>();
-      const { ofFace } = islandsOf(part.mesh, set);
-      for (let f = 0; f < ofFace.length; f++)
-        for (let c = part.mesh.faceStart[f]!; c < part.mesh.faceStart[f + 1]!; c++)
-          if (lines.some(({ points }) => points.includes(set.cornerUv[c]!))) touched.add(ofFace[f]!);
-      const square = scaleU({ ...set, pins }, aspect);
-      const { set: laid } = await unwrapIslands(part.mesh, square, [...touched], job.settings.method, context, {
-        apart: job.settings.apart,
-        ...grainWish(job, part),
-        sizeOf: scaleU(own, aspect),
-      });
-      const back = scaleU(laid, 1 / aspect);
-      // pins that were set for this alone go again
-      set = { ...back, pins: back.pins.map((x, p) => (p < own.pins.length && !own.pins[p] ? 0 : x)) };
-    }
-    return { job: withSet(job, part.id, set), report: { lines: lines.length, points: lines.reduce((sum, { points }) => sum + points.length, 0) } };
+    if (report.lines === 0) throw new JigError('nothing-to-do', 'The selected edges have no place on the sheet yet.', '', 'Unwrap first.');
+    return { job: next, report };
   },
   sentence: ({ way }, { lines, points }) => `Made ${plural(lines, 'line')} of ${plural(points, 'UV point')} ${words[way]}`,
 });
+
+/** The layout of a part with lines put level, upright, straight or evenly spaced, the rest of their islands laid again if wanted. */
+async function linedUp(
+  job: Job,
+  part: Part,
+  lines: readonly UvLine[],
+  { way, relax }: { way: (typeof lineUpWays)[number]; relax: boolean },
+  context: Context,
+): Promise<UvSet> {
+  const own = activeSet(part);
+  const aspect = sheetAspect(job, part.id);
+  const uv = own.uv.slice();
+  for (const line of lines) {
+    const places = placesOf(line, (p) => [own.uv[p * 2]! * aspect, own.uv[p * 2 + 1]!], way);
+    line.points.forEach((p, k) => {
+      uv[p * 2] = places[k]![0] / aspect;
+      uv[p * 2 + 1] = places[k]![1];
+    });
+  }
+  const set = passRanks(own, { ...own, uv });
+  if (!relax) return set;
+  const pins = own.pins.slice();
+  for (const { points } of lines) for (const p of points) pins[p] = 1;
+  const touched = new Set<number>();
+  const { ofFace } = islandsOf(part.mesh, set);
+  const moved = new Set(lines.flatMap(({ points }) => points));
+  for (let f = 0; f < ofFace.length; f++)
+    for (let c = part.mesh.faceStart[f]!; c < part.mesh.faceStart[f + 1]!; c++) if (moved.has(set.cornerUv[c]!)) touched.add(ofFace[f]!);
+  const square = scaleU({ ...set, pins }, aspect);
+  const { set: laid } = await unwrapIslands(part.mesh, square, [...touched], job.settings.method, context, {
+    apart: job.settings.apart,
+    ...grainWish(job, part),
+    sizeOf: scaleU(own, aspect),
+  });
+  const back = scaleU(laid, 1 / aspect);
+  // pins that were set for this alone go again
+  return { ...back, pins: back.pins.map((x, p) => (p < own.pins.length && !own.pins[p] ? 0 : x)) };
+}
 
 /** Chosen half edges as lines of UV points, each from end to end; one that branches is split at its branches. */
 function linesOf({ part, ids, corners }: PartSelection): UvLine[] {

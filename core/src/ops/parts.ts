@@ -1,7 +1,9 @@
 import { z } from 'zod';
 import { JigError } from '../jigError.ts';
 import { emptySelection, partOf, withPart, type Job, type Part } from '../job/job.ts';
+import { selectionByPart } from '../job/selected.ts';
 import { faceCount } from '../mesh/mesh.ts';
+import { facesMeant } from './faceSelector.ts';
 import { defineOperation, partSchema, plural } from './operation.ts';
 
 const idsSchema = z.array(z.string()).min(1);
@@ -9,6 +11,13 @@ const idsSchema = z.array(z.string()).min(1);
 /** The job with another part at work; its own selection is empty then. */
 function atWork(job: Job, id: string): Job {
   return id === job.activePart ? job : { ...job, activePart: id, selection: { ...emptySelection(id), kind: job.selection.kind } };
+}
+
+/** The job with nothing of these parts selected beside the part at work. */
+function withoutParts(job: Job, ids: readonly string[]): Job {
+  const { also, ...selection } = job.selection;
+  const left = also?.filter((one) => !ids.includes(one.part)) ?? [];
+  return also ? { ...job, selection: { ...selection, ...(left.length > 0 ? { also: left } : {}) } } : job;
 }
 
 export const selectParts = defineOperation({
@@ -114,21 +123,30 @@ export const markDone = defineOperation({
   words: 'finished complete check off',
   changes: ['marks'],
   summary: 'Mark the selected as done, or as still to do',
-  params: z.object({ part: partSchema, done: z.boolean().default(true), faces: z.array(z.number().int().min(0)).min(1) }),
-  run(job, { part: id, done, faces }) {
+  params: z.object({
+    part: partSchema,
+    done: z.boolean().default(true),
+    faces: z.array(z.number().int().min(0)).min(1).optional().describe('face numbers; default: those of what is selected, of all parts unless one is named'),
+  }),
+  run(job, { part: id, done, faces: given }) {
     const part = partOf(job, id);
-    const flags = part.done?.slice() ?? new Uint8Array(faceCount(part.mesh));
+    if (!given && selectionByPart(job).length === 0) throw new JigError('nothing-to-do', 'Nothing is selected.', '', 'Select faces or islands first.');
+    const meant = given ? [{ part, faces: given }] : facesMeant(job, id, 'selected');
+    let next = job;
     let changed = 0;
-    for (const f of faces) {
-      if (f >= flags.length || flags[f] === (done ? 1 : 0)) continue;
-      flags[f] = done ? 1 : 0;
-      changed++;
+    for (const { part, faces } of meant) {
+      const flags = part.done?.slice() ?? new Uint8Array(faceCount(part.mesh));
+      for (const f of faces) {
+        if (f >= flags.length || flags[f] === (done ? 1 : 0)) continue;
+        flags[f] = done ? 1 : 0;
+        changed++;
+      }
+      next = withPart(next, part.id, ({ done: _, ...rest }) => (flags.some((x) => x === 1) ? { ...rest, done: flags } : rest));
     }
     if (changed === 0) throw new JigError('nothing-to-do', done ? 'These are marked as done already.' : 'None of these is marked as done.');
-    const any = flags.some((x) => x === 1);
-    return { job: withPart(job, part.id, ({ done: _, ...rest }) => (any ? { ...rest, done: flags } : rest)), report: { changed } };
+    return { job: next, report: { changed } };
   },
-  sentence: ({ done, faces }) => `Marked ${plural(faces.length, 'face')} as ${done ? 'done' : 'still to do'}`,
+  sentence: ({ done }, { changed }) => `Marked ${plural(changed, 'face')} as ${done ? 'done' : 'still to do'}`,
 });
 
 export const removeParts = defineOperation({
@@ -144,7 +162,7 @@ export const removeParts = defineOperation({
     if (removed === 0) throw new JigError('not-found', 'These parts are not in the job.');
     if (parts.length === 0) throw new JigError('nothing-to-do', 'A job keeps one part at least.');
     const active = parts.some((part) => part.id === job.activePart) ? job.activePart : (parts.find((part) => !part.isHidden) ?? parts[0]!).id;
-    const { selectedParts, ...rest } = atWork(job, active);
+    const { selectedParts, ...rest } = withoutParts(atWork(job, active), ids);
     const chosen = (selectedParts ?? []).filter((id) => !ids.includes(id));
     return { job: { ...rest, parts, ...(chosen.length > 0 ? { selectedParts: chosen } : {}) }, report: { removed } };
   },

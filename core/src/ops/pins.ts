@@ -51,40 +51,37 @@ export const pin = defineOperation({
   }),
   run(job, { part: id, points, islands, to }) {
     const part = partOf(job, id);
-    const set = activeSet(part);
-    const count = set.uv.length / 2;
-    const chosen =
-      to === 'none' ? [...set.pins.keys()].filter((p) => set.pins[p]) : withAcross(job, part, onIslands(part, points ?? selectedUvPoints(job, part), islands));
-    if (chosen.length === 0)
+    const own = to === 'none' ? [...activeSet(part).pins.keys()].filter((p) => activeSet(part).pins[p]) : (points ?? selectedUvPoints(job, part));
+    // what is selected of other parts goes along, unless it is said otherwise
+    const others = points === undefined && id === undefined && to !== 'none' ? selectionByPart(job).filter((one) => one.part.id !== part.id) : [];
+    const meant = [
+      { part, points: to === 'none' ? own : withAcross(job, part, onIslands(part, own, islands)) },
+      ...others.map((one) => ({ part: one.part, points: withAcross(job, one.part, [...uvPointsOf(one)]) })),
+    ].filter((one) => one.points.length > 0);
+    if (meant.length === 0)
       throw new JigError(
         'nothing-to-do',
         to === 'none' ? 'Nothing is pinned.' : 'Nothing is selected.',
         '',
         to === 'none' ? '' : 'Select points to pin first.',
       );
-    if (chosen.some((p) => p >= count)) throw new JigError('bad-parameter', `There is no UV point ${chosen.find((p) => p >= count)!}; there are ${count}.`);
-    const on = to === 'on' || (to === 'toggle' && chosen.some((p) => !set.pins[p]));
-    const pins = set.pins.slice();
+    const count = activeSet(part).uv.length / 2;
+    const missing = own.find((p) => p >= count);
+    if (missing !== undefined) throw new JigError('bad-parameter', `There is no UV point ${missing}; there are ${count}.`);
+    const on = to === 'on' || (to === 'toggle' && meant.some((one) => one.points.some((p) => !activeSet(one.part).pins[p])));
+    let next = job;
     let changed = 0;
-    for (const p of chosen) {
-      if (pins[p] === (on ? 1 : 0)) continue;
-      pins[p] = on ? 1 : 0;
-      changed++;
-    }
-    if (changed === 0) throw new JigError('nothing-to-do', on ? 'These points are pinned already.' : 'None of these points is pinned.');
-    let next = withSet(job, part.id, { ...set, pins });
-    // islands of other parts that are selected with them
-    const others = points === undefined && id === undefined && to !== 'none' ? selectionByPart(job).filter((one) => one.part.id !== part.id) : [];
-    for (const other of others) {
-      const own = activeSet(other.part);
-      const more = own.pins.slice();
-      for (const p of uvPointsOf(other)) {
-        if (more[p] === (on ? 1 : 0)) continue;
-        more[p] = on ? 1 : 0;
+    for (const one of meant) {
+      const set = activeSet(one.part);
+      const pins = set.pins.slice();
+      for (const p of one.points) {
+        if (pins[p] === (on ? 1 : 0)) continue;
+        pins[p] = on ? 1 : 0;
         changed++;
       }
-      next = withSet(next, other.part.id, { ...own, pins: more });
+      next = withSet(next, one.part.id, { ...set, pins });
     }
+    if (changed === 0) throw new JigError('nothing-to-do', on ? 'These points are pinned already.' : 'None of these points is pinned.');
     return { job: next, report: { pinned: on ? changed : 0, freed: on ? 0 : changed } };
   },
   sentence: (_params, report: { pinned: number; freed: number }) =>
@@ -201,7 +198,7 @@ export const relax = defineOperation({
     const chosen = selectionByPart(job);
     // what is selected, whichever part it is of, unless it is said otherwise
     const parts =
-      params.part === undefined && params.islands === undefined && !params.faces && chosen.length > 0
+      params.part === undefined && params.islands === undefined && (!params.faces || params.faces.trim() === 'selected') && chosen.length > 0
         ? chosen.map((one) => one.part)
         : [partOf(job, params.part)];
     let next = job;

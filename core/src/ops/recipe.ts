@@ -111,10 +111,11 @@ function stepOf(before: Job, { operation: name, params, followUps }: HistoryEntr
     (key) => Array.isArray(step.params[key]) || ArrayBuffer.isView(step.params[key]) || (typeof step.params[key] === 'number' && key !== 'to'),
   );
   if (given) asks.push('it is about chosen places of one model');
-  else if (usesSelection && selection.part === part.id && selection.ids.length > 0) {
-    const rule = selectionRule(before, part, selection);
+  else if (usesSelection && selection.part === part.id && (selection.ids.length > 0 || selection.also)) {
+    const rule = selection.also ? null : selectionRule(before, part, selection);
+    const count = (selection.also ?? []).reduce((sum, { ids }) => sum + ids.length, selection.ids.length);
     if (rule) steps.push(rule);
-    else asks.push(`it is about ${selection.ids.length} selected ${selection.kind}, which no rule tells`);
+    else asks.push(`it is about ${count} selected ${selection.kind}, which no rule tells`);
   }
   for (const key of named)
     if (step.params[key] !== undefined && step.params[key] !== '' && step.params[key] !== 'active') asks.push(`it names a thing of this job (${key})`);

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { JigError } from '../jigError.ts';
-import { activeSet, emptySelection, partOf, withSet, type Job, type Part } from '../job/job.ts';
+import { activeSet, emptySelection, partOf, withPart, withSet, type Job, type Part } from '../job/job.ts';
+import { selectionByPart } from '../job/selected.ts';
 import type { Context } from '../context.ts';
 import { borderGapOf } from '../job/borderGap.ts';
 import { sheetFor } from '../job/sheets.ts';
@@ -25,15 +26,36 @@ import { EdgeState } from '../uv/seamEdges.ts';
 import { unwrapIslands } from '../unwrap/unwrapIslands.ts';
 import { emptyUvSet, type UvSet } from '../uv/uvSet.ts';
 import { defineOperation, partSchema, plural } from './operation.ts';
-import { facesBy } from './faceSelector.ts';
+import { facesMeant } from './faceSelector.ts';
 
 const edgesSchema = z.array(z.number().int().min(0)).optional().describe('edge numbers; default: the selected edges');
 
-/** The edges that an operation means: the given ones, else the selected ones. */
-function edgesOf(job: Job, part: Part, given: number[] | undefined): number[] {
-  if (given) return given;
-  if (job.selection.part === part.id && job.selection.kind === 'edges') return [...job.selection.ids];
-  return [];
+interface EdgesMeant {
+  part?: string | undefined;
+  edges?: number[] | undefined;
+}
+
+/** The edges that an operation means, part by part: the given ones, else the selected ones, of all parts unless one is named. */
+function edgesOf(job: Job, { part: id, edges }: EdgesMeant): { part: Part; edges: number[] }[] {
+  if (edges) return edges.length > 0 ? [{ part: partOf(job, id), edges }] : [];
+  const named = id === undefined ? null : partOf(job, id).id;
+  return selectionByPart(job)
+    .filter(({ part, kind }) => kind === 'edges' && (named === null || part.id === named))
+    .map(({ part, ids }) => ({ part, edges: [...ids] }));
+}
+
+/** Seams changed part by part. @returns how many edges changed, and the islands that these parts have now */
+function withEdges(job: Job, meant: ReturnType<typeof edgesOf>, change: typeof cutEdges): { job: Job; report: { edges: number; islands: number } } {
+  let next = job;
+  const report = { edges: 0, islands: 0 };
+  for (const { part, edges } of meant) {
+    const { set, changed } = change(part.mesh, activeSet(part), mirroredEdges(job, part, edges));
+    if (changed.length === 0) continue;
+    next = withSeams(next, part, set);
+    report.edges += changed.length;
+    report.islands += islandsOf(part.mesh, set).count;
+  }
+  return { job: next, report };
 }
 
 /** The edges, and what lies across where hand work is mirrored. */
@@ -58,12 +80,11 @@ export const cut = defineOperation({
   summary: 'Make edges seams',
   params: z.object({ part: partSchema, edges: edgesSchema }),
   run(job, params) {
-    const part = partOf(job, params.part);
-    const edges = edgesOf(job, part, params.edges);
-    if (edges.length === 0) throw new JigError('nothing-to-do', 'No edge is selected.', '', 'Select edges first, or draw with the seam pen.');
-    const { set, changed } = cutEdges(part.mesh, activeSet(part), mirroredEdges(job, part, edges));
-    if (changed.length === 0) throw new JigError('nothing-to-do', 'These edges are seams or borders already.');
-    return { job: withSeams(job, part, set), report: { edges: changed.length, islands: islandsOf(part.mesh, set).count } };
+    const meant = edgesOf(job, params);
+    if (meant.length === 0) throw new JigError('nothing-to-do', 'No edge is selected.', '', 'Select edges first, or draw with the seam pen.');
+    const cuts = withEdges(job, meant, cutEdges);
+    if (cuts.report.edges === 0) throw new JigError('nothing-to-do', 'These edges are seams or borders already.');
+    return cuts;
   },
   sentence: (_params, report: { edges: number; islands: number }) => `Cut ${plural(report.edges, 'edge')}`,
 });
@@ -77,12 +98,11 @@ export const uncut = defineOperation({
   summary: 'Make seams whole again',
   params: z.object({ part: partSchema, edges: edgesSchema }),
   run(job, params) {
-    const part = partOf(job, params.part);
-    const edges = edgesOf(job, part, params.edges);
-    if (edges.length === 0) throw new JigError('nothing-to-do', 'No edge is selected.', '', 'Select seams first.');
-    const { set, changed } = uncutEdges(part.mesh, activeSet(part), mirroredEdges(job, part, edges));
-    if (changed.length === 0) throw new JigError('nothing-to-do', 'None of these edges is a seam.');
-    return { job: withSeams(job, part, set), report: { edges: changed.length, islands: islandsOf(part.mesh, set).count } };
+    const meant = edgesOf(job, params);
+    if (meant.length === 0) throw new JigError('nothing-to-do', 'No edge is selected.', '', 'Select seams first.');
+    const whole = withEdges(job, meant, uncutEdges);
+    if (whole.report.edges === 0) throw new JigError('nothing-to-do', 'None of these edges is a seam.');
+    return whole;
   },
   sentence: (_params, report: { edges: number; islands: number }) => `Made ${plural(report.edges, 'edge')} whole`,
 });
@@ -234,19 +254,19 @@ export const markSeams = defineOperation({
   summary: 'Say where proposed seams may not or may well run: keep faces whole, looked at most, or seams may go here',
   params: z.object({ part: partSchema, mark: z.enum(['keepWhole', 'mayGo', 'lookedAt', 'clear']), faces: z.string().default('selected') }),
   run(job, { part: id, mark, faces: selector }) {
-    const part = partOf(job, id);
-    const faces = facesBy(job, part, selector);
-    const marks = part.seamMarks?.slice() ?? new Uint8Array(part.mesh.faceStart.length - 1);
-    let changed = 0;
     const value = mark === 'keepWhole' ? 1 : mark === 'mayGo' ? 2 : mark === 'lookedAt' ? 3 : 0;
-    for (const f of faces) {
-      if (marks[f] === value) continue;
-      marks[f] = value;
-      changed++;
+    let next = job;
+    let changed = 0;
+    for (const { part, faces } of facesMeant(job, id, selector)) {
+      const marks = part.seamMarks?.slice() ?? new Uint8Array(part.mesh.faceStart.length - 1);
+      for (const f of faces) {
+        if (marks[f] === value) continue;
+        marks[f] = value;
+        changed++;
+      }
+      next = withPart(next, part.id, ({ seamMarks: _, ...rest }) => (marks.some((m) => m > 0) ? { ...rest, seamMarks: marks } : rest));
     }
     if (changed === 0) throw new JigError('nothing-to-do', 'These faces are marked so already.');
-    const any = marks.some((m) => m > 0);
-    const next = { ...job, parts: job.parts.map((p) => (p.id !== part.id ? p : any ? { ...p, seamMarks: marks } : (({ seamMarks: _, ...rest }) => rest)(p))) };
     return { job: next, report: { faces: changed } };
   },
   sentence: ({ mark }, report: { faces: number }) =>

@@ -15,20 +15,30 @@ export const select = defineOperation({
     ids: z.array(z.number().int().min(0)).or(indexArray).default([]),
     corners: z.array(z.number().int().min(0)).or(indexArray).optional().describe('of points and edges taken on the sheet: the corners that are meant'),
     also: z
-      .array(z.object({ part: z.string(), ids: z.array(z.number().int().min(0)).or(indexArray) }))
+      .array(
+        z.object({
+          part: z.string(),
+          ids: z.array(z.number().int().min(0)).or(indexArray),
+          corners: z.array(z.number().int().min(0)).or(indexArray).optional(),
+        }),
+      )
       .optional()
-      .describe('islands of other parts'),
+      .describe('what is chosen of other parts'),
   }),
   run(job, { part, kind, ids, corners, also = [] }) {
     const target = partOf(job, part);
-    const others = kind === 'islands' ? also.filter((one) => one.part !== target.id && one.ids.length > 0) : [];
+    const others = also.filter((one) => one.part !== target.id && one.ids.length > 0);
     for (const other of others) partOf(job, other.part);
+    const takesCorners = kind === 'points' || kind === 'edges';
+    const chosen = (one: { ids: ArrayLike<number>; corners?: ArrayLike<number> | undefined }) => ({
+      ids: rising(one.ids),
+      ...(one.corners && one.ids.length > 0 && takesCorners ? { corners: rising(one.corners) } : {}),
+    });
     const selection: Selection = {
       part: target.id,
       kind,
-      ids: rising(ids),
-      ...(corners && ids.length > 0 && (kind === 'points' || kind === 'edges') ? { corners: rising(corners) } : {}),
-      ...(others.length > 0 ? { also: others.map((one) => ({ part: one.part, ids: rising(one.ids) })) } : {}),
+      ...chosen({ ids, corners }),
+      ...(others.length > 0 ? { also: others.map((one) => ({ part: one.part, ...chosen(one) })) } : {}),
     };
     return { job: { ...job, activePart: target.id, selection }, report: { selected: others.reduce((sum, one) => sum + one.ids.length, ids.length) } };
   },

@@ -38,6 +38,8 @@ export const selectWays = [
 export type SelectWay = (typeof selectWays)[number];
 
 const isProblem = (way: SelectWay): way is (typeof problemKinds)[number] => (problemKinds as readonly string[]).includes(way);
+/** Whether a way begins at what is selected. */
+const goesOn = (way: SelectWay) => way !== 'all' && way !== 'care' && way !== 'straight' && !isProblem(way);
 
 export interface Found {
   kind: SelectionKind;
@@ -69,17 +71,37 @@ export const selectBy = defineOperation({
   params,
   run(job, given) {
     const part = partOf(job, given.part);
-    const found = find(job, part, given);
-    let ids = withoutHidden(part, found.kind, found.ids);
-    if (given.mode !== 'replace' && job.selection.part === part.id && job.selection.kind === found.kind) {
-      const islands = islandsOf(part.mesh, activeSet(part));
-      const now = marksOf(elementCount(part.mesh, islands, found.kind), job.selection.ids);
-      for (const id of ids) now[id] = given.mode === 'add' ? 1 : 0;
-      ids = listed(now);
+    const before = selectionByPart(job);
+    // what goes from the selection goes from all of it
+    const from = given.part === undefined && goesOn(given.way) ? before : [];
+    if (given.way === 'path' && from.length > 1)
+      throw new JigError('nothing-to-do', 'A path runs between two elements of one part.', '', 'Select exactly two of the same part.');
+    let kind: SelectionKind | null = null;
+    let unmatched: number | undefined;
+    const chosen = new Map<string, Uint32Array>();
+    for (const target of from.length > 0 ? from.map((one) => one.part) : [part]) {
+      const found = find(job, target, given);
+      kind ??= found.kind;
+      if (found.unmatched !== undefined) unmatched = (unmatched ?? 0) + found.unmatched;
+      chosen.set(target.id, withoutHidden(target, found.kind, found.ids));
     }
+    if (given.mode !== 'replace')
+      for (const own of before) {
+        if (own.kind !== kind) continue;
+        const islands = islandsOf(own.part.mesh, activeSet(own.part));
+        const now = marksOf(elementCount(own.part.mesh, islands, kind), own.ids);
+        for (const id of chosen.get(own.part.id) ?? []) now[id] = given.mode === 'add' ? 1 : 0;
+        chosen.set(own.part.id, listed(now));
+      }
+    const also = [...chosen].filter(([id, ids]) => id !== part.id && ids.length > 0).map(([id, ids]) => ({ part: id, ids }));
+    const ids = chosen.get(part.id) ?? new Uint32Array(0);
     return {
-      job: { ...job, activePart: part.id, selection: { part: part.id, kind: found.kind, ids } },
-      report: { selected: ids.length, kind: found.kind, ...(found.unmatched === undefined ? {} : { unmatched: found.unmatched }) },
+      job: { ...job, activePart: part.id, selection: { part: part.id, kind: kind!, ids, ...(also.length > 0 ? { also } : {}) } },
+      report: {
+        selected: also.reduce((sum, one) => sum + one.ids.length, ids.length),
+        kind: kind!,
+        ...(unmatched === undefined ? {} : { unmatched }),
+      },
     };
   },
   sentence: ({ way }, { selected, kind }) => `Selected ${way}: ${plural(selected, kind.slice(0, -1))}`,
@@ -90,7 +112,7 @@ function find(job: Job, part: Part, given: z.infer<typeof params>): Found {
   const set = activeSet(part);
   const islands = islandsOf(mesh, set);
   const { way, angle } = given;
-  const mine = job.selection.part === part.id ? job.selection : { kind: job.selection.kind, ids: new Uint32Array(0) };
+  const mine = selectionByPart(job).find((one) => one.part.id === part.id) ?? { kind: job.selection.kind, ids: new Uint32Array(0) };
   const kind = given.kind ?? mine.kind;
   if (isProblem(way)) {
     const limits: ProblemLimits = {
@@ -292,12 +314,18 @@ export const saveSelection = defineOperation({
   summary: 'Keep the selection under a name',
   params: z.object({ name: z.string().trim().min(1).max(80) }),
   run(job, { name }) {
-    if (job.selection.ids.length === 0) throw new JigError('nothing-to-do', 'Nothing is selected.', '', 'Select something first.');
+    const chosen = selectionByPart(job);
+    if (chosen.length === 0) throw new JigError('nothing-to-do', 'Nothing is selected.', '', 'Select something first.');
     const others = (job.savedSelections ?? []).filter((saved) => saved.name !== name);
+    const { selection } = job;
+    if (selection.kind !== 'islands') return { job: { ...job, savedSelections: [...others, { ...selection, name }] }, report: { name } };
     // islands are renumbered by cuts: their faces are kept instead
-    const part = job.parts.find(({ id }) => id === job.selection.part) ?? partOf(job);
-    const faces = () => convertSelection(part.mesh, islandsOf(part.mesh, activeSet(part)), 'islands', job.selection.ids, 'faces');
-    const kept = job.selection.kind === 'islands' ? { ...job.selection, kind: 'faces' as const, ids: faces() } : job.selection;
+    const faces = chosen.map(({ part, ids }) => ({
+      part: part.id,
+      ids: convertSelection(part.mesh, islandsOf(part.mesh, activeSet(part)), 'islands', ids, 'faces'),
+    }));
+    const [first, ...also] = faces.sort((a, b) => Number(b.part === selection.part) - Number(a.part === selection.part));
+    const kept = { ...first!, kind: 'faces' as const, ...(also.length > 0 ? { also } : {}) };
     return { job: { ...job, savedSelections: [...others, { ...kept, name }] }, report: { name } };
   },
   sentence: ({ name }) => `Kept the selection “${name}”`,

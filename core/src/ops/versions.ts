@@ -10,6 +10,7 @@ import { judgedReport } from '../measure/limits.ts';
 import { topologyOf } from '../mesh/topology.ts';
 import { islandsOf } from '../uv/islands.ts';
 import { onceEach } from '../uv/stacks.ts';
+import { selectionByPart } from '../job/selected.ts';
 import { facesBy } from './faceSelector.ts';
 import { defineOperation, partSchema, plural } from './operation.ts';
 
@@ -95,7 +96,8 @@ export const useVersion = defineOperation({
   }),
   run(job, { version: id, what, part: partId }) {
     const version = versionOf(job, id);
-    const wanted = what === 'all' ? job.parts : [partOf(job, partId)];
+    const chosenParts = what === 'selected' && partId === undefined ? selectionByPart(job).map(({ part }) => part) : [];
+    const wanted = what === 'all' ? job.parts : chosenParts.length > 0 ? chosenParts : [partOf(job, partId)];
     const left: string[] = [];
     const changed = new Map<string, Part>();
     for (const part of wanted) {

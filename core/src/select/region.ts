@@ -120,6 +120,15 @@ function listed(marks: Uint8Array): Uint32Array {
   return out;
 }
 
+let lastMask: { region: Region; mask: RegionMask } | null = null;
+
+/** The mask of a region, kept for the next of several meshes that it is asked of. */
+function maskOf(region: Region, width: number, height: number): RegionMask {
+  if (lastMask?.region !== region || lastMask.mask.width !== width || lastMask.mask.height !== height)
+    lastMask = { region, mask: new RegionMask(width, height, region) };
+  return lastMask.mask;
+}
+
 /** The same on the sheet, where everything placed is in sight. An edge counts where one of its sides has both ends inside. O(corners). */
 export const sheetRegion = (question: RegionQuestion, view: SheetView): Uint32Array => sheetRegionWithCorners(question, view).ids;
 
@@ -128,7 +137,7 @@ export function sheetRegionWithCorners(question: RegionQuestion, view: SheetView
   const { mesh, set, hidden, kind, region } = question;
   const { corners, faceStart } = mesh;
   const width = Math.floor(view.width);
-  const mask = new RegionMask(width, Math.floor(view.height), region);
+  const mask = maskOf(region, width, Math.floor(view.height));
   const inside = (u: number, v: number) => mask.has(u * view.scaleU + view.left, view.top - v * view.scaleV);
   const { cornerEdge, edgeCount } = topologyOf(mesh);
   const total = kind === 'points' ? mesh.points.length / 3 : kind === 'edges' ? edgeCount : faceCount(mesh);

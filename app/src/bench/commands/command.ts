@@ -1,5 +1,5 @@
 import { operationFacts } from 'virtual:operation-facts';
-import { whyOff, type ChangeKind, type OperationName, type ParamsOf, type Selection, type SelectionKind } from '@jig-peel/core';
+import { selectedCount, whyOff, type ChangeKind, type OperationName, type ParamsOf, type SelectionKind } from '@jig-peel/core';
 import { useBench } from '../../store/bench.ts';
 import { run } from '../../worker/client.ts';
 
@@ -32,9 +32,6 @@ export function elementKind(): { kind?: SelectionKind } {
   const { kind } = bench();
   return kind === 'parts' ? {} : { kind };
 }
-
-/** How much is selected, islands of other parts among it. */
-export const selectedCount = ({ ids, also = [] }: Selection): number => also.reduce((sum, one) => sum + one.ids.length, ids.length);
 
 /** Why what needs a selection has no effect now. */
 export function off(need: Parameters<typeof whyOff>[0]): string | null {

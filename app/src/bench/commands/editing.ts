@@ -6,22 +6,6 @@ import { placeNow } from '../jigs.ts';
 import { activePart, bench, noJob, noParts, noSelection, operate, type Command } from './command.ts';
 import { lookForWays, takeWay, useStraightening } from '../hands/straightening.ts';
 
-/** Faces of what is selected now, whatever its kind. */
-export function selectedFaces(): number[] {
-  const { summary, layout, geometry } = bench();
-  if (!summary || !layout || !geometry || summary.selection.part !== geometry.part) return [];
-  const { kind, ids } = summary.selection;
-  if (kind === 'faces') return [...ids];
-  const wanted = new Set(ids);
-  const has = (f: number) => {
-    if (kind === 'islands') return wanted.has(layout.faceIsland[f]!);
-    for (let c = geometry.faceStart[f]!; c < geometry.faceStart[f + 1]!; c++)
-      if (wanted.has(kind === 'points' ? geometry.corners[c]! : geometry.cornerEdge[c]!)) return true;
-    return false;
-  };
-  return Array.from({ length: geometry.faces }, (_, f) => f).filter(has);
-}
-
 /** The smaller of two selected islands travels to the larger; selected seams are made whole. */
 async function joinSelected(): Promise<void> {
   const { summary, layout } = bench();
@@ -144,14 +128,13 @@ export const editing: Command[] = [
   operate('markDone', {
     id: 'done',
     label: 'Mark the selected as done',
-    params: () => ({ faces: selectedFaces() }),
     blocked: () => noParts() ?? noSelection(),
   }),
   operate('markDone', {
     id: 'undone',
     label: 'Mark the selected as still to do',
     words: 'unfinished reopen',
-    params: () => ({ faces: selectedFaces(), done: false }),
+    params: () => ({ done: false }),
     blocked: () => noParts() ?? noSelection() ?? noDone(),
   }),
   {

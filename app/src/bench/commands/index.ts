@@ -9,7 +9,7 @@ import { selecting } from './selecting.ts';
 import { showing, taking } from './showing.ts';
 
 export type { Command } from './command.ts';
-export { selectedFaces, unwrapNow } from './editing.ts';
+export { unwrapNow } from './editing.ts';
 export { overlaysNow } from './showing.ts';
 
 /** What operations offer by themselves. */

@@ -1,10 +1,11 @@
+import { selectedCount } from '@jig-peel/core';
 import { hasPicture, fillsSelection, type BenchState, type Kind, type Overlay, type StationName } from '../../store/bench.ts';
 import { usePreferences } from '../../store/preferences.ts';
 import { run } from '../../worker/client.ts';
 import { isHandTool } from '../hands/gripMirror.ts';
 import { dropWays } from '../hands/straightening.ts';
 import { dropHeld, dropLooked } from '../tools/held.ts';
-import { activePart, bench, selectedCount, isParts, noJob, noSelection, operate, type Command } from './command.ts';
+import { activePart, bench, isParts, noJob, noSelection, operate, type Command } from './command.ts';
 
 /** Something to hide: chosen parts, or selected elements. */
 const noChosen = () => noJob() ?? (isParts() ? (bench().summary!.selectedParts.length > 0 ? null : 'choose a part first') : noSelection());

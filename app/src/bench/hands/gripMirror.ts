@@ -1,4 +1,4 @@
-import { boxRound } from '@jig-peel/core';
+import { boxRound, selectedCount } from '@jig-peel/core';
 import { LatestOnly } from '../../session/latestOnly.ts';
 import type { GripView } from '../../session/messages.ts';
 import { useBench, type BenchState, type ToolName } from '../../store/bench.ts';
@@ -21,9 +21,7 @@ export async function askGrip(): Promise<{ views: GripView[]; box: NonNullable<R
 export function mirrorGrip(): () => void {
   const asking = new LatestOnly<null, Awaited<ReturnType<typeof askGrip>>>(askGrip, (grip) => useHands.getState().set({ grip }));
   const wanted = (s: BenchState) =>
-    (isHandTool(s.tool) || s.station === 'shape') &&
-    s.kind !== 'parts' &&
-    (s.summary?.selection.ids.length ?? 0) + (s.summary?.selection.also?.length ?? 0) > 0;
+    (isHandTool(s.tool) || s.station === 'shape') && s.kind !== 'parts' && s.summary !== null && selectedCount(s.summary.selection) > 0;
   const look = (s: BenchState) => {
     if (wanted(s)) asking.ask(null);
     else {

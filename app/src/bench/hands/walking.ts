@@ -1,7 +1,7 @@
 import { create } from 'zustand';
 import type { LayoutView, PartGeometry } from '../../session/messages.ts';
 import { useBench, type BenchState, type Hover } from '../../store/bench.ts';
-import { choose, chosenNow, combined, cornersMeant, nothingChosen } from '../chosen.ts';
+import { choose, chooseIslandBeside, chosenNow, combined, cornersMeant } from '../chosen.ts';
 import { partsBeside } from '../views/stageMirror.ts';
 
 export type WalkWay = 'left' | 'right' | 'up' | 'down' | 'next' | 'before';
@@ -187,7 +187,7 @@ function wordsOf({ id, part, u, v }: Place): string {
 function isChosen({ id, part }: Place): boolean {
   const { kind, geometry } = useBench.getState();
   const now = chosenNow();
-  if (part !== undefined) return now.also.get(part)?.has(id) === true;
+  if (part !== undefined) return now.also.get(part)?.ids.has(id) === true;
   if (kind === 'islands' || kind === 'faces') return now.ids.has(id);
   const number = kind === 'edges' ? geometry!.cornerEdge[id]! : geometry!.corners[id]!;
   return now.ids.has(number) && (now.corners === null || now.corners.has(id));
@@ -200,11 +200,7 @@ export async function takeWalked(add: boolean): Promise<void> {
   if (!at || !geometry || !layout || kind === 'parts') return;
   const keys = { shift: add, ctrl: add && isChosen(at) };
   if (at.part !== undefined) {
-    const before = add ? chosenNow() : nothingChosen;
-    const islands = new Set(before.also.get(at.part));
-    if (keys.ctrl) islands.delete(at.id);
-    else islands.add(at.id);
-    await choose({ ...before, also: new Map([...before.also, [at.part, islands]]) });
+    await chooseIslandBeside({ part: at.part, island: at.id }, keys);
   } else {
     const hover = hoverOf(at)!;
     const id = kind === 'islands' ? hover.island : kind === 'faces' ? hover.face : kind === 'edges' ? hover.edge : hover.point;

@@ -13,7 +13,7 @@ function roundSelected(): Area | null {
   if (!summary || !layout) return null;
   const { kind, ids, also = [] } = summary.selection;
   const own = kind === 'islands' ? [...ids] : kind === 'faces' ? [...new Set(Array.from(ids, (f) => layout.faceIsland[f]!))] : [];
-  const others = also.flatMap(({ part, ids: list }) => Array.from(list, (k) => sheetParts.get(part)?.islands[k]));
+  const others = (kind === 'islands' ? also : []).flatMap(({ part, ids: list }) => Array.from(list, (k) => sheetParts.get(part)?.islands[k]));
   const boxes = [...own.map((k) => layout.islands[k]), ...others].filter((box) => box !== undefined).filter(({ unplaced }) => !unplaced);
   if (boxes.length === 0) return null;
   const sides = (of: (box: (typeof boxes)[number]) => number, pick: (...values: number[]) => number) => clamped(pick(...boxes.map(of)));

@@ -1,3 +1,4 @@
+import { selectedCount } from '@jig-peel/core';
 import { Box, Button } from '@mui/material';
 import { ChooseFor } from '../../fields/ChooseFor.tsx';
 import { useBench } from '../../store/bench.ts';
@@ -21,7 +22,7 @@ const ways = [
 
 /** Which selected edges are straight whenever their islands are unwrapped. */
 function StraightRow() {
-  const chosen = useBench((s) => s.kind === 'edges' && s.summary!.selection.ids.length + (s.summary!.selection.also ?? []).length > 0);
+  const chosen = useBench((s) => s.kind === 'edges' && selectedCount(s.summary!.selection) > 0);
   const any = useBench((s) => (s.layout?.straight.length ?? 0) > 0);
   return (
     <>
@@ -42,7 +43,7 @@ function StraightRow() {
 
 /** What unwrapping is asked for beside little stretch in all: how much the stretch of faces counts, and which edges are straight. */
 export default function CareRow() {
-  const chosen = useBench((s) => s.summary!.selection.ids.length + (s.summary!.selection.also ?? []).length + s.summary!.selectedParts.length > 0);
+  const chosen = useBench((s) => selectedCount(s.summary!.selection) + s.summary!.selectedParts.length > 0);
   return (
     <Box sx={{ display: 'flex', flexDirection: 'column', gap: 1 }}>
       <ChooseFor

@@ -3,7 +3,7 @@ import { useEffect } from 'react';
 import { NumberField } from '../../fields/NumberField.tsx';
 import { useBench } from '../../store/bench.ts';
 import { useJob } from '../../store/useJob.ts';
-import { selectedCount } from '../commands/command.ts';
+import { selectedCount } from '@jig-peel/core';
 import { dropFields, placeOnFields, takeAlpha, takeGrid, useFielding } from '../hands/fielding.ts';
 import { Card } from './Card.tsx';
 

@@ -2,7 +2,7 @@ import { Box, Button, MenuItem, TextField, Typography } from '@mui/material';
 import { useEffect } from 'react';
 import { useBench } from '../../store/bench.ts';
 import { useActivePart, useJob } from '../../store/useJob.ts';
-import { selectedCount } from '../commands/command.ts';
+import { selectedCount } from '@jig-peel/core';
 import { dropMatch, lookForMatch, takeMatch, useOutlineMatching, watchMatch } from '../hands/outlineMatching.ts';
 import { watchOutline } from '../hands/pictureOutline.ts';
 import { Card } from './Card.tsx';

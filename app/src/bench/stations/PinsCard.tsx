@@ -1,3 +1,4 @@
+import { selectedCount } from '@jig-peel/core';
 import { Box, Button, Tooltip, Typography } from '@mui/material';
 import { useBench } from '../../store/bench.ts';
 import { run } from '../../worker/client.ts';
@@ -7,7 +8,7 @@ import { Card } from './Card.tsx';
 /** Pins that stay when their island is unwrapped, and relaxing from the layout as it lies. */
 export function PinsCard() {
   const pins = useBench((s) => s.layout?.pins.length ?? 0);
-  const selected = useBench((s) => s.summary!.selection.ids.length);
+  const selected = useBench((s) => selectedCount(s.summary!.selection));
   const tool = useBench((s) => s.tool);
   const kind = useBench((s) => s.summary!.selection.kind);
   const bare = useBench((s) => s.layout?.allUnplaced ?? true);

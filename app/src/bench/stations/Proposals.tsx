@@ -1,3 +1,4 @@
+import { selectedCount } from '@jig-peel/core';
 import { Box, Button, Collapse, FormControlLabel, MenuItem, Switch, TextField, Tooltip, Typography } from '@mui/material';
 import { useEffect, useState } from 'react';
 import type { JobSettings, ProposalReport, RankWeights, SeamWay } from '@jig-peel/core';
@@ -268,7 +269,7 @@ function SeenFrom({ value }: { value: JobSettings['seenFrom'] }) {
 
 /** Wishes for where seams run, given to the selected faces. */
 function Marks({ marks }: { marks: Uint8Array | null }) {
-  const selected = useBench((s) => (s.summary!.selection.kind === 'faces' ? s.summary!.selection.ids.length : 0));
+  const selected = useBench((s) => (s.summary!.selection.kind === 'faces' ? selectedCount(s.summary!.selection) : 0));
   const count = (value: number) => marks?.reduce((sum, mark) => sum + (mark === value ? 1 : 0), 0) ?? 0;
   const said = [
     count(1) > 0 && `${count(1)} faces are kept whole`,

@@ -2,7 +2,7 @@ import { overlays } from '../../theme/palette.ts';
 import { Box, Button, FormControlLabel, MenuItem, Switch, TextField, ToggleButton, ToggleButtonGroup, Tooltip, Typography } from '@mui/material';
 import { later } from '../../later.tsx';
 import PenIcon from '@mui/icons-material/DrawOutlined';
-import { islandTint } from '@jig-peel/core';
+import { selectedCount, islandTint } from '@jig-peel/core';
 import { useKeyOf, useWithKey } from '../../keys/keyTable.ts';
 import { useBench, type BenchState } from '../../store/bench.ts';
 import { useJob } from '../../store/useJob.ts';
@@ -20,7 +20,7 @@ const SeamFigures = later(async () => ({ default: (await import('./SeamFigures.t
 /** Cut, uncut, pen, proposals; unwrap; join, pins; the pieces and which of them cannot lie flat. */
 export function SeamsPanel() {
   const { settings } = useJob('settings');
-  const selectedOf = (kind: 'edges' | 'islands') => (s: BenchState) => (s.summary?.selection.kind === kind ? s.summary.selection.ids.length : 0);
+  const selectedOf = (kind: 'edges' | 'islands') => (s: BenchState) => (s.summary?.selection.kind === kind ? selectedCount(s.summary.selection) : 0);
   const edges = useBench(selectedOf('edges'));
   const chosen = useBench(selectedOf('islands'));
   const layout = useBench((s) => s.layout);

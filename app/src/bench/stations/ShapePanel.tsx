@@ -8,7 +8,7 @@ import { run } from '../../worker/client.ts';
 import { aroundNow } from '../commands/arranging.ts';
 import { commandOf, runCommand } from '../commands/index.ts';
 import { pivotPlace, useHands, type Snaps } from '../hands/handsState.ts';
-import { selectedCount } from '../commands/command.ts';
+import { selectedCount } from '@jig-peel/core';
 import { takeModel, useLiking } from '../hands/liking.ts';
 import { useJob } from '../../store/useJob.ts';
 import { Card } from './Card.tsx';
@@ -253,7 +253,7 @@ function MatchCard() {
 
 /** Chosen edges on the sheet. */
 function LinesCard() {
-  const isOn = useBench((s) => s.kind === 'edges' && s.summary?.selection.kind === 'edges' && s.summary.selection.ids.length > 0);
+  const isOn = useBench((s) => s.kind === 'edges' && s.summary?.selection.kind === 'edges' && selectedCount(s.summary.selection) > 0);
   const [relax, setRelax] = useState(true);
   const tail = relax ? '-relaxed' : '';
   if (!isOn) return null;

@@ -6,7 +6,7 @@ import { Toggle } from '../../fields/Toggle.tsx';
 import { useBench } from '../../store/bench.ts';
 import { useJob } from '../../store/useJob.ts';
 import { run } from '../../worker/client.ts';
-import { selectedCount } from '../commands/command.ts';
+import { selectedCount } from '@jig-peel/core';
 import { findLike, selectGroup, stackLike, useLiking, watchLayouts, type LikeGroup } from '../hands/liking.ts';
 import { Card } from './Card.tsx';
 

@@ -2,7 +2,7 @@ import { Box, Button, ButtonBase, MenuItem, TextField, Typography } from '@mui/m
 import { useKeyOf } from '../../keys/keyTable.ts';
 import { NumberField } from '../../fields/NumberField.tsx';
 import { useBench } from '../../store/bench.ts';
-import { selectedCount } from '../commands/command.ts';
+import { selectedCount } from '@jig-peel/core';
 import { dropWays, lookForWays, showWay, takeWay, useStraightening, type Ways } from '../hands/straightening.ts';
 import { Card } from './Card.tsx';
 

@@ -2,7 +2,7 @@ import { useBench } from '../../store/bench.ts';
 import type { Region } from '@jig-peel/core';
 import { coreApi, notify, run } from '../../worker/client.ts';
 import type { RegionTake, RegionView } from '../../session/messages.ts';
-import { choose, chosenNow, combined, cornersMeant, nothingChosen } from '../chosen.ts';
+import { choose, chooseIslandBeside, chosenNow, combined, cornersMeant, nothingChosen, seenFrom } from '../chosen.ts';
 import { facesOfCorners } from '../views/uvRows.ts';
 import type { PointerAt, Tool } from './tool.ts';
 
@@ -34,28 +34,26 @@ async function takeRegion(take: RegionTake, view: RegionView): Promise<void> {
 
 /** Islands of another part are chosen beside those of the part at work; for anything smaller that part comes to work, and what lies there is chosen. */
 async function chooseOther(at: PointerAt, other: { part: string; island: number }): Promise<void> {
-  const { kind } = useBench.getState();
-  if (kind === 'islands') {
-    const before = at.shift || at.ctrl ? chosenNow() : nothingChosen;
-    const islands = new Set(before.also.get(other.part));
-    if (at.ctrl) islands.delete(other.island);
-    else islands.add(other.island);
-    await choose({ ...before, also: new Map([...before.also, [other.part, islands]]) });
-    return;
-  }
+  const { kind, summary } = useBench.getState();
+  if (kind === 'islands') return chooseIslandBeside(other, at);
+  const chosen = at.shift || at.ctrl ? seenFrom(chosenNow(), summary!.activePart, other.part) : nothingChosen;
   const outcome = await run('activatePart', { part: other.part });
   if (!outcome.ok || !(await pickable(other.part))) return;
   const hit = at.picker.sheet(at.x, at.y);
   const id = hit ? meant({ ...at, hit }) : -1;
-  if (hit && id >= 0) await choose(combined(new Set([id]), cornersMeant(hit), at));
+  // what was chosen before stays so
+  await choose(hit && id >= 0 ? combined(new Set([id]), cornersMeant(hit), at, chosen) : chosen);
 }
 
 /** Until a part is the one at work and can be picked on the sheet; false if that does not come about. */
 async function pickable(part: string): Promise<boolean> {
+  let isThere = false;
   for (let k = 0; k < 200; k++) {
     const { summary, layout, sheetIndex } = useBench.getState();
-    if (summary?.activePart !== part) return false;
-    if (layout?.part === part && sheetIndex) return true;
+    // the answer to a step can come before what it changed
+    if (summary?.activePart === part) isThere = true;
+    else if (isThere) return false;
+    if (isThere && layout?.part === part && sheetIndex) return true;
     await new Promise((next) => setTimeout(next, 25));
   }
   return false;

@@ -351,10 +351,11 @@ const middleStill = ([left, bottom, right, top]: Box, { x, y }: { x: number; y: 
 ];
 
 /** Is what is pressed part of the selection? */
-function isChosen({ hit }: PointerAt): boolean {
+function isChosen({ hit, picker, x, y }: PointerAt): boolean {
   const { summary, kind, hoverOther } = useBench.getState();
   const selection = summary?.selection;
   if (!selection || selection.kind !== kind) return false;
+  if (hoverOther && kind !== 'islands') return picker.isAlsoChosen(x, y, summary.alsoMarks);
   if (hoverOther) return selection.also?.some(({ part, ids }) => part === hoverOther.part && ids.includes(hoverOther.island)) === true;
   if (!hit || selection.part !== summary.activePart) return false;
   const id = kind === 'islands' ? hit.island : kind === 'faces' ? hit.face : kind === 'edges' ? hit.edge : hit.point;

@@ -193,7 +193,8 @@ export function SheetOverlay({ stage }: { stage: Stage }) {
       if (summary) badges(c, eye, summary.stacks, p, width, height);
       if (state.station === 'pack') area(c, eye, p, width, height);
       drawFrame(c, eye, width, height);
-      drawValues(c, state, (value) => eye.toPx(value.u, value.v, width, height));
+      // while a hand has the points elsewhere, the values beside them would be those of before
+      if (!useHands.getState().drag) drawValues(c, state, (value) => eye.toPx(value.u, value.v, width, height));
       tray(c, eye, p.matText, width, height, layout);
       if (stage.tiles > 1) tileNumbers(c, eye, p.matText, width, height, stage.tiles);
       // rulers

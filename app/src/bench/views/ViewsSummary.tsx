@@ -1,3 +1,4 @@
+import { selectedCount } from '@jig-peel/core';
 import { Box } from '@mui/material';
 import { useBench } from '../../store/bench.ts';
 
@@ -8,7 +9,8 @@ export function ViewsSummary() {
   const hover = useBench((s) => s.hover);
   const part = summary?.parts.find((p) => p.id === summary.activePart);
   if (!summary || !part || !layout) return null;
-  const selection = summary.selection.ids.length > 0 ? `${summary.selection.ids.length} ${summary.selection.kind} selected` : 'nothing selected';
+  const count = selectedCount(summary.selection);
+  const selection = count > 0 ? `${count} ${summary.selection.kind} selected` : 'nothing selected';
   return (
     <Box
       id="views-summary"

@@ -1,3 +1,4 @@
+import { Vector3 } from 'three';
 import { useBench } from '../../store/bench.ts';
 import type { Stage, ViewName } from './stage.ts';
 import { wholeSheet } from './wholeSheet.ts';
@@ -12,6 +13,18 @@ export function keepWhole(stage: Stage, view: ViewName) {
     stage.eye.frame(sampled(geometry.points, geometry.corners), geometry.bounds, width / height);
     stage.eye.distance *= 1.15;
   }
+}
+
+/** The part at work is brought into the model view where its middle is not in sight. */
+export function bringIntoModel(stage: Stage) {
+  const { geometry, eye } = stage;
+  if (!geometry) return;
+  const { bounds } = geometry;
+  const middle = new Vector3(...[0, 1, 2].map((d) => (bounds[d]! + bounds[d + 3]!) / 2)).project(eye.camera);
+  if ([middle.x, middle.y, middle.z].every((x) => Math.abs(x) < 1)) return;
+  stage.moved.model = false;
+  keepWhole(stage, 'model');
+  stage.invalidate('model');
 }
 
 /** Brings the selection into both views; everything if nothing is selected. */

@@ -3,7 +3,7 @@ import { BufferAttribute, BufferGeometry, DoubleSide, Matrix4, Raycaster, Triang
 import { RegionMask, type Region, type Vector } from '@jig-peel/core';
 import { MeshBVH, type SerializedBVH } from 'three-mesh-bvh';
 import type { Hover } from '../../store/bench.ts';
-import type { ContextGeometry, PartGeometry, RegionView, SheetPart } from '../../session/messages.ts';
+import type { AlsoMarks, ContextGeometry, PartGeometry, RegionView, SheetPart } from '../../session/messages.ts';
 import type { Ray } from './jigShape.ts';
 import type { Stage } from './stage.ts';
 
@@ -256,15 +256,37 @@ export class Picker {
 
   /** The island of another part under px of the sheet view. */
   otherOnSheet(x: number, y: number): { part: string; island: number } | null {
+    const at = this.triangleBeside(x, y);
+    return at && { part: at.view.part, island: at.view.triIsland[at.t]! };
+  }
+
+  private triangleBeside(x: number, y: number): { view: SheetPart; t: number } | null {
     const { width, height } = this.stage.rects.sheet;
     const [u, v] = this.stage.sheetEye.toUv(x, y, width, height);
     for (const view of this.stage.shownSheetParts()) {
       let index = this.otherIndexes.get(view);
       if (index === undefined) this.otherIndexes.set(view, (index = view.index.byteLength > 0 ? Flatbush.from(view.index) : null));
-      for (const t of index?.search(u, v, u, v) ?? [])
-        if (insideTriangle(view.cornerUv, view.triCorner, t, u, v)) return { part: view.part, island: view.triIsland[t]! };
+      for (const t of index?.search(u, v, u, v) ?? []) if (insideTriangle(view.cornerUv, view.triCorner, t, u, v)) return { view, t };
     }
     return null;
+  }
+
+  /** Whether a selected face of another part is under px of the sheet view, or one of its selected edges or points near. O(what is marked) */
+  isAlsoChosen(x: number, y: number, marks: readonly AlsoMarks[]): boolean {
+    const at = this.triangleBeside(x, y);
+    const { width, height } = this.stage.rects.sheet;
+    return marks.some(({ part, kind, corners }) => {
+      if (kind === 'faces') return at?.view.part === part && corners.includes(at.view.triCorner[at.t * 3]!);
+      const view = this.stage.shownSheetParts().find((one) => one.part === part);
+      if (!view) return false;
+      const placeOf = (c: number) => this.stage.sheetEye.toPx(view.cornerUv[c * 2]!, view.cornerUv[c * 2 + 1]!, width, height);
+      const step = kind === 'edges' ? 2 : 1;
+      for (let k = 0; k < corners.length; k += step) {
+        const [a, b] = [placeOf(corners[k]!), placeOf(corners[k + step - 1]!)];
+        if (distance(x, y, ...a, ...b) <= reach) return true;
+      }
+      return false;
+    });
   }
 
   /** The place in space of a point of the sheet within triangle t. */

@@ -1,6 +1,6 @@
 import { Color, DoubleSide, Matrix3, Scene, ShaderMaterial, Vector3, type BufferGeometry, type IUniform, type Texture, type WebGLRenderer } from 'three';
 import { asItLies, outsideKinds, placementMatrix, type ImagePlacement, type Jig } from '@jig-peel/core';
-import type { ContextGeometry, LayoutView, PartGeometry, SheetPart, UvPreview } from '../../session/messages.ts';
+import type { AlsoMarks, ContextGeometry, LayoutView, PartGeometry, SheetPart, UvPreview } from '../../session/messages.ts';
 import { fillsSelection, type BenchState } from '../../store/bench.ts';
 import { palettes, rgb, type Mode } from '../../theme/palette.ts';
 import { ModelCamera, SheetCamera } from './cameras.ts';
@@ -357,10 +357,16 @@ export class Stage {
     this.invalidate('sheet');
   }
 
-  /** Islands of other parts on the sheet. @param chosen selected ones of each part */
-  setSheetParts(views: readonly SheetPart[], chosen: ReadonlyMap<string, ReadonlySet<number>>): void {
-    this.neighbours.show(views, chosen);
+  /** Islands of other parts on the sheet. @param chosen selected ones of each part @param marks what else is selected of them */
+  setSheetParts(views: readonly SheetPart[], chosen: ReadonlyMap<string, ReadonlySet<number>>, marks: readonly AlsoMarks[]): void {
+    this.neighbours.show(views, chosen, marks);
     this.invalidate('sheet');
+  }
+
+  /** What is selected of other parts, on the model. */
+  setAlsoOnModel(marks: readonly AlsoMarks[]): void {
+    this.marks.showAlso(marks);
+    this.invalidate('model');
   }
 
   /** Other parts on the sheet, for picking. */

@@ -7,7 +7,7 @@ import { usePreferences } from '../../store/preferences.ts';
 import { show, useShown } from '../../store/shown.ts';
 import { coreApi } from '../../worker/client.ts';
 import { gathered } from './gathered.ts';
-import { frameSelection, keepWhole } from './framing.ts';
+import { bringIntoModel, frameSelection, keepWhole } from './framing.ts';
 import type { Picker } from './pick.ts';
 import { gridTexture, imageTexture, tilesTexture } from './pictures.ts';
 import type { Stage } from './stage.ts';
@@ -73,11 +73,16 @@ export function useStageMirror(stage: Stage, picker: Picker) {
     stage.setPlacement(placementOf(first), first);
     const contexts = gathered(useBench.getState, (s) => showContexts(stage, s));
     const sheetParts = gathered(useBench.getState, (s) => showSheetParts(stage, s));
+    stage.setAlsoOnModel(marksOnModel(first));
     contexts.now(first);
     sheetParts.now(first);
     // straight from the store: an effect of a component would wait for the next frame
     const paintOn = useBench.subscribe((s, before) => {
-      if (s.geometry !== before.geometry && s.geometry) stage.setGeometry(s.geometry);
+      if (s.geometry !== before.geometry && s.geometry) {
+        stage.setGeometry(s.geometry);
+        // one that was picked on the sheet leaves that view as it is
+        if (before.geometry && s.frameAsked === before.frameAsked) requestAnimationFrame(() => bringIntoModel(stage));
+      }
       const part = s.summary?.parts.find((p) => p.id === s.summary?.activePart);
       if (part && stage.geometry?.part === part.id && (part.hidden ?? null) !== stage.hidden) {
         stage.setHidden(part.hidden ?? null);
@@ -117,11 +122,13 @@ export function useStageMirror(stage: Stage, picker: Picker) {
       if (
         s.summary?.parts !== before.summary?.parts ||
         s.summary?.selection !== before.summary?.selection ||
+        marksBeside(s) !== marksBeside(before) ||
         s.layout !== before.layout ||
         s.kind !== before.kind
       )
         sheetParts.now(s);
       else if (s.sheetParts !== before.sheetParts) sheetParts.soon();
+      if (marksOnModel(s) !== marksOnModel(before)) stage.setAlsoOnModel(marksOnModel(s));
       if (s.hoverOther !== before.hoverOther) stage.hoverSheetPart(s.hoverOther);
       if (s.layout !== before.layout || s.hover !== before.hover || s.penEdges !== before.penEdges || s.kind !== before.kind) stage.hover(s);
       if (s.penUncuts !== before.penUncuts) stage.setPenColor(s.penUncuts);
@@ -251,8 +258,13 @@ function showSheetParts(stage: Stage, s: BenchState) {
   if (s.kind === 'parts') {
     for (const view of views) if (s.summary!.selectedParts.includes(view.part)) chosen.set(view.part, new Set(view.islands.keys()));
   } else if (s.summary?.selection.kind === 'islands') for (const { part, ids } of s.summary.selection.also ?? []) chosen.set(part, new Set(ids));
-  stage.setSheetParts(views, chosen);
+  stage.setSheetParts(views, chosen, marksBeside(s));
 }
+
+const noMarks: JobSummary['alsoMarks'] = [];
+const marksBeside = (s: BenchState) => (s.summary && s.kind !== 'parts' ? s.summary.alsoMarks : noMarks);
+/** On the model where the other parts are seen at all. */
+const marksOnModel = (s: BenchState) => (s.look.context ? marksBeside(s) : noMarks);
 
 function showLayout(stage: Stage) {
   const start = performance.now();

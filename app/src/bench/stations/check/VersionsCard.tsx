@@ -1,3 +1,4 @@
+import { selectedCount } from '@jig-peel/core';
 import { Box, Button, IconButton, TextField, Tooltip, Typography } from '@mui/material';
 import DeleteIcon from '@mui/icons-material/DeleteOutlined';
 import EditIcon from '@mui/icons-material/EditOutlined';
@@ -135,7 +136,9 @@ const percent = (x: number) => `${(x * 100).toFixed(x > 0 && x < 0.1 ? 1 : 0)} %
 
 function VersionRow({ one }: { one: Row }) {
   const { id, name, note, made, figures, picture } = one;
-  const selected = useBench((s) => (s.summary!.selection.kind === 'faces' || s.summary!.selection.kind === 'islands' ? s.summary!.selection.ids.length : 0));
+  const selected = useBench((s) =>
+    s.summary!.selection.kind === 'faces' || s.summary!.selection.kind === 'islands' ? selectedCount(s.summary!.selection) : 0,
+  );
   const sheet = useBench((s) => {
     const part = s.summary!.parts.find((row) => row.id === s.summary!.activePart)!;
     return s.summary!.sheets.find((row) => row.id === part.sheet)?.name ?? s.summary!.sheets[0]?.name ?? '';

@@ -6,7 +6,7 @@ import { Toggle } from '../../../fields/Toggle.tsx';
 import type { JigRow } from '../../../session/messages.ts';
 import { useBench } from '../../../store/bench.ts';
 import { useActivePart, useJob } from '../../../store/useJob.ts';
-import { selectedCount } from '../../commands/command.ts';
+import { selectedCount } from '@jig-peel/core';
 import { endPairs, usePairing } from '../../pairing.ts';
 import { beginPairs, fitByOutlines, sides, standPicture, usePictureFrame, wantedNext, type Side } from '../../pictureFrame.ts';
 import { Card } from '../Card.tsx';

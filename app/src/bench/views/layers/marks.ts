@@ -1,4 +1,5 @@
 import type { Scene } from 'three';
+import type { AlsoMarks } from '../../../session/messages.ts';
 import type { Palette } from '../../../theme/palette.ts';
 import { Dots } from './dots.ts';
 import { WideLines } from './wideLines.ts';
@@ -16,6 +17,7 @@ export class Marks {
     this.lines = {
       modelSeam: new WideLines({ width: 2.6, casing: 4.6, dashed: true, order: 10 }).addTo(model),
       modelSelected: new WideLines({ width: 3.4, casing: 6, order: 20 }).addTo(model),
+      modelAlso: new WideLines({ width: 2.6, casing: 5, order: 18 }).addTo(model),
       modelPen: new WideLines({ width: 3, casing: 6, order: 30 }).addTo(model),
       // below what is selected: that it is selected says more
       modelHover: new WideLines({ width: 2, casing: 4, order: 19 }).addTo(model),
@@ -29,6 +31,7 @@ export class Marks {
     };
     this.dots = {
       modelSelected: new Dots(7, 21).addTo(model),
+      modelAlso: new Dots(6, 18).addTo(model),
       sheetSelected: new Dots(7, 21).addTo(sheet),
       modelHover: new Dots(6, 41).addTo(model),
       sheetHover: new Dots(6, 41).addTo(sheet),
@@ -39,11 +42,11 @@ export class Marks {
     this.palette = palette;
     const { lines, dots } = this;
     for (const line of [lines.modelSeam, lines.sheetBorder]) line.recolor(palette.seam, palette.seamCasing);
-    for (const line of [lines.modelSelected, lines.sheetSelected]) line.recolor(palette.selected, palette.selectedEdge);
+    for (const line of [lines.modelSelected, lines.modelAlso, lines.sheetSelected]) line.recolor(palette.selected, palette.selectedEdge);
     for (const line of [lines.modelHover, lines.sheetHover, lines.sheetPartner]) line.recolor(palette.hover, palette.seamCasing);
     for (const line of [lines.modelGrain, lines.sheetGrain]) line.recolor(palette.selectedEdge, palette.seamCasing);
     lines.modelPen.recolor(this.penUncuts ? palette.uncut : palette.pen, palette.seamCasing);
-    for (const dot of [dots.modelSelected, dots.sheetSelected]) dot.recolor(palette.selected, palette.selectedEdge);
+    for (const dot of [dots.modelSelected, dots.modelAlso, dots.sheetSelected]) dot.recolor(palette.selected, palette.selectedEdge);
     for (const dot of [dots.modelHover, dots.sheetHover]) dot.recolor(palette.hover, palette.seamCasing);
   }
 
@@ -53,7 +56,15 @@ export class Marks {
     if (this.palette) this.recolor(this.palette);
   }
 
+  /** What is selected of parts beside the one at work. */
+  showAlso(marks: readonly AlsoMarks[]): void {
+    const placesOf = (isPoints: boolean) => Float32Array.from(marks.filter(({ kind }) => (kind === 'points') === isPoints).flatMap(({ model }) => [...model]));
+    this.lines.modelAlso.set(placesOf(false));
+    this.dots.modelAlso.set(placesOf(true));
+  }
+
+  /** Takes off what belongs to the part at work. */
   clear(): void {
-    for (const one of [...Object.values(this.lines), ...Object.values(this.dots)]) one.set(none);
+    for (const [name, one] of [...Object.entries(this.lines), ...Object.entries(this.dots)]) if (name !== 'modelAlso') one.set(none);
   }
 }

@@ -1,12 +1,15 @@
 import { BufferAttribute, BufferGeometry, Color, DoubleSide, Mesh, MeshBasicMaterial, type Scene } from 'three';
-import type { SheetPart } from '../../../session/messages.ts';
+import type { AlsoMarks, SheetPart } from '../../../session/messages.ts';
 import type { Palette } from '../../../theme/palette.ts';
+import { Dots } from './dots.ts';
 import { WideLines } from './wideLines.ts';
 
 interface Held {
   view: SheetPart;
   mesh: Mesh<BufferGeometry, MeshBasicMaterial>;
   chosen: ReadonlySet<number>;
+  /** What is selected of it, where that is not islands. */
+  marks: AlsoMarks | null;
   /** Places as they are drawn: 2 numbers a corner. */
   cornerUv: Float32Array;
 }
@@ -19,16 +22,19 @@ export class SheetNeighbours {
   private readonly held = new Map<string, Held>();
   private readonly borders = new WideLines({ width: 1.4, order: 4.2 });
   private readonly chosenBorders = new WideLines({ width: 3.2, casing: 5.6, order: 20 });
+  private readonly chosenEdges = new WideLines({ width: 3.2, casing: 5.6, order: 20 });
+  private readonly chosenPoints: Dots;
   private readonly hovered = new WideLines({ width: 2, casing: 4, order: 19 });
   private paper = new Color();
   private selected = new Color();
 
   constructor(private readonly scene: Scene) {
     for (const line of this.lines) line.addTo(scene);
+    this.chosenPoints = new Dots(7, 21).addTo(scene);
   }
 
   get lines(): WideLines[] {
-    return [this.borders, this.chosenBorders, this.hovered];
+    return [this.borders, this.chosenBorders, this.chosenEdges, this.hovered];
   }
 
   /** Those that are drawn. */
@@ -41,12 +47,14 @@ export class SheetNeighbours {
     this.selected = new Color(palette.selected);
     this.borders.recolor(palette.rim, palette.seamCasing);
     this.chosenBorders.recolor(palette.selected, palette.selectedEdge);
+    this.chosenEdges.recolor(palette.selected, palette.selectedEdge);
+    this.chosenPoints.recolor(palette.selected, palette.selectedEdge);
     this.hovered.recolor(palette.hover, palette.seamCasing);
     for (const held of this.held.values()) this.paintFaces(held);
   }
 
-  /** @param chosen selected islands of each part */
-  show(views: readonly SheetPart[], chosen: ReadonlyMap<string, ReadonlySet<number>>): void {
+  /** @param chosen selected islands of each part @param marks what else is selected of them */
+  show(views: readonly SheetPart[], chosen: ReadonlyMap<string, ReadonlySet<number>>, marks: readonly AlsoMarks[]): void {
     const wanted = new Map(views.map((view) => [view.part, view]));
     let changed = false;
     for (const [id, held] of this.held) {
@@ -58,9 +66,11 @@ export class SheetNeighbours {
       const own = chosen.get(view.part) ?? noIslands;
       const known = this.held.get(view.part);
       const held = known ?? this.add(view);
-      if (known && held.chosen === own) continue;
+      const marked = marks.find(({ part }) => part === view.part) ?? null;
+      if (known && held.chosen === own && held.marks === marked) continue;
       changed = true;
       held.chosen = own;
+      held.marks = marked;
       this.paintFaces(held);
     }
     if (changed) this.drawBorders();
@@ -78,7 +88,9 @@ export class SheetNeighbours {
     if (!held) return;
     held.cornerUv = places;
     this.place(held);
-    this.chosenBorders.set(joined([...this.held.values()].map((one) => borderOf(one, (island) => one.chosen.has(island)))));
+    // what moves in part takes borders of islands along that are not selected
+    if (held.marks && held.marks.kind !== 'islands') this.drawBorders();
+    else this.drawChosen();
   }
 
   /** Back to where they are. */
@@ -98,7 +110,14 @@ export class SheetNeighbours {
   private drawBorders(): void {
     const all = [...this.held.values()];
     this.borders.set(joined(all.map((held) => borderOf(held, (island) => !held.chosen.has(island)))));
+    this.drawChosen();
+  }
+
+  private drawChosen(): void {
+    const all = [...this.held.values()];
     this.chosenBorders.set(joined(all.map((held) => borderOf(held, (island) => held.chosen.has(island)))));
+    this.chosenEdges.set(joined(all.map((held) => markPlaces(held, 'edges'))));
+    this.chosenPoints.set(joined(all.map((held) => markPlaces(held, 'points'))));
   }
 
   private add(view: SheetPart): Held {
@@ -109,7 +128,7 @@ export class SheetNeighbours {
     const mesh = new Mesh(geometry, material);
     mesh.frustumCulled = false;
     mesh.renderOrder = 4;
-    const held: Held = { view, mesh, chosen: noIslands, cornerUv: view.cornerUv };
+    const held: Held = { view, mesh, chosen: noIslands, marks: null, cornerUv: view.cornerUv };
     this.place(held);
     this.held.set(view.part, held);
     this.scene.add(mesh);
@@ -126,10 +145,11 @@ export class SheetNeighbours {
     at.needsUpdate = true;
   }
 
-  private paintFaces({ mesh, view, chosen }: Held): void {
+  private paintFaces({ mesh, view, chosen, marks }: Held): void {
+    const faces = new Set(marks?.kind === 'faces' ? marks.corners : []);
     const color = mesh.geometry.getAttribute('color') as BufferAttribute;
     for (let t = 0; t < view.triIsland.length; t++) {
-      const { r, g, b } = chosen.has(view.triIsland[t]!) ? this.selected : this.paper;
+      const { r, g, b } = chosen.has(view.triIsland[t]!) || faces.has(view.triCorner[t * 3]!) ? this.selected : this.paper;
       for (let k = 0; k < 3; k++) {
         const at = (t * 3 + k) * 3;
         color.array[at] = r;
@@ -147,6 +167,17 @@ export class SheetNeighbours {
     mesh.removeFromParent();
     this.held.delete(id);
   }
+}
+
+/** Where marked edges or points are: 3 numbers a corner. */
+function markPlaces({ marks, cornerUv }: Pick<Held, 'marks' | 'cornerUv'>, kind: AlsoMarks['kind']): Float32Array {
+  if (marks?.kind !== kind) return none;
+  const out = new Float32Array(marks.corners.length * 3);
+  marks.corners.forEach((c, k) => {
+    out[k * 3] = cornerUv[c * 2]!;
+    out[k * 3 + 1] = cornerUv[c * 2 + 1]!;
+  });
+  return out;
 }
 
 function borderOf({ view, cornerUv }: Pick<Held, 'view' | 'cornerUv'>, wanted: (island: number) => boolean): Float32Array {

@@ -1,0 +1,58 @@
+import {
+  activeSet,
+  borderOfFaces,
+  convertSelection,
+  islandsOf,
+  nextCorner,
+  partsOnSheet,
+  selectionByPart,
+  topologyOf,
+  type Job,
+  type Mesh,
+  type PartSelection,
+} from '@jig-peel/core';
+import type { AlsoMarks } from './messages.ts';
+import { cornersOf } from './regionSelection.ts';
+
+/** What is selected of parts beside the one at work, as the views draw it. O(corners of these parts) */
+export function alsoMarks(job: Job): AlsoMarks[] {
+  if (!job.selection.also) return [];
+  const onSheet = new Set(partsOnSheet(job));
+  return selectionByPart(job)
+    .filter(({ part }) => part.id !== job.activePart && onSheet.has(part) && !part.isHidden)
+    .map((one) => ({ part: one.part.id, kind: one.kind, corners: sheetCorners(one), model: onModel(one) }));
+}
+
+/** Corners of points and faces, ends of half edges; those of faces without a place are left out. */
+function sheetCorners({ part, kind, ids, corners }: PartSelection): Uint32Array {
+  if (kind === 'islands') return new Uint32Array(0);
+  const { mesh } = part;
+  const { unplaced } = activeSet(part);
+  const { cornerFace } = topologyOf(mesh);
+  const isThere = (c: number) => unplaced[cornerFace[c]!] !== 1 && part.hidden?.[cornerFace[c]!] !== 1;
+  if (kind === 'faces') {
+    const chosen = new Set(ids);
+    return Uint32Array.from(mesh.corners.keys()).filter((c) => chosen.has(cornerFace[c]!) && isThere(c));
+  }
+  const meant = (corners ?? cornersOf(part, kind, ids)).filter(isThere);
+  return kind === 'points' ? meant : Uint32Array.from([...meant].flatMap((c) => [c, nextCorner(mesh, c, cornerFace[c]!)]));
+}
+
+/** Places of points, else lines: of faces and islands their outlines. */
+function onModel({ part, kind, ids }: PartSelection): Float32Array {
+  const { mesh } = part;
+  if (kind === 'points') return placesOf(mesh, ids);
+  const { edgePoints } = topologyOf(mesh);
+  const faces = () => convertSelection(mesh, islandsOf(mesh, activeSet(part)), kind, ids, 'faces');
+  const edges = kind === 'edges' ? ids : borderOfFaces(mesh, faces());
+  return placesOf(
+    mesh,
+    Array.from(edges).flatMap((e) => [edgePoints[e * 2]!, edgePoints[e * 2 + 1]!]),
+  );
+}
+
+function placesOf(mesh: Mesh, points: ArrayLike<number>): Float32Array {
+  const out = new Float32Array(points.length * 3);
+  for (let k = 0; k < points.length; k++) for (let d = 0; d < 3; d++) out[k * 3 + d] = mesh.points[points[k]! * 3 + d]!;
+  return out;
+}
