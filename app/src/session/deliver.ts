@@ -13,7 +13,9 @@ import {
   readArchive,
   readBack,
   runOperation,
+  partsOnSheet,
   sheetFor,
+  stacksOnSheet,
   sheetOfPart,
   sheetsOf,
   unplacedCount,
@@ -52,6 +54,19 @@ export function missingFrom(job: Job, choice: DeliverChoice): LeftOut[] {
   );
 }
 
+/** Model files have no marks of stacks: what is meant so here is an overlap to another program. */
+function stackNotes(job: Job, choice: DeliverChoice): string[] {
+  if (!choice.obj && !choice.glb && !choice.gltf && !choice.ply) return [];
+  const isWritten = ({ id }: Part) => choice.parts.length === 0 || choice.parts.includes(id);
+  const sheets = new Map(job.parts.map((part) => [sheetOfPart(job, part), partsOnSheet(job, part.id)]));
+  const stacks = [...sheets.values()].flatMap((parts) => stacksOnSheet(parts.filter(isWritten)));
+  const islands = stacks.reduce((sum, stack) => sum + stack.length, 0);
+  if (stacks.length === 0) return [];
+  return [
+    `${stacks.length === 1 ? 'A stack' : `${stacks.length} stacks`} of ${islands} islands ${stacks.length === 1 ? 'lies' : 'lie'} on one another as meant: model files cannot say so, and other programs count an overlap.`,
+  ];
+}
+
 /** Formats that have pictures of parts in them. */
 const pictured: ReadonlySet<DeliverFormat> = new Set(['obj', 'glb', 'gltf', 'images']);
 
@@ -80,7 +95,7 @@ export async function deliver(
     ),
   );
   const files = onceEach(parts.flatMap((part) => part.files));
-  const notes = parts.flatMap((part) => part.notes);
+  const notes = [...parts.flatMap((part) => part.notes), ...stackNotes(job, choice)];
   const found = parts.find(({ judged }) => judged)?.judged ?? null;
   const judged = found && { limits: found.limits, missed: found.missed };
   if (choice.record && files.length > 0) files.push(recordOf(job, choice, files, found?.report ?? null));

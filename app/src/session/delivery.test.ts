@@ -60,6 +60,19 @@ async function laidOut(): Promise<Bench> {
   return one;
 }
 
+it('says of stacks that other programs count them as overlaps', async () => {
+  const one = await laidOut();
+  await one.session.run('stack', { which: 'sheet' });
+  const outcome = await one.session.deliver({ ...everything, guidePng: false, guideSvg: false });
+  if (!outcome.ok) throw new Error(outcome.sentence);
+  // its two lids
+  expect(outcome.report.notes.filter((note) => note.includes('overlap'))).toEqual([
+    'A stack of 2 islands lies on one another as meant: model files cannot say so, and other programs count an overlap.',
+  ]);
+  const alone = await one.session.deliver({ ...nothing, archive: true });
+  expect(alone.ok && alone.report.notes).toEqual([]);
+});
+
 it('writes each format beside the others; what other readers find in them is the job', async () => {
   const one = await laidOut();
   const outcome = await one.session.deliver(everything);
