@@ -448,6 +448,33 @@ describe('unwrapping that follows a cut', () => {
   });
 });
 
+describe('a look at what a step would do', () => {
+  it('has the parts beside the one at work that it would change, and those of a version that differ', async () => {
+    const one = await bench('box');
+    await done(one, 'firstLayout', {});
+    await done(one, 'makeForm', { kind: 'box' });
+    const [a, b] = present(one).parts.map(({ id }) => id) as [string, string];
+    await done(one, 'firstLayout', { part: b });
+    await done(one, 'keepVersion', { name: 'before' });
+    await done(one, 'select', { part: a, kind: 'islands', ids: [0], also: [{ part: b, ids: [0] }] });
+    const places = (id: string) => {
+      const { cornerUv, uv } = activeSet(partOf(present(one), id));
+      return Float32Array.from([...cornerUv].flatMap((p) => [uv[p * 2]!, uv[p * 2 + 1]!]));
+    };
+    const before = places(b);
+    const preview = (await one.session.previewStep('transform', { move: [0.25, 0] }))!;
+    expect(preview.beside!.map(({ part }) => part)).toEqual([b]);
+    const moved = preview.beside![0]!.places.filter((x, k) => Math.abs(x - before[k]!) > 1e-6);
+    // of each corner of its island u alone
+    const { ofFace } = islandsOf(partOf(present(one), b).mesh, activeSet(partOf(present(one), b)));
+    expect(moved.length).toBe(ofFace.filter((i) => i === 0).length * 4);
+    const id = present(one).versions![0]!.id;
+    expect(one.session.previewVersion(id)!.beside).toBeUndefined();
+    await done(one, 'transform', { move: [0.25, 0] });
+    expect(one.session.previewVersion(id)!.beside!.map((other) => [other.part, [...other.places]])).toEqual([[b, [...before]]]);
+  });
+});
+
 describe('changes of the view', () => {
   it('undo like any other, are not among the steps that are kept, and do not push those out', async () => {
     const one = await bench();

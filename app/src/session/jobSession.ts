@@ -623,7 +623,7 @@ export class JobSession {
     const { job } = this;
     try {
       const ran = await runOperation(job, name, params as Record<string, unknown>);
-      return ran.job === job ? null : this.previews.of(ran.job);
+      return ran.job === job ? null : this.previews.of(ran.job, job);
     } catch {
       // what is amiss is said when it is really done
       return null;
@@ -638,7 +638,7 @@ export class JobSession {
           const { job } = this;
           const start = performance.now();
           const { job: after, report, sentence } = await runOperation(job, name, params as Record<string, unknown>, context);
-          const preview = after === job ? null : this.previews.of(after);
+          const preview = after === job ? null : this.previews.of(after, job);
           return { ok: true as const, sentence, report: { preview, report: report as ReportOf<N> }, timings: { run: performance.now() - start, show: 0 } };
         }),
       ),

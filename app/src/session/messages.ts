@@ -251,6 +251,8 @@ export interface UvPreview {
   /** 3 numbers a corner of the mesh: its place on the sheet. */
   flat: Float32Array;
   unplaced: Uint8Array;
+  /** Other parts on the sheet that would have other UVs: 2 numbers a corner of their meshes. */
+  beside?: { part: string; places: Float32Array }[];
 }
 
 /** How the form of the part at work is looked at; what is worked on and delivered stays the cage. */

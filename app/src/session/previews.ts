@@ -5,6 +5,7 @@ import {
   islandsOfPoints,
   layoutIn,
   partOf,
+  partsOnSheet,
   pieceOf,
   prepare,
   presentOf,
@@ -102,11 +103,25 @@ export class Previews {
     return this.previewOf(mesh, corner, unplaced);
   }
 
-  /** UVs of the active part as a job has them. */
-  of(job: Job): UvPreview {
-    const part = partOf(job);
-    const set = activeSet(part);
-    return this.previewOf(part.mesh, this.cornerPlaces(part.mesh, set).slice(), set.unplaced.slice());
+  /** UVs of the active part as a job has them, and of those beside it on the sheet that have others than in the present job. */
+  of(job: Job, present: Job): UvPreview {
+    const part = partOf(present);
+    const after = (one: Part) => {
+      const then = job.parts.find(({ id, mesh }) => id === one.id && mesh === one.mesh);
+      return then ? activeSet(then) : null;
+    };
+    const set = after(part) ?? activeSet(part);
+    return { ...this.previewOf(part.mesh, this.cornerPlaces(part.mesh, set).slice(), set.unplaced.slice()), ...this.beside(present, after) };
+  }
+
+  /** Other parts on the sheet as they would be. @param setOf what their layout would be; null: none that fits */
+  private beside(job: Job, setOf: (part: Part) => UvSet | null): Pick<UvPreview, 'beside'> {
+    const active = partOf(job);
+    const beside = partsOnSheet(job, active.id).flatMap((part) => {
+      const set = part === active || part.isHidden ? null : setOf(part);
+      return set && set !== activeSet(part) ? [{ part: part.id, places: this.cornerPlaces(part.mesh, set).slice() }] : [];
+    });
+    return beside.length > 0 ? { beside } : {};
   }
 
   /** Given UVs of the active part, 2 numbers a corner; null where they are not of its mesh. */
@@ -124,12 +139,15 @@ export class Previews {
 
   /** UVs of the active part as a version has them; null where it has none that fit. */
   version(job: Job, id: string): UvPreview | null {
-    const part = partOf(job);
     const version = job.versions?.find((one) => one.id === id);
-    const layout = version && layoutIn(version, part);
-    if (!layout) return null;
-    const set = layout.uvSets.find(({ name }) => name === activeSet(part).name) ?? layout.uvSets[layout.activeUv]!;
-    return this.previewOf(part.mesh, this.cornerPlaces(part.mesh, set).slice(), set.unplaced.slice());
+    const setOf = (part: Part) => {
+      const layout = version && layoutIn(version, part);
+      return layout ? (layout.uvSets.find(({ name }) => name === activeSet(part).name) ?? layout.uvSets[layout.activeUv]!) : null;
+    };
+    const part = partOf(job);
+    const set = setOf(part);
+    if (!set) return null;
+    return { ...this.previewOf(part.mesh, this.cornerPlaces(part.mesh, set).slice(), set.unplaced.slice()), ...this.beside(job, setOf) };
   }
 
   private pinDragOn(part: Part, points: readonly number[], aspect: number): PinDrag | null {

@@ -1,5 +1,5 @@
 import { redo, run, undo, cancel } from '../../worker/client.ts';
-import { packNow } from '../packing.ts';
+import { packNow, usePacking } from '../packing.ts';
 import { deliverNow } from '../deliver.ts';
 import { nothing } from '../../session/deliverKinds.ts';
 import { placeNow } from '../jigs.ts';
@@ -75,6 +75,18 @@ export const editing: Command[] = [
     params: () => ({ live: !bench().summary!.settings.live }),
   }),
   { ...operate('pack'), run: packNow },
+  {
+    id: 'pack-polygon',
+    label: 'Draw a polygon to pack into',
+    words: 'area region lasso',
+    changes: ['bench'],
+    run: () => {
+      bench().goTo('pack');
+      usePacking.setState({ area: null, polygon: [], isDrawn: true });
+      bench().set({ tool: 'area' });
+    },
+    blocked: noJob,
+  },
   operate('density', { params: () => ({ even: true, parts: 'sheet' }) }),
   {
     id: 'undo',

@@ -1,7 +1,7 @@
 import { operationFacts } from 'virtual:operation-facts';
 import { jigActions } from '../jigActions.ts';
 import { jigInHand, placeNow, useJigs } from '../jigs.ts';
-import { bench, noJob, type Command } from './command.ts';
+import { activePart, bench, noJob, type Command } from './command.ts';
 
 /** Something to do with the jig in hand. */
 const ofJigInHand = (id: string, label: string, words?: string, changes: Command['changes'] = operationFacts.setJigState.changes): Command => {
@@ -31,6 +31,19 @@ const placing = (way: 'draw' | 'surface', label: string): Command => ({
   blocked: noJob,
 });
 
+/** The picture of the part at work as one frame in space for the parts that were traced from it. */
+const standing = (id: string, fit: boolean): Command => ({
+  id,
+  label: fit ? 'Find where the picture was traced' : operationFacts.standPicture.label,
+  words: operationFacts.standPicture.words,
+  changes: ['bench', ...operationFacts.standPicture.changes],
+  run: async () => {
+    bench().goTo('jigs');
+    await (await import('../pictureFrame.ts')).standPicture(fit);
+  },
+  blocked: () => noJob() ?? (activePart()?.imageId ? null : 'the part at work shows no picture yet'),
+});
+
 export const jigCommands: Command[] = [
   {
     id: 'jig-place',
@@ -45,6 +58,8 @@ export const jigCommands: Command[] = [
   },
   placing('draw', 'Draw a jig over the model'),
   placing('surface', 'Place a jig on the surface'),
+  standing('picture-stand', false),
+  standing('picture-find', true),
   ofJigInHand('write', 'write to UVs', 'bake freeze projection'),
   ofJigInHand('off', 'switch off'),
   ofJigInHand('live', 'make live'),

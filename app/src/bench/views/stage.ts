@@ -230,6 +230,8 @@ export class Stage {
     const { part, layout } = this;
     if (!part || !layout || preview.meshId !== part.geometry.meshId) return;
     part.showPreview(preview);
+    this.neighbours.endMove();
+    for (const { part: id, places } of preview.beside ?? []) this.neighbours.move(id, places, true);
     this.marks.lines.modelSeam.fade(0.35);
     this.marks.lines.sheetBorder.set(none);
     this.marks.lines.sheetSelected.set(none);
@@ -246,6 +248,7 @@ export class Stage {
 
   /** Back to the layout. */
   endPreview(): void {
+    this.neighbours.endMove();
     if (!this.previewing) return;
     this.marks.lines.modelSeam.fade(1);
     this.marksBad = false;

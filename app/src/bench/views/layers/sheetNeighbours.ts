@@ -82,25 +82,27 @@ export class SheetNeighbours {
     this.hovered.set(held ? borderOf(held, (island) => island === at.island) : none);
   }
 
-  /** Moves corners of a part. @param places 2 numbers a corner of the mesh */
-  move(part: string, places: Float32Array): void {
+  /** Moves corners of a part. @param places 2 numbers a corner of the mesh @param whole islands that are not selected may move, too */
+  move(part: string, places: Float32Array, whole = false): void {
     const held = this.held.get(part);
     if (!held) return;
     held.cornerUv = places;
     this.place(held);
     // what moves in part takes borders of islands along that are not selected
-    if (held.marks && held.marks.kind !== 'islands') this.drawBorders();
+    if (whole || (held.marks && held.marks.kind !== 'islands')) this.drawBorders();
     else this.drawChosen();
   }
 
   /** Back to where they are. */
   endMove(): void {
+    let moved = false;
     for (const held of this.held.values()) {
       if (held.cornerUv === held.view.cornerUv) continue;
       held.cornerUv = held.view.cornerUv;
       this.place(held);
+      moved = true;
     }
-    this.drawBorders();
+    if (moved) this.drawBorders();
   }
 
   dispose(): void {
