@@ -135,6 +135,19 @@ describe('a selection of several parts', () => {
     }
   });
 
+  it('has one u or v given to all that is selected', async () => {
+    const job = await run(await laid(), 'select', { part: 'pole', kind: 'faces', ids: [], also: [{ part: 'tube', ids: [0] }] });
+    const set = await runOperation(await both(job, 'faces', [0], [0]), 'setUv', { v: 0.5 });
+    expect(set.report).toEqual({ moved: 8 });
+    for (const id of ['pole', 'tube']) {
+      const { uv, cornerUv } = activeSet(partOf(set.job, id));
+      for (let c = 0; c < 4; c++) expect(uv[cornerUv[c]! * 2 + 1]).toBe(0.5);
+    }
+    // only another part has some
+    expect((await runOperation(job, 'setUv', { u: 0.25 })).report).toEqual({ moved: 4 });
+    await expect(run(await run(job, 'select', { kind: 'faces', ids: [] }), 'setUv', { u: 0.25 })).rejects.toThrow(/is selected/);
+  });
+
   it('is kept under a name, by faces where it was islands, and through an archive', async () => {
     const islands = await run(await both(await laid(), 'islands', [0], [1]), 'saveSelection', { name: 'pieces' });
     const edges = await run(await both(islands, 'edges', [2, 3], [4], [topologyOf(partOf(islands, 'tube').mesh).edgeCorners[0]!]), 'saveSelection', {

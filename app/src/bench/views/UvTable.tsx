@@ -44,6 +44,7 @@ export default function UvTable() {
   const geometry = useBench((s) => s.geometry);
   const layout = useBench((s) => s.layout);
   const selection = useBench((s) => s.summary?.selection);
+  const also = (selection?.also ?? []).length > 0;
   const set = useBench((s) => s.set);
   const [only, setOnly] = useState(false);
   const [editing, setEditing] = useState<{ corner: number; column: 'u' | 'v' } | null>(null);
@@ -145,6 +146,7 @@ export default function UvTable() {
         </Typography>
         <Typography variant="caption" color="text.secondary" noWrap>
           {geometry.corners.length.toLocaleString('en')} corners{chosenCount > 0 ? `, ${chosenCount.toLocaleString('en')} selected` : ''}
+          {also ? `${chosenCount > 0 ? '' : ', none selected'}, more selected of other parts` : ''}
           {(rows ? rows.length : geometry.corners.length) > mostRows ? `; the first ${mostRows.toLocaleString('en')} are listed` : ''}
         </Typography>
         <FormControlLabel
@@ -158,7 +160,7 @@ export default function UvTable() {
           </IconButton>
         </Tooltip>
       </Box>
-      {chosenCount > 0 && <SetSelected corners={chosen} />}
+      {(chosenCount > 0 || also) && <SetSelected />}
       <Box
         ref={scroller}
         role="grid"
@@ -302,15 +304,11 @@ function Editor({ label, value, onCommit, onNext, onCancel }: EditorProps) {
   );
 }
 
-/** One value for all that is selected: lays it level (v) or plumb (u). */
-function SetSelected({ corners }: { corners: Uint8Array }) {
+/** One value for all that is selected, of all parts: lays it level (v) or plumb (u). */
+function SetSelected() {
   const [text, setText] = useState('');
   const value = evaluate(text);
-  const give = (column: 'u' | 'v') => {
-    const ids: number[] = [];
-    corners.forEach((x, c) => x && ids.push(c));
-    void run('setUv', { corners: ids, [column]: value }, true);
-  };
+  const give = (column: 'u' | 'v') => void run('setUv', { [column]: value }, true);
   return (
     <Box sx={{ display: 'flex', alignItems: 'center', gap: 0.75, px: 1.25, py: 0.5, borderBottom: 1, borderColor: 'divider' }}>
       <Typography variant="caption">All selected to</Typography>
