@@ -67,7 +67,7 @@ describe('the contract of the command line', () => {
       steps: [
         { operation: 'firstLayout', params: { by: 'crease' } },
         { operation: 'density', params: { even: true } },
-        { operation: 'pack', params: { size: '1024', margin: 6 } },
+        { operation: 'pack', params: { size: '1024', margin: 6, effort: 0 } },
       ],
     };
     writeFileSync(at('recipe.json'), JSON.stringify(recipe));

@@ -31,7 +31,7 @@ const recipe = JSON.stringify({
   name: 'Flat',
   steps: [
     { operation: 'firstLayout', params: {} },
-    { operation: 'pack', params: { gap: 4 } },
+    { operation: 'pack', params: { gap: 4, effort: 0 } },
   ],
 });
 const token = 'a-token-of-the-test';

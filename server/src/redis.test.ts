@@ -20,7 +20,7 @@ const recipe = JSON.stringify({
   name: 'Flat',
   steps: [
     { operation: 'firstLayout', params: {} },
-    { operation: 'pack', params: {} },
+    { operation: 'pack', params: { effort: 0 } },
   ],
 });
 const strip = (quads: number) =>

@@ -117,7 +117,7 @@ describe('sheets', () => {
     ({ job } = await runOperation(job, 'sheets', { do: 'add', parts: [job.parts[2]!.id] }));
     ({ job } = await runOperation(job, 'activatePart', { part: job.parts[0]!.id }));
     const before = activeSet(job.parts[2]!);
-    ({ job } = await runOperation(job, 'pack', { parts: 'sheet' }));
+    ({ job } = await runOperation(job, 'pack', { parts: 'sheet', effort: 0 }));
     expect(activeSet(job.parts[2]!)).toBe(before);
     const { mesh, set } = joinParts(job.parts.slice(0, 2));
     const { report } = checkLayout(mesh, set, 2048, 2048);
@@ -153,7 +153,7 @@ describe('sheets', () => {
     const { job: pinned } = await runOperation(job, 'pin', { to: 'on' });
     expect([one, two, three].map((id) => activeSet(partOf(pinned, id)).pins.includes(1))).toEqual([true, true, false]);
     ({ job } = await runOperation(job, 'hideParts', { what: 'hide', parts: [three] }));
-    const { job: packed } = await runOperation(job, 'pack', { parts: 'sheet' });
+    const { job: packed } = await runOperation(job, 'pack', { parts: 'sheet', effort: 0 });
     expect([one, two, three].map((id) => activeSet(partOf(packed, id)) !== activeSet(partOf(job, id)))).toEqual([true, true, false]);
   });
 });
@@ -171,7 +171,7 @@ describe('gap, border gap and density of a sheet', () => {
     job = (await runOperation(job, 'sheets', { do: 'add', name: 'second', parts: ['a'] })).job;
     job = (await runOperation(job, 'settings', { width: 1024, height: 1024, margin: 6, borderGap: 30 })).job;
     expect(sheetFor(job)).toMatchObject({ margin: 6, borderGap: 30 });
-    job = (await runOperation(job, 'pack', { parts: 'sheet' })).job;
+    job = (await runOperation(job, 'pack', { parts: 'sheet', effort: 0 })).job;
     const { smallestGapPx, smallestBorderGapPx } = figures(job);
     expect(smallestGapPx!).toBeGreaterThanOrEqual(6);
     expect(smallestGapPx!).toBeLessThan(12);
@@ -182,7 +182,7 @@ describe('gap, border gap and density of a sheet', () => {
     expect(figures((await runOperation(bare, 'unwrap', { seams: 'crease' })).job).smallestBorderGapPx!).toBeGreaterThanOrEqual(30);
     // back to one figure for both
     job = (await runOperation(job, 'settings', { borderGap: null })).job;
-    job = (await runOperation(job, 'pack', { parts: 'sheet' })).job;
+    job = (await runOperation(job, 'pack', { parts: 'sheet', effort: 0 })).job;
     expect(figures(job).smallestBorderGapPx!).toBeLessThan(12);
   });
 

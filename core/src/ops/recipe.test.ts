@@ -55,7 +55,7 @@ describe('a recipe of the steps done', () => {
     const { report } = await runOperation(history.present, 'propose', { by: 'limbs', symmetry: 'x' });
     await step(history, 'laySeams', { edges: (report as { cuts: number[] }).cuts, by: 'limbs', symmetry: 'x' });
     await step(history, 'density', { even: true });
-    await step(history, 'pack', {});
+    await step(history, 'pack', { effort: 0 });
     const recipe = readRecipe(JSON.stringify(makeRecipe(history.entries, 'Limbs')));
     expect(names(recipe)).toEqual(['settings', 'laySeams', 'density', 'pack']);
     expect(recipe.steps.every(({ asks }) => !asks)).toBe(true);
@@ -162,7 +162,7 @@ describe('a recipe of the steps done', () => {
     for (const [name, params] of [
       ['firstLayout', { by: 'crease' }],
       ['density', { even: true }],
-      ['pack', { size: '1024', gap: 6 }],
+      ['pack', { size: '1024', gap: 6, effort: 0 }],
     ] as const)
       await step(history, name, params);
     const recipe = makeRecipe(history.entries, 'Measured');

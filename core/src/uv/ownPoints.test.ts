@@ -47,8 +47,8 @@ describe('UV points that a file shares between islands', () => {
     ['are used by parts of the model far apart', halves],
   ])('%s: packing sizes every island as a whole, turned or not', async (_, obj) => {
     const job = await open(obj);
-    for (const params of [{ turn: 'none' as const }, { turn: 'free' as const }, { evenDensity: false }]) {
-      const { job: packed } = await runOperation(job, 'pack', params);
+    for (const how of [{ turn: 'none' as const }, { turn: 'free' as const }, { evenDensity: false }]) {
+      const { job: packed } = await runOperation(job, 'pack', { ...how, effort: 0 });
       const [before, after] = [ratios(written(job)), ratios(written(packed))];
       before.forEach((sides, f) => {
         const factors = sides.map((x, k) => after[f]![k]! / x);
@@ -79,7 +79,7 @@ describe('UV points that a file shares between islands', () => {
       const before = sides(job);
       const size = Math.max(...before);
       for (const [operation, params] of [
-        ['pack', { parts: 'all' }],
+        ['pack', { parts: 'all', effort: 0 }],
         ['fitSheet', {}],
       ] as const) {
         const after = sides((await runOperation(job, operation, params)).job);
