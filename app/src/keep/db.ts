@@ -196,6 +196,7 @@ export class Keeper {
         steps: keys,
         index,
         images: [...images],
+        own: true,
         bytes: Math.max(0, bytes),
         ...(before?.removed !== undefined ? { removed: before.removed } : {}),
         ...(this.writer !== undefined ? { writer: this.writer } : before?.writer !== undefined ? { writer: before.writer } : {}),
@@ -245,9 +246,10 @@ export class Keeper {
 
   /**
    * Brings a job's history back, or null if there is none of that id. Steps that cannot be read any more are left out and counted.
+   * @param asNow puts steps right that an earlier version kept; the next save writes those that it changed
    * @throws JigError `bad-file` where its entry is damaged, or no step of it can be read
    */
-  async load(): Promise<KeptHistory | null> {
+  async load(asNow?: (entries: readonly HistoryEntry[]) => Promise<HistoryEntry[]>): Promise<KeptHistory | null> {
     const stored = await this.db.jobs.get(this.jobId);
     if (stored === undefined) return null;
     const read = readRow(stored);
@@ -269,6 +271,7 @@ export class Keeper {
       } else if (k <= row.index) index--;
     });
     if (entries.length === 0) throw new JigError('bad-file', 'No step of this job can be read any more.', '', 'Open its job archive, if there is one.');
+    if (asNow && !row.own) entries.splice(0, entries.length, ...(await asNow(entries)));
     return { entries, index: Math.max(0, Math.min(index, entries.length - 1)), missing: row.steps.length - entries.length };
   }
 

@@ -17,6 +17,8 @@ const jobRowSchema = z.object({
   bytes: z.optional(z.number()),
   /** When it was put into the bin, ms since 1970. */
   removed: z.optional(z.number()),
+  /** Each island of its steps has UV points of its own; absent in jobs that an earlier version kept. */
+  own: z.optional(z.boolean()),
   /** Who may write it: the session that took it last. */
   writer: z.optional(z.string()),
 });

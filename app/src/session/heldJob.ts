@@ -5,6 +5,9 @@ import type { WorkerEvent } from './messages.ts';
 import { Ownership, type Channel, type Locks } from './ownership.ts';
 import type { Turns } from './turns.ts';
 
+/** Steps that an earlier version kept, as they would be made now. */
+const asNow = async (entries: readonly HistoryEntry[]): Promise<HistoryEntry[]> => (await import('./ownPointsKept.ts')).ownPointsKept(entries);
+
 /** What of its surroundings a held job needs. */
 export interface Storage {
   database: JobDatabase;
@@ -108,7 +111,7 @@ export class HeldJob {
   /** @returns null where nothing of that id is kept. @throws JigError `cancelled` where another job was asked for meanwhile */
   async load(id: string): Promise<KeptHistory | null> {
     const mine = await this.adopt(id);
-    const kept = await mine.keeper.load();
+    const kept = await mine.keeper.load(asNow);
     if (this.held !== mine) throw new JigError('cancelled', 'Another job was opened meanwhile.');
     if (kept) mine.history = History.restore(kept.entries, kept.index);
     return kept;
@@ -192,7 +195,7 @@ export class HeldJob {
   /** Shows what another session has kept. */
   private async follow(mine: Held): Promise<void> {
     if (this.held !== mine) return;
-    const kept = await mine.keeper.load().catch(() => null);
+    const kept = await mine.keeper.load(asNow).catch(() => null);
     if (!kept || this.held !== mine) return;
     mine.history = History.restore(kept.entries, kept.index);
     this.events.stopFollowing();

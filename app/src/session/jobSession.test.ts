@@ -16,8 +16,12 @@ import {
   type OperationName,
   type ParamsOf,
   jigSchema,
+  meshFromFaces,
+  newJob,
+  uvSetFrom,
 } from '@jig-peel/core';
 import { Keeper } from '../keep/db.ts';
+import type { JobRow } from '../keep/rows.ts';
 import { changesBetween, hashOf, openBench, type Bench } from './testing.ts';
 
 const open: Bench[] = [];
@@ -445,6 +449,35 @@ describe('unwrapping that follows a cut', () => {
     const { entries, index } = historyOf(again);
     expect(entries[index]!.cold).toBe(true);
     expect(hashOf(await replay(entries, index))).toBe(hashOf(present(again)));
+  });
+});
+
+describe('a job that an earlier version kept', () => {
+  it('gets UV points of its own for each island in all of its steps, written with the next save', async () => {
+    const { database } = await bench();
+    const mesh = meshFromFaces([0, 0, 0, 1, 0, 0, 1, 1, 0, 0, 1, 0, 5, 0, 0, 6, 0, 0, 6, 1, 0, 5, 1, 0], [[0, 1, 2, 3], [4, 5, 6, 7]]); // prettier-ignore
+    // two squares that one vt each names for both, as files have it
+    const shared = uvSetFrom(mesh, 'UV', Uint32Array.from([0, 1, 2, 3, 0, 1, 2, 3]), Float64Array.from([0.1, 0.1, 0.2, 0.1, 0.2, 0.2, 0.1, 0.2]));
+    const part = { id: 'a', name: 'a', mesh, uvSets: [shared], activeUv: 0, imageId: null, origin: { kind: 'made' as const } };
+    const first = newJob('old', 'old', [part]);
+    const later = { ...first, name: 'later', parts: [{ ...part, uvSets: [{ ...shared, uv: shared.uv.map((x) => x + 0.5) }] }] };
+    const entry = (job: Job, operation: string) => ({ job, operation, params: {}, sentence: operation, time: 1 });
+    await new Keeper('old', database).save([entry(first, 'open'), entry(later, 'renameJob')], 1);
+    const { own: _, ...row } = (await database.jobs.get('old')) as JobRow;
+    await database.jobs.put(row);
+
+    const again = openBench(database);
+    open.push(again);
+    expect(await again.session.load('old')).toMatchObject({ ok: true });
+    const sets = historyOf(again).entries.map(({ job }) => activeSet(partOf(job)));
+    expect(sets.map(({ uv }) => uv.length / 2)).toEqual([8, 8]);
+    expect(sets[0]!.cornerUv).toBe(sets[1]!.cornerUv);
+    expect([...sets[1]!.uv.subarray(8)]).toEqual([...later.parts[0]!.uvSets[0]!.uv]);
+    await done(again, 'renameJob', { name: 'now' });
+    await again.session.letGo('old');
+    const kept = (await new Keeper('old', database).load())!;
+    expect(kept.entries.map(({ job }) => activeSet(partOf(job)).uv.length / 2)).toEqual([8, 8, 8]);
+    expect(await database.jobs.get('old')).toMatchObject({ own: true });
   });
 });
 

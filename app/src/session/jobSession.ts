@@ -53,7 +53,7 @@ import { WorkerPool, type Seats } from './pool/workerPool.ts';
 import { Previews } from './previews.ts';
 import { regionSelection } from './regionSelection.ts';
 import { attempt, noJob, refused } from './refusal.ts';
-import { SurfaceValues, type SurfaceValue } from './surfaceValues.ts';
+import type { SurfaceValue, SurfaceValues } from './surfaceValues.ts';
 import { SurfaceViews, type SurfaceView } from './surfaceView.ts';
 import { Turns } from './turns.ts';
 import { Works } from './work.ts';
@@ -478,11 +478,19 @@ export class JobSession {
     return this.surfaces.view(job, this.mirror.meshIds.of(partOf(job).mesh), known);
   }
 
-  private readonly surfaceValues = new SurfaceValues();
+  private surfaceValues: SurfaceValues | null = null;
+
+  /** Loaded when it is first asked for. */
+  private async valuesOfSurface(): Promise<SurfaceValues> {
+    return (this.surfaceValues ??= new (await import('./surfaceValues.ts')).SurfaceValues());
+  }
 
   /** What the active part shows at places: a triangle and the shares of its corners each. */
   surfaceAt(places: ArrayLike<number>): Promise<Outcome<SurfaceValue[]>> {
-    return attempt(async () => ({ ok: true, sentence: '', report: await this.surfaceValues.at(this.job, this.surfaces.planOf(this.job), places) }));
+    return attempt(async () => {
+      const values = await this.valuesOfSurface();
+      return { ok: true, sentence: '', report: await values.at(this.job, this.surfaces.planOf(this.job), places) };
+    });
   }
 
   /** Jumps of the active part's picture along its seams. */
@@ -555,9 +563,9 @@ export class JobSession {
   }
 
   /** How well an image goes on in itself; null where it cannot be read. */
-  selfJoin(id: string): Promise<SelfJoin | null> {
+  async selfJoin(id: string): Promise<SelfJoin | null> {
     const image = this.history?.present.images.find((one) => one.id === id);
-    return image ? this.surfaceValues.selfJoin(image) : Promise.resolve(null);
+    return image ? (await this.valuesOfSurface()).selfJoin(image) : null;
   }
 
   /** See `Measuring`; null when it was left meanwhile. */
