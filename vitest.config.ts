@@ -1,8 +1,8 @@
 import { defineConfig } from 'vitest/config';
 import { operationFacts } from './app/operationFacts.ts';
 
-/** Tests that change what all code of a thread shares: the engine, modules that they put others in the place of, the page. */
-const apart = ['core/src/numeric/fused.test.ts', 'app/src/**/*.test.{ts,tsx}'];
+/** Tests that change what a process shares: the engine (threads of the server and the command line, too), modules that they put others in the place of, the page. */
+const apart = ['core/src/numeric/fused.test.ts', '{cli,server,batch}/src/**/*.test.ts', 'app/src/**/*.test.{ts,tsx}'];
 
 export default defineConfig({
   plugins: [operationFacts()],
@@ -13,7 +13,7 @@ export default defineConfig({
     setupFiles: ['scripts/propertySeed.ts'],
     projects: [
       // modules are read once a worker, not once a file: a third less time
-      { extends: true, test: { name: 'shared', include: ['{core,cli,server,batch,demo}/src/**/*.test.ts'], exclude: apart, isolate: false } },
+      { extends: true, test: { name: 'shared', include: ['{core,demo}/src/**/*.test.ts'], exclude: apart, isolate: false } },
       { extends: true, test: { name: 'apart', include: apart } },
     ],
   },

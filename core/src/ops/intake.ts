@@ -5,6 +5,7 @@ import { applyJig } from '../jigs/apply.ts';
 import { placeJig } from '../jigs/place.ts';
 import { packLayout } from '../pack/pack.ts';
 import { emptySelection, formSchema, partOf, withPart, type Job, type JobJig, type Part } from '../job/job.ts';
+import { selectionByPart } from '../job/selected.ts';
 import { formKinds } from '../mesh/formKinds.ts';
 import { makeForm, type FormSpec } from '../mesh/makeForm.ts';
 import { faceCount, pointCount, type Mesh } from '../mesh/mesh.ts';
@@ -13,6 +14,7 @@ import { topologyOf } from '../mesh/topology.ts';
 import { withOwnPoints } from '../uv/ownPoints.ts';
 import { carriedStraight } from '../uv/straight.ts';
 import { emptyUvSet, uvSetFrom, type UvSet } from '../uv/uvSet.ts';
+import { facesMeant } from './faceSelector.ts';
 import { defineOperation, partSchema, plural } from './operation.ts';
 
 export const starterForm = defineOperation({
@@ -307,18 +309,29 @@ export const assignMaterial = defineOperation({
   changes: ['mesh', 'uvs', 'seams', 'marks', 'jigs', 'view'],
   needs: 'selection',
   summary: 'Give the selected faces to a material',
-  params: z.object({ part: partSchema, faces: z.array(z.number().int().min(0)).min(1), material: nameSchema }),
-  run(job, { part: id, faces, material }) {
-    const part = partOf(job, id);
-    const { mesh } = part;
-    const known = mesh.materials.indexOf(material);
-    const materials = known >= 0 ? mesh.materials : [...mesh.materials, material];
-    const faceMaterial = mesh.faceMaterial.slice();
-    for (const f of faces) if (f < faceMaterial.length) faceMaterial[f] = known >= 0 ? known : materials.length - 1;
-    // the same form: what was worked out of it could stay, but a mesh is never changed in place
-    return { job: withPart(job, part.id, (p) => ({ ...p, mesh: { ...mesh, materials, faceMaterial } })), report: { material } };
+  params: z.object({
+    part: partSchema,
+    faces: z.array(z.number().int().min(0)).min(1).optional().describe('face numbers; default: those of what is selected, of all parts unless one is named'),
+    material: nameSchema,
+  }),
+  run(job, { part: id, faces: given, material }) {
+    const own = partOf(job, id);
+    if (!given && selectionByPart(job).length === 0) throw new JigError('nothing-to-do', 'Nothing is selected.', '', 'Select faces first.');
+    let next = job;
+    let count = 0;
+    for (const { part, faces } of given ? [{ part: own, faces: given }] : facesMeant(job, id, 'selected')) {
+      const { mesh } = part;
+      const known = mesh.materials.indexOf(material);
+      const materials = known >= 0 ? mesh.materials : [...mesh.materials, material];
+      const faceMaterial = mesh.faceMaterial.slice();
+      for (const f of faces) if (f < faceMaterial.length) faceMaterial[f] = known >= 0 ? known : materials.length - 1;
+      // the same form: what was worked out of it could stay, but a mesh is never changed in place
+      next = withPart(next, part.id, (p) => ({ ...p, mesh: { ...mesh, materials, faceMaterial } }));
+      count += faces.length;
+    }
+    return { job: next, report: { material, faces: count } };
   },
-  sentence: ({ faces, material }) => `Gave ${plural(faces.length, 'face')} to “${material}”`,
+  sentence: (_, { faces, material }) => `Gave ${plural(faces, 'face')} to “${material}”`,
 });
 
 export const selectNamed = defineOperation({

@@ -135,6 +135,17 @@ describe('a selection of several parts', () => {
     }
   });
 
+  it('is given to a material in all of them', async () => {
+    const given = await runOperation(await both(await laid(), 'faces', [0], [1, 2]), 'assignMaterial', { material: 'brass' });
+    expect(given.sentence).toBe('Gave 3 faces to “brass”');
+    const of = (id: string) =>
+      [...partOf(given.job, id).mesh.faceMaterial.keys()].filter((f) => {
+        const { mesh } = partOf(given.job, id);
+        return mesh.materials[mesh.faceMaterial[f]!] === 'brass';
+      });
+    expect([of('pole'), of('tube')]).toEqual([[0], [1, 2]]);
+  });
+
   it('has one u or v given to all that is selected', async () => {
     const job = await run(await laid(), 'select', { part: 'pole', kind: 'faces', ids: [], also: [{ part: 'tube', ids: [0] }] });
     const set = await runOperation(await both(job, 'faces', [0], [0]), 'setUv', { v: 0.5 });

@@ -73,7 +73,10 @@ export function openPatch(mesh: Mesh, set: UvSet, edges: readonly number[], { tr
     if (!Number.isFinite(stretchEnergy(prepared, from))) return null;
     try {
       const laid = isometric(prepared, from, { held, steps: 3, near: true, tolerance: 1e-3 });
+      // what is held keeps its very numbers
+      const isHeld = new Set(held);
       for (let v = 0; v < piece.vertices; v++) {
+        if (isHeld.has(v)) continue;
         uv[piece.uvPoint[v]! * 2] = (laid.uv[v * 2]! / scale) * mirror;
         uv[piece.uvPoint[v]! * 2 + 1] = laid.uv[v * 2 + 1]! / scale;
       }

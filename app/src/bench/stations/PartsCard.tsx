@@ -1,3 +1,4 @@
+import { selectedCount } from '@jig-peel/core';
 import { Autocomplete, Box, Button, Collapse, IconButton, ListItemText, Menu, MenuItem, TextField, Tooltip, Typography } from '@mui/material';
 import MoreIcon from '@mui/icons-material/MoreVert';
 import OpenIcon from '@mui/icons-material/ChevronRight';
@@ -253,11 +254,12 @@ function GiveMaterial() {
   const names = useBench((s) => s.summary!.parts.find((part) => part.id === s.summary!.activePart)!.materials);
   const [naming, setNaming] = useState(false);
   const [material, setMaterial] = useState('');
-  if (!selection || selection.kind !== 'faces' || selection.ids.length === 0) return null;
+  const count = selection?.kind === 'faces' ? selectedCount(selection) : 0;
+  if (count === 0) return null;
   const give = () => {
     if (!material.trim()) return;
     setNaming(false);
-    void run('assignMaterial', { faces: [...selection.ids], material: material.trim() }, true);
+    void run('assignMaterial', { material: material.trim() }, true);
   };
   return (
     <>
@@ -270,7 +272,7 @@ function GiveMaterial() {
           setNaming(!naming);
         }}
       >
-        Give {selection.ids.length.toLocaleString('en')} selected {selection.ids.length === 1 ? 'face' : 'faces'} to a material
+        Give {count.toLocaleString('en')} selected {count === 1 ? 'face' : 'faces'} to a material
       </Button>
       <Collapse in={naming} unmountOnExit>
         <Box sx={{ display: 'flex', gap: 1 }}>
