@@ -290,6 +290,40 @@ test('the planks of the deck: like ones found, stacked, packed as three, moved a
   expect(errors).toEqual([]);
 });
 
+test('islands align with the one selected first, and are sized in units at the density of the sheet', async ({ page }) => {
+  await openOn(page, 'plates.obj', plates());
+  const first = await at(page, 0.57, 0.17);
+  await page.mouse.click(first.x, first.y);
+  await expect(selected(page)).toHaveText('1 island');
+  const move = await page.evaluate(() => (window as unknown as Bench).jigPeel.edit('transform', { move: [0, 0.3] }));
+  expect(move.ok).toBe(true);
+  const second = await at(page, 0.17, 0.17);
+  await page.keyboard.down('Shift');
+  await page.mouse.click(second.x, second.y);
+  await page.keyboard.up('Shift');
+  await expect(selected(page)).toHaveText('2 islands');
+  await page.getByRole('button', { name: 'Align and distribute islands' }).click();
+  await page.getByLabel('Align with').click();
+  await page.getByRole('option', { name: 'the one selected first' }).click();
+  await page.getByRole('button', { name: 'Bottom', exact: true }).click();
+  await settled(page);
+  const aligned = await boxes(page);
+  // the first stays, though it is the higher one
+  expect([aligned['part-1']![1], aligned['part-2']![1]]).toEqual([expect.closeTo(0.4, 4), expect.closeTo(0.4, 4)]);
+  // 2048 px a sheet side, 512 px a unit: both together are 0.6 of 4 units wide
+  const lengths = page.getByRole('group', { name: 'Lengths in' });
+  await expect(lengths.getByRole('button', { name: 'u' })).toBeDisabled();
+  await page.evaluate(() => (window as unknown as Bench).jigPeel.edit('sheets', { do: 'change', density: 512 }));
+  await lengths.getByRole('button', { name: 'u, at 512 px/u' }).click();
+  const width = page.getByLabel('Width', { exact: true });
+  await expect(width).toHaveValue('2.4');
+  await width.fill('1.2');
+  await width.press('Enter');
+  await settled(page);
+  const sized = await boxes(page);
+  expect(sized['part-2']![2]! - sized['part-1']![0]!).toBeCloseTo(0.3, 4);
+});
+
 test('points, edges and faces of two parts on one sheet are boxed, moved and cut together', async ({ page }) => {
   const errors = watchErrors(page);
   await openOn(page, 'plates.obj', plates());

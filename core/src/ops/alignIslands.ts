@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { JigError } from '../jigError.ts';
-import { moveGroups, wholeIslands } from '../job/grip.ts';
-import type { Job } from '../job/job.ts';
+import { islandsOfGrips, moveGroups, wholeIslands } from '../job/grip.ts';
+import { partOf, type Job } from '../job/job.ts';
 import { alignMoves, alignSides, distributeMoves, distributeWays } from '../shape/alignBoxes.ts';
 import type { Box } from '../uv/box.ts';
 import { islandTurns } from '../shape/islandTurn.ts';
@@ -22,9 +22,14 @@ export const alignIslands = defineOperation({
   params: z.object({
     side: z.enum(alignSides).describe('where their boxes end, or how their middles stand'),
     to: z.enum(['islands', 'sheet']).default('islands').describe('the box round all of them, or the sheet'),
+    one: z
+      .object({ part: z.string(), island: z.number().int().min(0) })
+      .optional()
+      .describe('one of them that stays, and that the others are aligned to'),
   }),
-  run(job, { side, to }) {
-    const { job: next, islands, moved } = arranged(job, (boxes) => alignMoves(boxes, side, to === 'sheet' ? [0, 0, 1, 1] : undefined), to === 'sheet' ? 1 : 2);
+  run(job, { side, to, one }) {
+    const within = one ? boxOfOne(job, one) : to === 'sheet' ? ([0, 0, 1, 1] as const) : undefined;
+    const { job: next, islands, moved } = arranged(job, (boxes) => alignMoves(boxes, side, within), to === 'sheet' && !one ? 1 : 2);
     return { job: next, report: { islands, moved } };
   },
   sentence: ({ side }, report) => `Aligned ${plural(report.islands, 'island')}: ${words[side]}`,
@@ -47,6 +52,13 @@ export const distributeIslands = defineOperation({
   },
   sentence: ({ way }, report) => `Distributed ${plural(report.islands, 'island')}: ${spaced[way]}`,
 });
+
+/** The box of one of the selected islands. @throws JigError where it is not selected, or has no place */
+function boxOfOne(job: Job, { part, island }: { part: string; island: number }): Box {
+  const found = islandsOfGrips(job, wholeIslands(job)).find((one) => one.part.id === partOf(job, part).id && one.island === island);
+  if (!found) throw new JigError('bad-parameter', 'The island to align to is not selected, or has no place on the sheet.');
+  return found.box;
+}
 
 /** Moves the selected islands of all parts as a function of their boxes says. */
 function arranged(job: Job, moves: (boxes: Box[]) => [number, number][], least: number): { job: Job; islands: number; moved: number } {

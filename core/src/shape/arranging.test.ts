@@ -137,6 +137,13 @@ describe('over a job', () => {
     ).rejects.toMatchObject({
       code: 'nothing-to-do',
     });
+    // to one of them, which stays
+    const anchored = await runOperation(job, 'alignIslands', { side: 'top', one: { part: 'b', island: 0 } });
+    const boxesOf = (of: Job) => wholeIslands(of).flatMap(({ part, groups }) => groups.map(({ box }) => ({ part, box })));
+    const stays = boxesOf(job).find(({ part }) => part === 'b')!.box;
+    expect(boxesOf(anchored.job).find(({ part }) => part === 'b')!.box).toEqual(stays);
+    for (const { box } of boxesOf(anchored.job)) expect(box[3]).toBeCloseTo(stays[3], 12);
+    await expect(runOperation(job, 'alignIslands', { side: 'top', one: { part: 'b', island: 99 } })).rejects.toThrow(/is not selected/);
     const { report } = await runOperation(next, 'alignIslands', { side: 'bottom', to: 'sheet' });
     expect(report).toMatchObject({ islands: 5 });
   });

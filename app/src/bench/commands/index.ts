@@ -1,6 +1,7 @@
 import { notify } from '../../worker/client.ts';
 import { operationFacts } from 'virtual:operation-facts';
 import type { OperationName } from '@jig-peel/core';
+import { useHands } from '../hands/handsState.ts';
 import { bench, off, operate, type Command } from './command.ts';
 import { arranging } from './arranging.ts';
 import { editing } from './editing.ts';
@@ -14,8 +15,16 @@ export { overlaysNow } from './showing.ts';
 
 /** What operations offer by themselves. */
 const offered: Command[] = (Object.keys(operationFacts) as OperationName[]).flatMap((name) =>
-  (operationFacts[name].offered ?? []).map(({ id, label, words, params }) => operate(name, { id, label, words, params: () => params })),
+  (operationFacts[name].offered ?? []).map(({ id, label, words, params }) =>
+    operate(name, { id, label, words, params: () => ({ ...(params as object), ...(name === 'alignIslands' ? alignTo() : {}) }) }),
+  ),
 );
+
+/** What islands are aligned to, as chosen at Shape. */
+function alignTo(): object {
+  const { alignTo: to, first } = useHands.getState();
+  return to === 'first' ? (first ? { one: first } : {}) : { to };
+}
 
 /** Operations with numbers of one's own, asked for in a form. */
 const asked: Command[] = (Object.keys(operationFacts) as OperationName[])

@@ -1,9 +1,9 @@
-import { boxRound, selectedCount } from '@jig-peel/core';
+import { boxRound, selectedCount, type Selection } from '@jig-peel/core';
 import { LatestOnly } from '../../session/latestOnly.ts';
 import type { GripView } from '../../session/messages.ts';
 import { useBench, type BenchState, type ToolName } from '../../store/bench.ts';
 import { coreApi } from '../../worker/client.ts';
-import { useHands } from './handsState.ts';
+import { useHands, type Hands } from './handsState.ts';
 
 const handTools: ReadonlySet<ToolName> = new Set<ToolName>(['move', 'turn', 'size']);
 /** Is one of the tools in hand that move what is selected on the sheet? */
@@ -15,6 +15,15 @@ export async function askGrip(): Promise<{ views: GripView[]; box: NonNullable<R
   const height = useBench.getState().summary?.settings.height ?? 2048;
   const views = await coreApi().grip({ each: pivot === 'each', radius: soft.on ? soft.px / height : 0, way: soft.way });
   return views.length > 0 ? { views, box: boxRound(views.flatMap(({ boxes }) => boxes)) } : null;
+}
+
+/** The island that was selected first, after the selection became another one. */
+export function firstOf(selection: Selection, before: Hands['first']): Hands['first'] {
+  if (selection.kind !== 'islands') return null;
+  const chosen = [selection, ...(selection.also ?? [])].flatMap(({ part, ids }) => Array.from(ids, (island) => ({ part, island })));
+  const still = before && chosen.some(({ part, island }) => part === before.part && island === before.island);
+  if (still) return before;
+  return chosen.length === 1 ? chosen[0]! : null;
 }
 
 /** Keeps the frame round what is selected while a tool that moves it is in hand, or the Shape station is open. @returns how to stop */
@@ -31,6 +40,12 @@ export function mirrorGrip(): () => void {
   };
   look(useBench.getState());
   const bench = useBench.subscribe((s, before) => {
+    const selection = s.summary?.selection;
+    if (selection !== before.summary?.selection) {
+      const { first, set } = useHands.getState();
+      const now = selection ? firstOf(selection, first) : null;
+      if (now !== first) set({ first: now });
+    }
     if (
       s.summary?.selection !== before.summary?.selection ||
       s.layout !== before.layout ||

@@ -43,7 +43,7 @@ export interface Drag {
   at: [number, number];
 }
 
-interface Hands {
+export interface Hands {
   /** What is selected and has a place, as a hand would move it; null while it is not known. */
   grip: { views: GripView[]; box: Box } | null;
   pivot: Pivot;
@@ -51,9 +51,13 @@ interface Hands {
   soft: { on: boolean; px: number; way: SoftWay };
   snaps: Snaps;
   drag: Drag | null;
+  /** What islands are aligned to: the box round all of them, the sheet, or the one that was selected first. */
+  alignTo: 'islands' | 'sheet' | 'first';
+  /** The island that was selected first, as long as it stays so. */
+  first: { part: string; island: number } | null;
   /** Points along the outline of the part's picture, u and v each; empty while it is not wanted or not known. */
   outline: Float32Array;
-  set(patch: Partial<Pick<Hands, 'grip' | 'pivot' | 'drag' | 'outline'>>): void;
+  set(patch: Partial<Pick<Hands, 'grip' | 'pivot' | 'drag' | 'outline' | 'alignTo' | 'first'>>): void;
   setSoft(patch: Partial<Hands['soft']>): void;
   setSnaps(patch: Partial<Snaps>): void;
 }
@@ -67,6 +71,8 @@ export const useHands = create<Hands>()(
       soft: { on: false, px: 128, way: 'island' },
       snaps: { ...noSnaps, islands: true, sheet: true },
       drag: null,
+      alignTo: 'islands',
+      first: null,
       outline: new Float32Array(0),
       set: (patch) => set(patch),
       setSoft: (patch) => set(({ soft }) => ({ soft: { ...soft, ...patch } })),

@@ -1,4 +1,5 @@
 import { Box, Button, FormControlLabel, MenuItem, Switch, TextField, ToggleButton, ToggleButtonGroup, Tooltip, Typography } from '@mui/material';
+import { useShallow } from 'zustand/react/shallow';
 import { useState } from 'react';
 import { NumberField } from '../../fields/NumberField.tsx';
 import { Toggle } from '../../fields/Toggle.tsx';
@@ -95,15 +96,28 @@ function ToolsCard() {
 }
 
 const four = (x: number) => Number(x.toFixed(3));
+const six = (x: number) => Number(x.toPrecision(6));
 
 function NumbersCard() {
   const grip = useHands((s) => s.grip);
   const pivot = useHands((s) => s.pivot);
   const settings = useBench((s) => s.summary!.settings);
+  const density = useBench((s) => {
+    const { parts, sheets, activePart } = s.summary!;
+    const sheet = parts.find(({ id }) => id === activePart)?.sheet;
+    return sheets.find(({ id }) => id === sheet)?.density ?? null;
+  });
+  const [by, setBy] = useState<'px' | 'model'>('px');
+  const modelUnit = settings.unit === 'unit' ? 'u' : settings.unit;
   const [turn, setTurn] = useState(0);
   const [factor, setFactor] = useState(1);
   if (!grip) return null;
-  const { width, height } = settings;
+  // px of the unit that is shown: of the model's, as many as the density says that is stated for the sheet
+  const inModel = by === 'model' && density !== null;
+  const px = inModel ? density : 1;
+  const unit = inModel ? modelUnit : 'px';
+  const shown = inModel ? six : four;
+  const [width, height] = [settings.width / px, settings.height / px];
   const [left, bottom, right, top] = grip.box;
   const [u, v] = pivotPlace({ grip, pivot }) ?? [0, 0];
   const wide = (right - left) * width;
@@ -118,12 +132,27 @@ function NumbersCard() {
   };
   return (
     <Card title="By numbers">
+      <Tooltip title={density === null ? 'State a texel density for the sheet at Pack first: it says how many px a unit of the model has' : ''}>
+        <ToggleButtonGroup
+          exclusive
+          fullWidth
+          size="small"
+          aria-label="Lengths in"
+          value={inModel ? 'model' : 'px'}
+          onChange={(_, value: typeof by | null) => value && setBy(value)}
+        >
+          <ToggleButton value="px">px</ToggleButton>
+          <ToggleButton value="model" disabled={density === null}>
+            {density === null ? modelUnit : `${modelUnit}, at ${six(density)} px/${modelUnit}`}
+          </ToggleButton>
+        </ToggleButtonGroup>
+      </Tooltip>
       <Box sx={{ display: 'grid', gridTemplateColumns: '1fr 1fr', gap: 1 }}>
         <NumberField
           bare
           label={isPoint ? 'At x' : 'Pivot at x'}
-          unit="px"
-          value={four(u * width)}
+          unit={unit}
+          value={shown(u * width)}
           min={-1e6}
           max={1e6}
           onChange={(x) => move(x / width - u, 0)}
@@ -131,14 +160,14 @@ function NumbersCard() {
         <NumberField
           bare
           label={isPoint ? 'At y' : 'Pivot at y'}
-          unit="px"
-          value={four(v * height)}
+          unit={unit}
+          value={shown(v * height)}
           min={-1e6}
           max={1e6}
           onChange={(y) => move(0, y / height - v)}
         />
-        {wide > 0 && <NumberField bare label="Width" unit="px" value={four(wide)} min={0.001} max={1e6} onChange={(x) => size(x / wide, 1)} />}
-        {high > 0 && <NumberField bare label="Height" unit="px" value={four(high)} min={0.001} max={1e6} onChange={(x) => size(1, x / high)} />}
+        {wide > 0 && <NumberField bare label="Width" unit={unit} value={shown(wide)} min={1e-6} max={1e6} onChange={(x) => size(x / wide, 1)} />}
+        {high > 0 && <NumberField bare label="Height" unit={unit} value={shown(high)} min={1e-6} max={1e6} onChange={(x) => size(1, x / high)} />}
         {!isPoint && (
           <>
             <NumberField bare label="Turn by" unit="°" value={turn} min={-3600} max={3600} step={15} onChange={setTurn} />
@@ -198,8 +227,21 @@ function TurnsCard() {
 }
 
 function AlignCard() {
+  const { alignTo, first, set } = useHands(useShallow((s) => ({ alignTo: s.alignTo, first: s.first, set: s.set })));
   return (
     <Card title="Align and distribute islands" folds="closed">
+      <TextField
+        select
+        fullWidth
+        label="Align with"
+        value={alignTo}
+        onChange={(event) => set({ alignTo: event.target.value as typeof alignTo })}
+        helperText={alignTo === 'first' && !first ? 'Select one island, then others with Shift: until then, the box round all' : undefined}
+      >
+        <MenuItem value="islands">the box round all of them</MenuItem>
+        <MenuItem value="first">the one selected first</MenuItem>
+        <MenuItem value="sheet">the sheet</MenuItem>
+      </TextField>
       <Box sx={grid(3)}>
         <Run id="align-left">Left</Run>
         <Run id="align-middleU">Middles</Run>
