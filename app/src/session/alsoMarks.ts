@@ -35,7 +35,10 @@ function sheetCorners({ part, kind, ids, corners }: PartSelection): Uint32Array 
     return Uint32Array.from(mesh.corners.keys()).filter((c) => chosen.has(cornerFace[c]!) && isThere(c));
   }
   const meant = (corners ?? cornersOf(part, kind, ids)).filter(isThere);
-  return kind === 'points' ? meant : Uint32Array.from([...meant].flatMap((c) => [c, nextCorner(mesh, c, cornerFace[c]!)]));
+  if (kind === 'points') return meant;
+  const ends = new Uint32Array(meant.length * 2);
+  meant.forEach((c, k) => ends.set([c, nextCorner(mesh, c, cornerFace[c]!)], k * 2));
+  return ends;
 }
 
 /** Places of points, else lines: of faces and islands their outlines. */
@@ -45,10 +48,9 @@ function onModel({ part, kind, ids }: PartSelection): Float32Array {
   const { edgePoints } = topologyOf(mesh);
   const faces = () => convertSelection(mesh, islandsOf(mesh, activeSet(part)), kind, ids, 'faces');
   const edges = kind === 'edges' ? ids : borderOfFaces(mesh, faces());
-  return placesOf(
-    mesh,
-    Array.from(edges).flatMap((e) => [edgePoints[e * 2]!, edgePoints[e * 2 + 1]!]),
-  );
+  const ends = new Uint32Array(edges.length * 2);
+  edges.forEach((e, k) => ends.set(edgePoints.subarray(e * 2, e * 2 + 2), k * 2));
+  return placesOf(mesh, ends);
 }
 
 function placesOf(mesh: Mesh, points: ArrayLike<number>): Float32Array {

@@ -1,3 +1,4 @@
+import { selectedCount } from '@jig-peel/core';
 import { Box, Button, MenuItem, TextField, Tooltip, Typography, useTheme } from '@mui/material';
 import { useEffect, useState } from 'react';
 import { Bar, BarChart, ReferenceLine, XAxis } from 'recharts';
@@ -253,7 +254,7 @@ const purposes = [
 function Weights() {
   const selection = useBench((s) => s.summary!.selection);
   const parts = useBench((s) => s.summary!.selectedParts.length);
-  const chosen = selection.ids.length + (selection.also ?? []).length + parts > 0;
+  const chosen = selectedCount(selection) + parts > 0;
   return (
     <Box>
       <ChooseFor

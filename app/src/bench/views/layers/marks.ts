@@ -2,7 +2,7 @@ import type { Scene } from 'three';
 import type { AlsoMarks } from '../../../session/messages.ts';
 import type { Palette } from '../../../theme/palette.ts';
 import { Dots } from './dots.ts';
-import { WideLines } from './wideLines.ts';
+import { joined, WideLines } from './wideLines.ts';
 
 const none = new Float32Array(0);
 
@@ -58,7 +58,7 @@ export class Marks {
 
   /** What is selected of parts beside the one at work. */
   showAlso(marks: readonly AlsoMarks[]): void {
-    const placesOf = (isPoints: boolean) => Float32Array.from(marks.filter(({ kind }) => (kind === 'points') === isPoints).flatMap(({ model }) => [...model]));
+    const placesOf = (isPoints: boolean) => joined(marks.filter(({ kind }) => (kind === 'points') === isPoints).map(({ model }) => model));
     this.lines.modelAlso.set(placesOf(false));
     this.dots.modelAlso.set(placesOf(true));
   }

@@ -2,7 +2,7 @@ import { BufferAttribute, BufferGeometry, Color, DoubleSide, Mesh, MeshBasicMate
 import type { AlsoMarks, SheetPart } from '../../../session/messages.ts';
 import type { Palette } from '../../../theme/palette.ts';
 import { Dots } from './dots.ts';
-import { WideLines } from './wideLines.ts';
+import { joined, WideLines } from './wideLines.ts';
 
 interface Held {
   view: SheetPart;
@@ -195,14 +195,4 @@ function borderOf({ view, cornerUv }: Pick<Held, 'view' | 'cornerUv'>, wanted: (
     }
   }
   return out.subarray(0, at);
-}
-
-function joined(lists: readonly Float32Array[]): Float32Array {
-  const out = new Float32Array(lists.reduce((sum, list) => sum + list.length, 0));
-  let at = 0;
-  for (const list of lists) {
-    out.set(list, at);
-    at += list.length;
-  }
-  return out;
 }

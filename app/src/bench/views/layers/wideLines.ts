@@ -90,3 +90,14 @@ export class WideLines {
     if (this.casing) this.casing.material.color = new Color(casing);
   }
 }
+
+/** Lists of places one after the other. */
+export function joined(lists: readonly Float32Array[]): Float32Array {
+  const out = new Float32Array(lists.reduce((sum, list) => sum + list.length, 0));
+  let at = 0;
+  for (const list of lists) {
+    out.set(list, at);
+    at += list.length;
+  }
+  return out;
+}
