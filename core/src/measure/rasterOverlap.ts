@@ -33,27 +33,29 @@ export function rasterOverlap(xy: Float64Array): { overlapArea: number; coveredA
   // first where runs begin and end, then how often each middle is covered, then in how many of its row so far more often than once
   const stride = columns + 1;
   const counts = new Int32Array(stride * rows);
+  // first and last place of each triangle's middles in each of its rows
   const each = (k: number, visit: (from: number, to: number) => void) => {
-    const o = k * 6;
-    const y0 = Math.max(0, Math.ceil((Math.min(xy[o + 1]!, xy[o + 3]!, xy[o + 5]!) - low) / cell - 0.5));
-    const y1 = Math.min(rows - 1, Math.floor((Math.max(xy[o + 1]!, xy[o + 3]!, xy[o + 5]!) - low) / cell - 0.5));
+    // the corners from low to high: both sides of a shared edge so come to the same number, from its lower end
+    let [a, b, c] = [k * 6, k * 6 + 2, k * 6 + 4];
+    if (xy[a + 1]! > xy[b + 1]!) [a, b] = [b, a];
+    if (xy[b + 1]! > xy[c + 1]!) [b, c] = [c, b];
+    if (xy[a + 1]! > xy[b + 1]!) [a, b] = [b, a];
+    const ax = xy[a]!;
+    const ay = xy[a + 1]!;
+    const bx = xy[b]!;
+    const by = xy[b + 1]!;
+    const cx = xy[c]!;
+    const cy = xy[c + 1]!;
+    if (ay === cy) return;
+    const y0 = Math.max(0, Math.ceil((ay - low) / cell - 0.5));
+    const y1 = Math.min(rows - 1, Math.floor((cy - low) / cell - 0.5));
     for (let row = y0; row <= y1; row++) {
       const y = low + (row + 0.5) * cell;
-      let [from, to] = [Infinity, -Infinity];
-      for (let v = 0; v < 6; v += 2) {
-        const next = (v + 2) % 6;
-        // from the lower end, so that both sides of a shared edge meet at the same number
-        const a = o + (xy[o + v + 1]! < xy[o + next + 1]! ? v : next);
-        const b = a === o + v ? o + next : o + v;
-        const [ay, by] = [xy[a + 1]!, xy[b + 1]!];
-        if (ay === by || y < ay || y > by) continue;
-        const x = xy[a]! + ((y - ay) / (by - ay)) * (xy[b]! - xy[a]!);
-        from = Math.min(from, x);
-        to = Math.max(to, x);
-      }
-      const first = Math.max(0, Math.ceil((from - left) / cell - 0.5));
+      const x = ax + ((y - ay) / (cy - ay)) * (cx - ax);
+      const other = y < by || by === cy ? ax + ((y - ay) / (by - ay)) * (bx - ax) : bx + ((y - by) / (cy - by)) * (cx - bx);
+      const first = Math.max(0, Math.ceil((Math.min(x, other) - left) / cell - 0.5));
       // a middle on a shared edge belongs to the triangle on its left
-      const last = Math.min(columns - 1, Math.ceil((to - left) / cell - 0.5) - 1);
+      const last = Math.min(columns - 1, Math.ceil((Math.max(x, other) - left) / cell - 0.5) - 1);
       if (first <= last) visit(row * stride + first, row * stride + last);
     }
   };
