@@ -11,6 +11,7 @@ import {
   writeGlb,
   writeObj,
   writePly,
+  type InputFile,
   type Job,
 } from '@jig-peel/core';
 import { mutate } from './mutate.ts';
@@ -33,9 +34,11 @@ export function filesOf(seeds: readonly Seed[], seed: number, n: number) {
   return files;
 }
 
-/** Opens the files of a case; what opens has to be sound, to be measured, and to come back from every format it is written in. */
-export async function runCase(seeds: readonly Seed[], seed: number, n: number): Promise<Outcome> {
-  const files = filesOf(seeds, seed, n);
+/** What becomes of the files of case n. */
+export const runCase = (seeds: readonly Seed[], seed: number, n: number): Promise<Outcome> => runFiles(filesOf(seeds, seed, n));
+
+/** Opens files; what opens has to be sound, to be measured, and to come back from every format it is written in. */
+export async function runFiles(files: InputFile[]): Promise<Outcome> {
   let job: Job;
   try {
     job = await openFiles(files, 'fuzz');

@@ -206,6 +206,53 @@ describe('visibility', () => {
     expect(Math.abs(visibleShare(screen, behind, { size: 600 })[0]! - 0.5)).toBeLessThan(0.06);
   });
 
+  it('the same triangles many times over hide what they hide once', () => {
+    const points = [0, 0, 0, 5, 0, 0, 5, 5, 0, 0, 5, 1, 1, 1, 3, 2, 1, 3, 1, 2, 3];
+    const faces = [
+      [0, 1, 2, 3],
+      [1, 2, 3],
+      [4, 5, 6],
+    ];
+    const places = Float64Array.from([1, 1, -1, 2, 2, 2, 3, 1, 0.5]);
+    const many = Array.from({ length: 60 }, (_, k) => faces.map((f) => [...f.slice(k % f.length), ...f.slice(0, k % f.length)])).flat();
+    const [once, often] = [faces, many].map((all) => visibleShare(meshFromFaces(points, all), places));
+    expect(Math.max(...once!.map((share, k) => Math.abs(share - often![k]!)))).toBeLessThan(0.03);
+  });
+
+  it('places behind slanted triangles are hidden where a straight line to them meets one', () => {
+    const random = seededRandom(11);
+    const side = () => random() * 10 - 5;
+    // seen from above alone: what is hidden is a test of points against triangles in the plane
+    const points: number[] = [-6, -6, -9, 6, -6, -9, 6, 6, -9, -6, 6, -9];
+    const faces = [[0, 1, 2, 3]];
+    for (let t = 0; t < 9; t++) {
+      faces.push([0, 1, 2].map((k) => points.length / 3 + k));
+      points.push(side(), side(), random() / 20, side(), -side(), random() / 20, side(), side(), random() / 20);
+    }
+    const mesh = meshFromFaces(points, faces);
+    const [places, hidden]: [number[], boolean[]] = [[], []];
+    while (places.length < 3000) {
+      const [x, y] = [side(), side()];
+      const inside = faces.slice(1).map((f) => {
+        const cross = [0, 1, 2].map((k) => {
+          const [a, b] = [f[k]! * 3, f[(k + 1) % 3]! * 3];
+          const [ex, ey] = [points[b]! - points[a]!, points[b + 1]! - points[a + 1]!];
+          return (ex * (y - points[a + 1]!) - ey * (x - points[a]!)) / Math.hypot(ex, ey);
+        });
+        return Math.max(Math.min(...cross), Math.min(...cross.map((c) => -c)));
+      });
+      // nearer to an edge than a cell is, or than a slanted view shifts it, is not told apart
+      if (inside.some((by) => Math.abs(by) < 0.25)) continue;
+      places.push(x, y, -0.2);
+      hidden.push(inside.some((by) => by > 0));
+    }
+    const share = visibleShare(mesh, Float64Array.from(places), { size: 600, views: 1000, towards: [0, 0, 1] });
+    const straight = hidden.map((is, k) => [is, share[k]!] as const);
+    const [most, least] = [Math.max(...straight.filter(([is]) => is).map(([, s]) => s)), Math.min(...straight.filter(([is]) => !is).map(([, s]) => s))];
+    expect(hidden.filter(Boolean).length).toBeGreaterThan(40);
+    expect(most).toBeLessThan(least);
+  });
+
   it('a seam inside a fold is more hidden than one on the outside', () => {
     const mesh = meshFromFaces(
       [0, 0, 0, 0, 0, 2, 1, 3, 0, 1, 3, 2, -1, 3, 0, -1, 3, 2],

@@ -79,10 +79,21 @@ export function visibleShare(mesh: Mesh, places: Float64Array, options: Visibili
   return share;
 }
 
-/** Where the corners of each triangle begin in the list of points. */
+/** Where the corners of each triangle begin in the list of points; of a damaged mesh with far more triangles than points, each triangle once. */
 function triangleOffsets(mesh: Mesh): Uint32Array {
-  const { corners } = trianglesOf(mesh);
-  return Uint32Array.from(corners, (c) => mesh.corners[c]! * 3);
+  const { corners, count } = trianglesOf(mesh);
+  const all = Uint32Array.from(corners, (c) => mesh.corners[c]! * 3);
+  if (count < mesh.points.length) return all;
+  const met = new Set<string>();
+  const once: number[] = [];
+  for (let t = 0; t < all.length; t += 3) {
+    const three = all.slice(t, t + 3);
+    const key = three.toSorted().join(' ');
+    if (met.has(key)) continue;
+    met.add(key);
+    once.push(...three);
+  }
+  return Uint32Array.from(once);
 }
 
 /** Places as a view sees them: cells to the right, cells up, units towards the eye. */
@@ -142,9 +153,25 @@ function fillDepths(at: Uint32Array, flat: Float64Array, nearest: Float32Array, 
     const za = flat[a + 2]!;
     const zb = flat[b + 2]! - za;
     const zc = flat[c + 2]! - za;
+    // where a wide one begins and ends in a row, by its three sides, a cell to spare
+    const wide = maxX - minX > 8;
+    const bothRight = bRight + cRight;
     for (let y = minY; y <= maxY; y++) {
       const fromY = y + 0.5 - ay;
-      for (let x = minX; x <= maxX; x++) {
+      let first = minX;
+      let last = maxX;
+      if (wide) {
+        const bZero = ax - 0.5 - (bUp * fromY) / bRight;
+        const cZero = ax - 0.5 - (cUp * fromY) / cRight;
+        const bothOne = ax - 0.5 + (1 - (bUp + cUp) * fromY) / bothRight;
+        if (bRight > 0) first = Math.max(first, Math.floor(bZero) - 1);
+        else if (bRight < 0) last = Math.min(last, Math.ceil(bZero) + 1);
+        if (cRight > 0) first = Math.max(first, Math.floor(cZero) - 1);
+        else if (cRight < 0) last = Math.min(last, Math.ceil(cZero) + 1);
+        if (bothRight > 0) last = Math.min(last, Math.ceil(bothOne) + 1);
+        else if (bothRight < 0) first = Math.max(first, Math.floor(bothOne) - 1);
+      }
+      for (let x = first; x <= last; x++) {
         const fromX = x + 0.5 - ax;
         const wb = bRight * fromX + bUp * fromY;
         const wc = cRight * fromX + cUp * fromY;
