@@ -391,20 +391,44 @@ if (wanted('many')) {
       hovers.map(({ ms }) => ms),
       8,
     );
-  await page.keyboard.press('2');
-  const taken: number[] = [];
-  for (let k = 0; k < 3; k++) {
-    const [from, to] = [await at(-0.03, -0.03), await at(1.03, 1.03)];
-    await page.mouse.move(from.x, from.y);
-    const start = Date.now();
-    await page.mouse.down();
-    await page.mouse.move((from.x + to.x) / 2, (from.y + to.y) / 2);
-    await page.mouse.move(to.x, to.y);
-    await page.mouse.up();
-    await settled(page);
-    taken.push(Date.now() - start);
+  const model = (await page.locator('[data-view="model"]').boundingBox())!;
+  await page.mouse.move(model.x + model.width / 2, model.y + model.height / 2);
+  for (let k = 0; k < 14; k++) await page.mouse.wheel(0, 100);
+  await still(page);
+  await forget(page);
+  await page.keyboard.press('3');
+  for (let k = 0; k < 120; k++)
+    await page.mouse.move(
+      model.x + model.width * (0.3 + 0.4 * Math.abs(Math.sin(k * 1.7))),
+      model.y + model.height * (0.35 + 0.3 * Math.abs(Math.cos(k * 2.3))),
+    );
+  const overModel = await measures(page, 'hover');
+  if (overModel.length > 0)
+    note(
+      'hover on the model, script',
+      size,
+      overModel.map(({ ms }) => ms),
+      8,
+    );
+  for (const [kind, key] of [
+    ['edges', '4'],
+    ['islands', '2'],
+  ] as const) {
+    await page.keyboard.press(key);
+    const taken: number[] = [];
+    for (let k = 0; k < 3; k++) {
+      const [from, to] = [await at(-0.03, -0.03), await at(1.03, 1.03)];
+      await page.mouse.move(from.x, from.y);
+      const start = Date.now();
+      await page.mouse.down();
+      await page.mouse.move((from.x + to.x) / 2, (from.y + to.y) / 2);
+      await page.mouse.move(to.x, to.y);
+      await page.mouse.up();
+      await settled(page);
+      taken.push(Date.now() - start);
+    }
+    note(`all ${kind} taken by a box on the sheet, shown`, size, taken);
   }
-  note('all islands taken by a box on the sheet, shown', size, taken);
   const edit = (name: string, params: object) =>
     page.evaluate(([n, q]) => (window as unknown as { jigPeel: { edit(n: unknown, q: unknown): Promise<{ ok: boolean }> } }).jigPeel.edit(n, q), [
       name,

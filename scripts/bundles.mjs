@@ -28,7 +28,7 @@ const rows = [
   ['jobs page', size(first), 200],
   ['bench, more', size(bench), 450],
   ['solver worker', size(closure([...named('poolWorker'), ...named('solving')])), 60],
-  ['session worker', size(closure(named('coreWorker'))), 360],
+  ['session worker', size(closure(named('coreWorker'))), 370],
 ];
 let over = false;
 for (const [name, kb, budget] of rows) {

@@ -1,5 +1,5 @@
 import { expect, test, type Page } from '@playwright/test';
-import { benchReady, choosePart, deliverFiles, drop, gaugeValue, selected, settled, views, watchErrors } from './bench.ts';
+import { benchReady, choosePart, deliverFiles, drop, gaugeValue, look, placePx, selected, settled, still, views, watchErrors } from './bench.ts';
 
 interface Island {
   u: number;
@@ -287,6 +287,80 @@ test('the planks of the deck: like ones found, stacked, packed as three, moved a
   await page.getByLabel('Mirrored ones too').last().check();
   await page.getByRole('button', { name: 'On one another' }).click();
   await expect(page.getByText(/Copied the layout to 3 parts/)).toBeVisible();
+  expect(errors).toEqual([]);
+});
+
+test('in the model view, too, hovering, clicks, boxes and the seam pen take of all parts of the sheet', async ({ page }) => {
+  const errors = watchErrors(page);
+  await openOn(page, 'plates.obj', plates());
+  const [one, two] = ['part-1', 'part-2'];
+  const active = () => page.evaluate(() => (window as unknown as Bench).jigPeel.state().summary.activePart);
+  const islands = () =>
+    page.evaluate(() => {
+      const { layout, sheetParts, summary } = (window as unknown as Bench).jigPeel.state();
+      const beside = [...sheetParts.values()].filter(({ part }) => part !== summary.activePart);
+      return [layout.islands.length, ...beside.map((view) => view.islands.length)];
+    });
+  await page.keyboard.press('Shift+3');
+  await look(page, 0, 0.2);
+  // both come into view
+  const here = await placePx(page, [1, 1, 0]);
+  await page.mouse.move(here.x, here.y);
+  await page.mouse.wheel(0, 120);
+  for (let k = 0; k < 9; k++) await page.mouse.wheel(0, 60);
+  await still(page);
+
+  // an edge of the other part is pointed at, in both views
+  await page.keyboard.press('4');
+  const edge = await placePx(page, [4, 0.5, 0]);
+  await page.mouse.move(edge.x, edge.y);
+  const pointed = () =>
+    page.evaluate(() => {
+      const { hoverMarks } = (
+        window as unknown as { jigPeel: { state(): { hoverMarks: { part: string; model: Float32Array; sheet: Uint32Array } | null } } }
+      ).jigPeel.state();
+      return hoverMarks && [hoverMarks.part, hoverMarks.model.length, hoverMarks.sheet.length];
+    });
+  await expect.poll(pointed).toEqual([two, 6, 2]);
+  await page.mouse.move(edge.x, edge.y - 200);
+  await expect.poll(pointed).toBeNull();
+
+  // a box in the model view takes the edges of both
+  await page.getByRole('button', { name: 'Drag draws a box' }).click();
+  const [from, to] = [await placePx(page, [-0.5, 2.5, 0]), await placePx(page, [5.5, -0.5, 0])];
+  await page.mouse.move(from.x, from.y);
+  await page.mouse.down();
+  await page.mouse.move((from.x + to.x) / 2, (from.y + to.y) / 2);
+  await page.mouse.move(to.x, to.y);
+  await page.mouse.up();
+  await settled(page);
+  await expect(selected(page)).toHaveText('24 edges');
+
+  // an island of the other part is selected beside; a face of it brings that part to work
+  await page.keyboard.press('2');
+  const middle = await placePx(page, [3.5, 0.5, 0]);
+  await page.mouse.click(middle.x, middle.y);
+  await expect(selected(page)).toHaveText('1 island');
+  expect(await active()).toBe(one);
+  await page.keyboard.press('3');
+  await page.mouse.click(middle.x, middle.y);
+  await expect(selected(page)).toHaveText('1 face');
+  expect(await active()).toBe(two);
+
+  // all that is on the sheet, and what is not selected of it
+  await page.keyboard.press('Control+a');
+  await expect(selected(page)).toHaveText('8 faces');
+
+  // the pen, begun on the part that is not at work
+  await page.getByRole('button', { name: 'Seam pen' }).click();
+  const stroke = [await placePx(page, [0.97, 0.03, 0]), await placePx(page, [0.98, 1, 0]), await placePx(page, [0.97, 1.97, 0])];
+  await page.mouse.move(stroke[0]!.x, stroke[0]!.y);
+  await page.mouse.down();
+  for (const { x, y } of stroke.slice(1)) await page.mouse.move(x, y, { steps: 8 });
+  await page.mouse.up();
+  await settled(page);
+  await expect.poll(active).toBe(one);
+  await expect.poll(islands).toEqual([2, 1]);
   expect(errors).toEqual([]);
 });
 

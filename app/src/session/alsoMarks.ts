@@ -11,8 +11,8 @@ import {
   type Mesh,
   type PartSelection,
 } from '@jig-peel/core';
+import { cornersOf } from './cornersOf.ts';
 import type { AlsoMarks } from './messages.ts';
-import { cornersOf } from './regionSelection.ts';
 
 /** What is selected of parts beside the one at work, as the views draw it. O(corners of these parts) */
 export function alsoMarks(job: Job): AlsoMarks[] {
@@ -20,8 +20,16 @@ export function alsoMarks(job: Job): AlsoMarks[] {
   const onSheet = new Set(partsOnSheet(job));
   return selectionByPart(job)
     .filter(({ part }) => part.id !== job.activePart && onSheet.has(part) && !part.isHidden)
-    .map((one) => ({ part: one.part.id, kind: one.kind, corners: sheetCorners(one), model: onModel(one) }));
+    .map(marksOfSelected);
 }
+
+/** How what is selected of a part is drawn. */
+export const marksOfSelected = (one: PartSelection): AlsoMarks => ({
+  part: one.part.id,
+  kind: one.kind,
+  corners: sheetCorners(one),
+  model: onModel(one),
+});
 
 /** Corners of points and faces, ends of half edges; those of faces without a place are left out. */
 function sheetCorners({ part, kind, ids, corners }: PartSelection): Uint32Array {

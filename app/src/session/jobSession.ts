@@ -8,7 +8,6 @@ import {
   operations,
   keepImageSize,
   leftOutWords,
-  modelRegion,
   newJob,
   openFiles,
   changesViewOnly,
@@ -20,7 +19,6 @@ import {
   quietContext,
   runOperation,
   selectionByPart,
-  sheetRegion,
   sheetsByMaterial,
   unplacedCount,
   type Context,
@@ -45,13 +43,26 @@ import { HeldJob, type Storage } from './heldJob.ts';
 import { CutFollower } from './cutFollower.ts';
 import { grainView, type GrainView } from './grainView.ts';
 import { Measuring, type AdviceFound } from './measuring.ts';
-import type { DeliveredFile, FormLook, FormView, GripView, Outcome, RegionTake, RegionView, Sent, UvPreview, WorkerEvent, RecipeView } from './messages.ts';
+import type {
+  BesideAt,
+  DeliveredFile,
+  FormLook,
+  FormView,
+  GripView,
+  Outcome,
+  RecipeView,
+  RegionTake,
+  RegionView,
+  Sent,
+  UnderPointer,
+  UvPreview,
+  WorkerEvent,
+} from './messages.ts';
 import { Mirror } from './mirror.ts';
 import { gripViews, notchMarks } from './partViews.ts';
 import type { CancelBoard } from './pool/cancelBoard.ts';
 import { WorkerPool, type Seats } from './pool/workerPool.ts';
 import { Previews } from './previews.ts';
-import { regionSelection } from './regionSelection.ts';
 import { attempt, noJob, refused } from './refusal.ts';
 import type { SurfaceValue, SurfaceValues } from './surfaceValues.ts';
 import { SurfaceViews, type SurfaceView } from './surfaceView.ts';
@@ -312,8 +323,9 @@ export class JobSession {
   takeRegion(take: RegionTake, view: RegionView): Promise<Outcome> {
     return this.turns.take(() =>
       attempt(async () => {
-        const { job } = this;
         const start = performance.now();
+        const { regionSelection } = await import('./regionSelection.ts');
+        const { job } = this;
         const selection = regionSelection(job, take, view);
         const timings = { run: performance.now() - start, show: 0 };
         if (selection === null) return { ok: true, sentence: '', report: {}, timings };
@@ -328,10 +340,8 @@ export class JobSession {
   relaxRegion(region: Region, view: RegionView, writeLive = false): Promise<Outcome> {
     return this.turns.take(() =>
       attempt(() =>
-        this.works.run((context) => {
-          const part = partOf(this.job);
-          const question = { mesh: part.mesh, set: activeSet(part), hidden: part.hidden ?? null, kind: 'faces' as const, region };
-          const faces = view.view === 'model' ? modelRegion(question, view, false) : sheetRegion(question, view);
+        this.works.run(async (context) => {
+          const faces = (await import('./regionSelection.ts')).facesInRegion(this.job, region, view);
           if (faces.length === 0) throw new JigError('nothing-to-do', 'The brush passed over no face.', '', 'Brush over the model or an island.');
           return this.step('relax', { faces: [...faces].join(',') }, context, writeLive);
         }),
@@ -463,6 +473,12 @@ export class JobSession {
   /** Edges that a stroke over the model would become. */
   pen(stroke: Float64Array): Uint32Array {
     return this.history ? Uint32Array.from(penPath(partOf(this.job).mesh, stroke)) : new Uint32Array(0);
+  }
+
+  /** What of another part than the one at work is under the pointer; null where nothing is. */
+  async under(at: BesideAt): Promise<UnderPointer | null> {
+    const { underPointer } = await import('./underPointer.ts');
+    return this.history ? underPointer(this.job, at) : null;
   }
 
   loop(edge: number): Uint32Array {

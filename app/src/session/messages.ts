@@ -162,6 +162,30 @@ export interface AlsoMarks {
   model: Float32Array;
 }
 
+/** Where the pointer is on another part than the one at work. */
+export interface BesideAt {
+  part: string;
+  kind: SelectionKind;
+  view: RegionView;
+  /** Px from the view's top left. */
+  x: number;
+  y: number;
+  /** In the model view: the triangle there, counted among those that are shown. */
+  triangle: number;
+  /** On the sheet: a corner of the face there. */
+  corner: number;
+}
+
+/** What of it is there, and how that is drawn. */
+export interface UnderPointer {
+  part: string;
+  island: number;
+  /** Of a point its place, else lines: 3 numbers a place; none where nothing of the kind is near. */
+  model: Float32Array;
+  /** Corners: of a point one, else the ends of each half edge. */
+  sheet: Uint32Array;
+}
+
 /** What a hand on the sheet moves of one part, by corners of its mesh. */
 export interface GripView {
   part: string;
@@ -241,7 +265,9 @@ export interface RecipeView {
 }
 
 /** Where things are in a view at the moment of a drag. */
-export type RegionView = ({ view: 'model' } & ModelView) | ({ view: 'sheet' } & SheetView);
+export type RegionView =
+  /** `beside`: other parts that are shown there, too. */
+  ({ view: 'model'; beside?: string[] } & ModelView) | ({ view: 'sheet' } & SheetView);
 
 /** UVs as a jig would make them, ready to draw. */
 export interface UvPreview {

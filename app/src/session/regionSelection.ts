@@ -8,24 +8,38 @@ import {
   topologyOf,
   type Job,
   type Part,
+  type Region,
   type Selection,
-  type SelectionKind,
 } from '@jig-peel/core';
+import { cornersOf } from './cornersOf.ts';
 import type { RegionTake, RegionView } from './messages.ts';
 
 /**
- * The selection that a drawn region makes of the present one; null where that stays as it is. On the sheet it takes of all parts there, on the model of the
- * part at work. O(corners of the parts it looks at)
+ * The selection that a drawn region makes of the present one; null where that stays as it is. It takes of all parts of the sheet: on the model of those
+ * that are shown there. O(corners of the parts it looks at)
  */
 export function regionSelection(job: Job, { region, kind, through, mode, touched }: RegionTake, view: RegionView): Selection | null {
   const part = partOf(job);
   const { selection: before } = job;
   const own = before.part === part.id && before.kind === kind ? before : null;
   const question = (one: Part) => ({ mesh: one.mesh, set: activeSet(one), hidden: one.hidden ?? null, kind, region });
+  const chosenOf = (one: Part) => own?.also?.find((other) => other.part === one.id);
+  const others = partsOnSheet(job, part.id).filter((one) => one.id !== part.id && !one.isHidden);
+  const taken = (ofOthers: { part: string; ids: Uint32Array; corners?: Uint32Array }[], ofOwn: Pick<Selection, 'ids' | 'corners'>) => {
+    const also = ofOthers.filter(({ ids }) => ids.length > 0);
+    return changed(own, { part: part.id, kind, ...ofOwn, ...(also.length > 0 ? { also } : {}) });
+  };
   if (view.view === 'model') {
-    const ids = combined(own?.ids, modelRegion(question(part), view, through), touched, mode);
-    const also = mode === 'set' ? undefined : own?.also;
-    return changed(own, { part: part.id, kind, ids, ...(also ? { also } : {}) });
+    const shown = new Set(view.beside);
+    // the others are drawn faintly: the part at work hides them, they hide nothing of it
+    const blockers = [{ mesh: part.mesh, hidden: part.hidden ?? null }];
+    const besides = others.filter((one) => shown.has(one.id));
+    const found = besides.map((one) => ({
+      part: one.id,
+      ids: combined(chosenOf(one)?.ids, modelRegion({ ...question(one), blockers }, view, through), [], mode),
+    }));
+    const kept = mode === 'set' ? [] : (own?.also ?? []).filter((one) => !besides.some(({ id }) => id === one.part));
+    return taken([...found, ...kept], { ids: combined(own?.ids, modelRegion(question(part), view, through), touched, mode) });
   }
   const ofPart = (one: Part, chosen: Pick<Selection, 'ids' | 'corners'> | undefined, hit: number[]) => {
     const found = sheetRegionWithCorners(question(one), view);
@@ -36,20 +50,17 @@ export function regionSelection(job: Job, { region, kind, through, mode, touched
     const ids = rising(Array.from(corners, (c) => (kind === 'edges' ? cornerEdge[c]! : one.mesh.corners[c]!)));
     return { ids, ...(corners.length > 0 ? { corners } : {}) };
   };
-  const chosenOf = (one: Part) => own?.also?.find((other) => other.part === one.id);
-  const also = partsOnSheet(job, part.id)
-    .filter((one) => one.id !== part.id && !one.isHidden)
-    .map((one) => ({ part: one.id, ...ofPart(one, chosenOf(one), []) }))
-    .filter(({ ids }) => ids.length > 0);
-  return changed(own, { part: part.id, kind, ...ofPart(part, own ?? undefined, touched), ...(also.length > 0 ? { also } : {}) });
+  return taken(
+    others.map((one) => ({ part: one.id, ...ofPart(one, chosenOf(one), []) })),
+    ofPart(part, own ?? undefined, touched),
+  );
 }
 
-/** All corners of points, or at which half edges of edges start. */
-export function cornersOf({ mesh }: Part, kind: SelectionKind, ids: Iterable<number>): Uint32Array {
-  const { cornerEdge } = topologyOf(mesh);
-  const wanted = new Set(ids);
-  if (wanted.size === 0) return new Uint32Array(0);
-  return Uint32Array.from(mesh.corners.keys()).filter((c) => wanted.has(kind === 'edges' ? cornerEdge[c]! : mesh.corners[c]!));
+/** Faces of the part at work in sight in a region of a view. */
+export function facesInRegion(job: Job, region: Region, view: RegionView): Uint32Array {
+  const part = partOf(job);
+  const question = { mesh: part.mesh, set: activeSet(part), hidden: part.hidden ?? null, kind: 'faces' as const, region };
+  return view.view === 'model' ? modelRegion(question, view, false) : sheetRegionWithCorners(question, view).ids;
 }
 
 /** Elements changed by what was found, rising. */

@@ -13,6 +13,7 @@ import type {
   PartGeometry,
   Progress,
   SheetPart,
+  UnderPointer,
   WorkerEvent,
 } from '../session/messages.ts';
 
@@ -164,8 +165,10 @@ export interface ViewSlice {
   /** Faces of the part at work nearer to another island than the limit says, for `fault` close; of this layout alone. */
   closeFaces: { layout: LayoutView; faces: Uint32Array } | null;
   hover: Hover | null;
-  /** The island of another part under the pointer in the sheet view. */
+  /** The island of another part under the pointer; −1: not known yet. */
   hoverOther: { part: string; island: number } | null;
+  /** How what is there of the kind at hand is drawn. */
+  hoverMarks: UnderPointer | null;
   /** The part under the pointer, when parts are picked. */
   hoverPart: string | null;
   look: Look;
@@ -238,6 +241,7 @@ type Settable = Pick<
   | 'drawn'
   | 'hoverPart'
   | 'hoverOther'
+  | 'hoverMarks'
   | 'density'
   | 'grain'
   | 'table'

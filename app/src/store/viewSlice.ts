@@ -45,6 +45,7 @@ export const nothingInHand = {
   drawn: null,
   hoverPart: null,
   hoverOther: null,
+  hoverMarks: null,
   table: false,
 };
 

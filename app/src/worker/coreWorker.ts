@@ -5,7 +5,6 @@ import { JobSession } from '../session/jobSession.ts';
 import type { WorkerEvent } from '../session/messages.ts';
 import { CancelBoard } from '../session/pool/cancelBoard.ts';
 import { Seats } from '../session/pool/workerPool.ts';
-import { warmUp } from '../session/warmUp.ts';
 import { holdWhileAlive } from './alive.ts';
 import { makeSeat } from './seat.ts';
 
@@ -58,7 +57,7 @@ const api = {
     if (!warms) return;
     // not beside an opening or a load: these have the machine for themselves
     const whenIdle = (work: () => void, ms: number) => setTimeout(() => (theSession().isBusy ? whenIdle(work, 300) : work()), ms);
-    whenIdle(warmUp, 300);
+    whenIdle(() => void import('../session/warmUp.ts').then(({ warmUp }) => warmUp()), 300);
     whenIdle(() => theSession().warm(), 2000);
   },
 
@@ -82,6 +81,7 @@ const api = {
   cancel: (slot?: number) => theSession().cancel(slot),
 
   pen: (...asked: Parameters<JobSession['pen']>) => given(theSession().pen(...asked)),
+  under: (...asked: Parameters<JobSession['under']>) => theSession().under(...asked),
   loop: (...asked: Parameters<JobSession['loop']>) => given(theSession().loop(...asked)),
   advise: () => theSession().advise(),
   leaveAdvice: () => theSession().leaveAdvice(),

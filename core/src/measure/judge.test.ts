@@ -157,6 +157,31 @@ describe('limits of a job', () => {
     expect(uneven.map(({ kind, ids }) => [kind, ...ids])).toContainEqual(['islands', 2]);
   });
 
+  it('what two parts of a sheet do to one another: overlaps, narrow gaps and uneven densities have their places, as the figures of the sheet say', async () => {
+    const square = (left: number, side: number) => {
+      const mesh = plane(1, 1, 1, 1);
+      const places = mesh.points.filter((_, k) => k % 3 !== 2).map((x, k) => (k % 2 === 0 ? left : 0.1) + (x + 0.5) * side);
+      return { mesh, set: uvSetFrom(mesh, 'UV', mesh.corners.slice(), Float64Array.from(places)) };
+    };
+    const over = jobOf(square(0.1, 0.3), square(0.3, 0.3));
+    expect(judgedSheets(over, none)[0]!.report.overlapArea).toBeCloseTo(0.03, 9);
+    for (const part of ['p0', 'p1']) expect((await placesOf(over, 'overlap', part)).map(({ ids }) => [...ids])).toEqual([[0]]);
+    const near = jobOf(square(0.1, 0.3), square(0.401, 0.3));
+    expect(await placesOf(near, 'overlap')).toEqual([]);
+    for (const part of ['p0', 'p1']) expect((await placesOf(near, 'gap', part)).map(({ ids }) => [...ids])).toEqual([[0]]);
+    const uneven = jobOf(square(0.1, 0.1), square(0.5, 0.3));
+    expect(judgedSheets(uneven, none)[0]!.report.densityCV).toBeGreaterThan(0.4);
+    for (const part of ['p0', 'p1']) expect(await placesOf(uneven, 'spread', part)).toHaveLength(1);
+    // a part out of sight is left out, as by the figures
+    const { job: alone } = await runOperation(over, 'hideParts', { what: 'hide', parts: ['p1'] });
+    expect(await placesOf(alone, 'overlap')).toEqual([]);
+    // and so do the rules that select, where they are asked of the sheet
+    const chosen = async (job: Job, params: Record<string, unknown>) => (await runOperation(job, 'selectBy', params)).job.selection;
+    expect([...(await chosen(over, { way: 'overlapping' })).ids]).toEqual([]);
+    const found = await chosen(over, { way: 'overlapping', over: 'sheet' });
+    expect([[...found.ids], found.also?.map(({ part, ids }) => [part, ...ids])]).toEqual([[0], [['p1', 0]]]);
+  });
+
   it('seams are seen alike whether parts are measured alone or together, with others before them', async () => {
     const far = { ...box(), points: box().points.map((x, k) => (k % 3 === 0 ? x + 1.2 : x)) };
     let job = jobOf({ mesh: box() }, { mesh: far });
@@ -191,6 +216,9 @@ describe('limits of a job', () => {
     job = (await runOperation(job, 'hideParts', { what: 'hide', parts: ['p1'] })).job;
     expect(verdictOf(job, 'unplaced')).toMatchObject({ passed: true, figure: 0 });
     expect(judgedSheets(job, job.settings.limits)[0]!.parts).toEqual(['part 0']);
+    const { job: stacked } = await runOperation(job, 'stack', {});
+    expect(verdictOf(stacked, 'overlap')).toMatchObject({ passed: true, figure: 0 });
+    for (const key of ['overlap', 'gap']) expect(await placesOf(stacked, key)).toEqual([]);
   });
 });
 

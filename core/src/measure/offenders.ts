@@ -11,7 +11,7 @@ import type { LimitKey } from './judge.ts';
 import { limitProblems } from './offenderKinds.ts';
 import { plainJumps } from './continuity.ts';
 import { plainSight } from './seamSight.ts';
-import { facesWith } from './uvState.ts';
+import { facesWith, type ProblemLimits } from './uvState.ts';
 
 /** One place where a limit is broken: faces, islands or edges that belong together. */
 export interface Offender {
@@ -29,8 +29,9 @@ export interface OffenderOptions {
   gap: number;
   /** Density asked for, px per unit; null: the mean of the islands. */
   density: number | null;
-  /** How far from it a density may be, as a share. */
+  /** How far from the mean a density may be, as a share, and that mean, px per unit; default: of the mesh's own islands. */
   spread: number;
+  mean?: number;
   /** How many times a place may be drawn out or squeezed. */
   stretch: number;
   /** How much each edge is seen; null: seams have no offenders. */
@@ -38,6 +39,10 @@ export interface OffenderOptions {
   /** How the part’s picture lies, and its size in px; without it no seam makes it jump. */
   placement?: ImagePlacement | undefined;
   picture?: { width: number; height: number } | null;
+  /** Faces that have the problem, where more than this mesh tells them. */
+  marked?: Uint8Array;
+  /** 1 for each face that may be over others or beyond the sheet. */
+  meant?: Uint8Array | null;
 }
 
 /** So many are listed. */
@@ -50,10 +55,20 @@ export function offendersOf(key: LimitKey, mesh: Mesh, set: UvSet, options: Offe
   if (key === 'continuity') return jumpingSeams(mesh, set, options);
   const problem = limitProblems[key];
   if (!problem) return [];
-  const { width, height, tiles, gap, stretch } = options;
-  const marked = facesWith(problem, mesh, set, { width, height, stretch, gapPx: gap, angle: 45, ...(tiles === undefined ? {} : { tiles }) });
-  return facePatches(mesh, set, marked);
+  const marked = options.marked ?? facesWith(problem, mesh, set, problemLimits(options));
+  const { meant } = options;
+  return facePatches(mesh, set, meant && (problem === 'overlapping' || problem === 'outside') ? marked.map((x, f) => (meant[f] ? 0 : x)) : marked);
 }
+
+/** The limits as the search for faces takes them. */
+export const problemLimits = ({ width, height, stretch, gap, tiles }: OffenderOptions): ProblemLimits => ({
+  width,
+  height,
+  stretch,
+  gapPx: gap,
+  angle: 45,
+  ...(tiles === undefined ? {} : { tiles }),
+});
 
 /** Marked faces in patches that hang together within their island. */
 function facePatches(mesh: Mesh, set: UvSet, marked: Uint8Array): Offender[] {
@@ -88,10 +103,10 @@ function facePatches(mesh: Mesh, set: UvSet, marked: Uint8Array): Offender[] {
 }
 
 /** Islands whose density is below what is asked for, or too far from the others'. */
-function unevenIslands(key: 'density' | 'spread', mesh: Mesh, set: UvSet, { width, height, density: asked, spread }: OffenderOptions): Offender[] {
+function unevenIslands(key: 'density' | 'spread', mesh: Mesh, set: UvSet, { width, height, density: asked, spread, mean: given }: OffenderOptions): Offender[] {
   const all = islandDensities(mesh, set, width, height).filter(({ density, area }) => density > 0 && area > 0);
   const area = all.reduce((sum, one) => sum + one.area, 0);
-  const mean = all.reduce((sum, one) => sum + (one.area * one.density) / one.weight, 0) / (area || 1);
+  const mean = given ?? all.reduce((sum, one) => sum + (one.area * one.density) / one.weight, 0) / (area || 1);
   const off = all.map((one) => ({
     ...one,
     off: key === 'density' ? Math.max(0, (asked ?? 0) / one.density - 1) : Math.abs(one.density / one.weight / (mean || 1) - 1),
@@ -107,7 +122,6 @@ function unevenIslands(key: 'density' | 'spread', mesh: Mesh, set: UvSet, { widt
     }));
 }
 
-/** Seams in plain sight, in runs that hang together, the longest first. */
 /** Seams at which the picture jumps, the worst first. */
 function jumpingSeams(mesh: Mesh, set: UvSet, { placement, picture }: OffenderOptions): Offender[] {
   if (!picture) return [];
@@ -127,6 +141,7 @@ function jumpingSeams(mesh: Mesh, set: UvSet, { placement, picture }: OffenderOp
     }));
 }
 
+/** Seams in plain sight, in runs that hang together, the longest first. */
 function openSeams(mesh: Mesh, set: UvSet, sight: Float64Array | null): Offender[] {
   if (!sight) return [];
   const { edgePoints } = topologyOf(mesh);

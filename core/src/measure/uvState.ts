@@ -2,6 +2,7 @@ import { faceCount, type Mesh } from '../mesh/mesh.ts';
 import { trianglesOf } from '../mesh/triangles.ts';
 import { meanDirection } from '../unwrap/heading.ts';
 import { islandFacts, islandsOf, shapeWords } from '../uv/islands.ts';
+import { onceEach } from '../uv/stacks.ts';
 import { trayFaces, trayIslands } from '../uv/tray.ts';
 import { unplacedCount, type UvSet } from '../uv/uvSet.ts';
 import { flippedFaces, outsideFaces } from './check.ts';
@@ -54,7 +55,8 @@ export function facesWith(problem: ProblemKind, mesh: Mesh, set: UvSet, limits: 
     case 'shrunk':
       return shrunkFaces(mesh, set, width, height);
     case 'overlapping':
-      return overlapFigures(mesh, set).overlapping;
+      // islands of a stack share their place on purpose
+      return overlapFigures(mesh, onceEach(mesh, set)).overlapping;
     case 'flipped':
       return flippedFaces(mesh, set, triangleStretch(mesh, set, width, height).pxArea).faces;
     case 'mirrored':
@@ -70,7 +72,7 @@ export function facesWith(problem: ProblemKind, mesh: Mesh, set: UvSet, limits: 
       return Uint8Array.from(faceStretch(mesh, set, width, height), (x) => (Math.abs(x) > limit + 1e-9 ? 1 : 0));
     }
     case 'close':
-      return tooCloseFaces(mesh, set, width, height, limits.gapPx);
+      return tooCloseFaces(mesh, onceEach(mesh, set), width, height, limits.gapPx);
   }
 }
 

@@ -1,14 +1,11 @@
 import { z } from 'zod';
 import { JigError } from '../jigError.ts';
-import { activeSet, partOf } from '../job/job.ts';
-import { judgedSheets, pictureSize } from '../job/judgedSheets.ts';
-import { sightOptionsOf } from '../job/sight.ts';
-import { sheetFor, sheetOfPart } from '../job/sheets.ts';
+import { partOf } from '../job/job.ts';
+import { judgedSheets } from '../job/judgedSheets.ts';
 import { densityAt, limitKeys, purposeLimits, purposes, purposeWords, type Limits } from '../measure/judge.ts';
 import { readLimits } from '../measure/limits.ts';
 import { someLimitsSchema } from '../measure/limitsSchema.ts';
-import { offendersOf, type Offender } from '../measure/offenders.ts';
-import { edgeSight } from '../measure/seamSight.ts';
+import type { Offender } from '../measure/offenders.ts';
 import { defineOperation, partSchema, plural } from './operation.ts';
 
 export const setLimits = defineOperation({
@@ -64,24 +61,11 @@ export const offenders = defineOperation({
   label: 'Places that break a limit',
   words: 'faults problems',
   changes: [],
-  summary: 'Where a part breaks a limit, the largest places first',
+  summary: 'Where a part breaks a limit, the others on its sheet counted in, the largest places first',
   params: z.object({ part: partSchema, limit: z.enum(limitKeys).default('flips') }),
-  run(job, { part: id, limit: key }): { job: typeof job; report: { list: Offender[] } } {
-    const part = partOf(job, id);
-    const { width, height, tiles, margin } = sheetFor(job, part.id);
-    const { limits } = job.settings;
-    const list = offendersOf(key, part.mesh, activeSet(part), {
-      width,
-      height,
-      tiles,
-      gap: limits.gap ?? margin,
-      density: limits.density ?? sheetOfPart(job, part)?.density ?? null,
-      spread: (limits.spread ?? 10) / 100,
-      stretch: limits.size ?? 1.5,
-      ...(key === 'continuity' ? { placement: part.placement, picture: pictureSize(job, part) } : {}),
-      sight: key === 'inSight' ? edgeSight(part.mesh, sightOptionsOf(job, part)) : null,
-    });
-    return { job, report: { list } };
+  async run(job, { part: id, limit: key }): Promise<{ job: typeof job; report: { list: Offender[] } }> {
+    const { placesOf } = await import('./offendersWork.ts');
+    return { job, report: { list: placesOf(job, partOf(job, id), key) } };
   },
   sentence: ({ limit: key }, { list }) => `Found ${plural(list.length, 'place')} that break the limit “${key}”`,
 });

@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { JigError } from '../jigError.ts';
 import { activeSet, partOf, selectionKinds, withPart, type Job, type Part, type SelectionKind } from '../job/job.ts';
 import { selectionByPart } from '../job/selected.ts';
+import { facesOnSheetWith } from '../job/sheetFaults.ts';
 import { partsOnSheet, sheetFor } from '../job/sheets.ts';
 import { facesWith, problemKinds, unwindStrips, type ProblemLimits } from '../measure/uvState.ts';
 import { faceCount } from '../mesh/mesh.ts';
@@ -40,6 +41,8 @@ export type SelectWay = (typeof selectWays)[number];
 const isProblem = (way: SelectWay): way is (typeof problemKinds)[number] => (problemKinds as readonly string[]).includes(way);
 /** Whether a way begins at what is selected. */
 const goesOn = (way: SelectWay) => way !== 'all' && way !== 'care' && way !== 'straight' && !isProblem(way);
+/** Whether it may be asked of parts of which nothing is selected. */
+const asksAll = (way: SelectWay, isAnySelected: boolean) => !goesOn(way) || way === 'invert' || (way === 'seams' && !isAnySelected);
 
 export interface Found {
   kind: SelectionKind;
@@ -51,6 +54,7 @@ export interface Found {
 const params = z.object({
   part: partSchema,
   way: z.enum(selectWays),
+  over: z.enum(['part', 'sheet']).default('part').describe('of what to select all, or all of a sort; default: of the part at work'),
   kind: z.enum(selectionKinds).describe('what to select; default: the kind selected now').optional(),
   angle: z.number().min(0).max(180).default(30).describe('degrees, for run, facing, flat and turned'),
   limit: z.number().min(1).max(100).default(1.5).describe('times, for stretched'),
@@ -79,12 +83,25 @@ export const selectBy = defineOperation({
     let kind: SelectionKind | null = null;
     let unmatched: number | undefined;
     const chosen = new Map<string, Uint32Array>();
-    for (const target of from.length > 0 ? from.map((one) => one.part) : [part]) {
-      const found = find(job, target, given);
+    const isOverSheet = given.over === 'sheet' && given.part === undefined && asksAll(given.way, from.length > 0);
+    const all = () => partsOnSheet(job, part.id).filter((one) => one.id === part.id || !one.isHidden);
+    const targets = isOverSheet ? all() : from.length > 0 ? from.map((one) => one.part) : [part];
+    let nothing: JigError | null = null;
+    for (const target of targets) {
+      let found: Found;
+      try {
+        found = find(job, target, given);
+      } catch (error) {
+        // one part of several may have nothing of the sort
+        if (!(isOverSheet && error instanceof JigError && error.code === 'nothing-to-do')) throw error;
+        nothing = error;
+        continue;
+      }
       kind ??= found.kind;
       if (found.unmatched !== undefined) unmatched = (unmatched ?? 0) + found.unmatched;
       chosen.set(target.id, withoutHidden(target, found.kind, found.ids));
     }
+    if (kind === null) throw nothing!;
     if (given.mode !== 'replace')
       for (const own of before) {
         if (own.kind !== kind) continue;
@@ -96,10 +113,10 @@ export const selectBy = defineOperation({
     const also = [...chosen].filter(([id, ids]) => id !== part.id && ids.length > 0).map(([id, ids]) => ({ part: id, ids }));
     const ids = chosen.get(part.id) ?? new Uint32Array(0);
     return {
-      job: { ...job, activePart: part.id, selection: { part: part.id, kind: kind!, ids, ...(also.length > 0 ? { also } : {}) } },
+      job: { ...job, activePart: part.id, selection: { part: part.id, kind, ids, ...(also.length > 0 ? { also } : {}) } },
       report: {
         selected: also.reduce((sum, one) => sum + one.ids.length, ids.length),
-        kind: kind!,
+        kind,
         ...(unmatched === undefined ? {} : { unmatched }),
       },
     };
@@ -123,7 +140,7 @@ function find(job: Job, part: Part, given: z.infer<typeof params>): Found {
       gapPx: given.gap ?? sheetFor(job, part.id).margin,
       angle,
     };
-    const faces = listed(facesWith(way, mesh, set, limits));
+    const faces = listed(given.over === 'sheet' ? facesOnSheetWith(way, job, part, limits) : facesWith(way, mesh, set, limits));
     const wanted = given.kind ?? 'faces';
     return { kind: wanted, ids: convertSelection(mesh, islands, 'faces', faces, wanted) };
   }

@@ -77,6 +77,27 @@ describe('a selection of several parts', () => {
     await expect(run(job, 'selectBy', { way: 'path' })).rejects.toThrow(/one part/);
   });
 
+  it('is all of the sheet, or what is not selected of it, where that is asked for; a part out of sight is not', async () => {
+    const job = await laid();
+    const counts = (one: Job) => [one.selection.ids.length, ...(one.selection.also ?? []).map(({ ids }) => ids.length)];
+    const faces = (id: string) => partOf(job, id).mesh.faceStart.length - 1;
+    expect(counts(await run(job, 'selectBy', { way: 'all', kind: 'faces' }))).toEqual([faces('pole')]);
+    const all = await run(job, 'selectBy', { way: 'all', kind: 'faces', over: 'sheet' });
+    expect(counts(all)).toEqual([faces('pole'), faces('tube')]);
+    const some = await both(job, 'faces', [0, 1], []);
+    expect(counts(await run(some, 'selectBy', { way: 'invert', over: 'sheet' }))).toEqual([faces('pole') - 2, faces('tube')]);
+    expect(counts(await run(some, 'selectBy', { way: 'invert' }))).toEqual([faces('pole') - 2]);
+    // what goes on from the selection stays with the parts that have some
+    expect(counts(await run(some, 'selectBy', { way: 'connected', over: 'sheet' }))).toEqual([faces('pole')]);
+    expect((await run(job, 'selectBy', { way: 'seams', over: 'sheet' })).selection.also).toHaveLength(1);
+    const away = await run(job, 'hideParts', { what: 'hide', parts: ['tube'] });
+    expect(counts(await run(away, 'selectBy', { way: 'all', kind: 'faces', over: 'sheet' }))).toEqual([faces('pole')]);
+    // one part of several may have nothing of the sort; where none has, that is said
+    await expect(run(job, 'selectBy', { way: 'straight', over: 'sheet' })).rejects.toThrow(/No edge is kept straight/);
+    const kept = await run(await both(job, 'edges', [], [whole(job, 'tube')[0]!]), 'straightEdges');
+    expect((await run(kept, 'selectBy', { way: 'straight', over: 'sheet' })).selection.also).toHaveLength(1);
+  });
+
   it('is pinned, marked and marked as done in all of them', async () => {
     const job = await both(await laid(), 'faces', [0], [0, 1]);
     const pins = (now: Job, id: string) => activeSet(partOf(now, id)).pins.reduce((sum, x) => sum + x, 0);

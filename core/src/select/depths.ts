@@ -194,6 +194,11 @@ export class Depths {
     }
   }
 
+  /** Puts what another mesh shows in the same window of the same view before or behind this. O(px) */
+  add({ near }: Depths): void {
+    for (let k = 0; k < near.length; k++) if (near[k]! > this.near[k]!) this.near[k] = near[k]!;
+  }
+
   /**
    * Clears the marks of places that are not in sight. The farthest of the nine px around a place counts, so that a slanted surface does
    * not hide itself, and `slack` (in lengths of the model) more. What shows its back is judged strictly: a px that sees nothing does not

@@ -15,6 +15,8 @@ export interface RegionQuestion {
   hidden: Uint8Array | null;
   kind: ElementKind;
   region: Region;
+  /** On the model: what stands before it, besides its own faces. */
+  blockers?: readonly { mesh: Mesh; hidden: Uint8Array | null }[];
 }
 
 /** The sheet's px: x = u · scaleU + left, y = top − v · scaleV. */
@@ -29,8 +31,8 @@ export interface SheetView {
 
 /**
  * What lies in a region of the model view: points inside; edges with their middle and both ends inside; faces with their middle (mean of
- * their corners) inside; islands with any face inside. `through` takes also what other faces of the mesh hide.
- * O(points + corners + px of the region).
+ * their corners) inside; islands with any face inside. `through` takes also what other faces of the mesh, or the blockers, hide.
+ * O(points + corners + px of the region), those of the blockers too.
  * @returns element numbers, rising
  */
 export function modelRegion(question: RegionQuestion, view: ModelView, through: boolean): Uint32Array {
@@ -49,6 +51,7 @@ export function modelRegion(question: RegionQuestion, view: ModelView, through: 
     bottom: Math.min(height, window.bottom + 1),
   };
   const depths = through ? null : new Depths(mesh, view, around, hidden, points);
+  if (depths) for (const blocker of question.blockers ?? []) depths.add(new Depths(blocker.mesh, view, around, blocker.hidden));
   const [x0, y0, z0, x1, y1, z1] = bounds(mesh);
   const slack = Math.hypot(x1 - x0, y1 - y0, z1 - z0) * 0.004;
   const inSight = (marks: Uint8Array, places: Projected, away: (k: number) => boolean) => {

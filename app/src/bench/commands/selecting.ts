@@ -22,14 +22,14 @@ const by = (way: SelectWay, label: string, { blocked = noSelection, ...more }: P
   id: `select-${way}`,
   label,
   changes: ['view'],
-  run: () => run('selectBy', { way, ...(problems.has(way) || way === 'care' || way === 'straight' ? {} : elementKind()), ...limitsOf(way) }),
+  run: () => run('selectBy', { way, over: 'sheet', ...(problems.has(way) || way === 'care' || way === 'straight' ? {} : elementKind()), ...limitsOf(way) }),
   ...more,
   blocked: () => (partWays.has(way) ? null : noParts()) ?? blocked(),
 });
 
 /** The same for whole parts where these are what a click takes. */
 const orParts = (way: 'all' | 'invert', chosen: (part: string) => boolean) => () => {
-  if (!isParts()) return run('selectBy', { way, ...elementKind() });
+  if (!isParts()) return run('selectBy', { way, over: 'sheet', ...elementKind() });
   const parts = bench().summary!.parts.filter((part) => !part.isHidden && chosen(part.id));
   return run('selectParts', { parts: parts.map((part) => part.id) });
 };

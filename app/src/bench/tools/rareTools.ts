@@ -5,3 +5,5 @@ export { GrainTool } from './grainTool.ts';
 export { PairTool } from './pairTool.ts';
 export { PushTool } from './pushTool.ts';
 export { RelaxTool } from './relaxTool.ts';
+export { AtWorkTool } from './atWorkTool.ts';
+export { PenTool } from './penTool.ts';

@@ -2,16 +2,9 @@ import { useBench } from '../../store/bench.ts';
 import type { Region } from '@jig-peel/core';
 import { coreApi, notify, run } from '../../worker/client.ts';
 import type { RegionTake, RegionView } from '../../session/messages.ts';
-import { choose, chooseIslandBeside, chosenNow, combined, cornersMeant, nothingChosen, seenFrom } from '../chosen.ts';
+import { choose, combined, cornersMeant, nothingChosen } from '../chosen.ts';
 import { facesOfCorners } from '../views/uvRows.ts';
-import type { PointerAt, Tool } from './tool.ts';
-
-/** The number that a hit means in the present kind, or −1. */
-function meant(at: PointerAt): number {
-  const { kind } = useBench.getState();
-  if (!at.hit || kind === 'parts') return -1;
-  return kind === 'points' ? at.hit.point : kind === 'edges' ? at.hit.edge : kind === 'faces' ? at.hit.face : at.hit.island;
-}
+import { idMeant, type PointerAt, type Tool } from './tool.ts';
 
 /** Parts chosen as wholes, with the keys held as for elements. */
 function chooseParts(found: string[], at: PointerAt): void {
@@ -30,33 +23,6 @@ async function takeRegion(take: RegionTake, view: RegionView): Promise<void> {
   const outcome = await coreApi().takeRegion(take, view);
   performance.measure('select region', { start, detail: outcome.ok ? outcome.timings : undefined });
   notify(outcome, false);
-}
-
-/** Islands of another part are chosen beside those of the part at work; for anything smaller that part comes to work, and what lies there is chosen. */
-async function chooseOther(at: PointerAt, other: { part: string; island: number }): Promise<void> {
-  const { kind, summary } = useBench.getState();
-  if (kind === 'islands') return chooseIslandBeside(other, at);
-  const chosen = at.shift || at.ctrl ? seenFrom(chosenNow(), summary!.activePart, other.part) : nothingChosen;
-  const outcome = await run('activatePart', { part: other.part });
-  if (!outcome.ok || !(await pickable(other.part))) return;
-  const hit = at.picker.sheet(at.x, at.y);
-  const id = hit ? meant({ ...at, hit }) : -1;
-  // what was chosen before stays so
-  await choose(hit && id >= 0 ? combined(new Set([id]), cornersMeant(hit), at, chosen) : chosen);
-}
-
-/** Until a part is the one at work and can be picked on the sheet; false if that does not come about. */
-async function pickable(part: string): Promise<boolean> {
-  let isThere = false;
-  for (let k = 0; k < 200; k++) {
-    const { summary, layout, sheetIndex } = useBench.getState();
-    // the answer to a step can come before what it changed
-    if (summary?.activePart === part) isThere = true;
-    else if (isThere) return false;
-    if (isThere && layout?.part === part && sheetIndex) return true;
-    await new Promise((next) => setTimeout(next, 25));
-  }
-  return false;
 }
 
 /** The half edges of a loop on the island it was taken on; null on the model: all. */
@@ -106,7 +72,7 @@ export class SelectTool implements Tool {
       const before = this.region && this.region.shape === shape ? this.region.points : [start.x, start.y];
       const points = [...before, at.x, at.y];
       this.region = shape === 'lasso' ? { shape, points } : { shape, points, radius: brush };
-      if (shape === 'brush' && meant(at) >= 0) this.touched.add(meant(at));
+      if (shape === 'brush' && idMeant(at.hit) >= 0) this.touched.add(idMeant(at.hit));
     }
     useBench.getState().set({ drawn: { view: start.view, region: this.region }, hover: null });
   }
@@ -131,15 +97,15 @@ export class SelectTool implements Tool {
       else if (!at.shift && !at.ctrl) chooseParts([], at);
       return;
     }
-    const id = meant(start);
-    const other = start.view === 'sheet' && (!start.hit || start.hit.face < 0) ? start.picker.otherOnSheet(start.x, start.y) : null;
-    if (other) void chooseOther({ ...at, x: start.x, y: start.y }, other);
+    const id = idMeant(start.hit);
+    const beside = start.picker.beside(start);
+    if (beside) void import('./chooseBeside.ts').then(({ chooseBeside }) => chooseBeside({ ...at, x: start.x, y: start.y }, beside));
     else if (id >= 0) void choose(combined(new Set([id]), cornersMeant(start.hit!), at));
     else if (!at.shift && !at.ctrl) void choose(nothingChosen);
   }
 
   double(at: PointerAt): void {
-    const id = meant(at);
+    const id = idMeant(at.hit);
     if (id < 0) return;
     const { kind, layout } = useBench.getState();
     if (kind === 'edges') {

@@ -1,3 +1,4 @@
+import { useBench } from '../../store/bench.ts';
 import type { ViewName } from '../views/stage.ts';
 import type { Hit, Picker } from '../views/pick.ts';
 
@@ -20,4 +21,11 @@ export interface Tool {
   double?(at: PointerAt): void;
   /** Drops what is under way. */
   cancel(): void;
+}
+
+/** The number that a hit means in the present kind, or −1. */
+export function idMeant(hit: Hit | null): number {
+  const { kind } = useBench.getState();
+  if (!hit || kind === 'parts') return -1;
+  return kind === 'points' ? hit.point : kind === 'edges' ? hit.edge : kind === 'faces' ? hit.face : hit.island;
 }

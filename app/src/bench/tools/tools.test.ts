@@ -1,4 +1,4 @@
-import { beforeEach, describe, expect, it, vi } from 'vitest';
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import { useBench } from '../../store/bench.ts';
 import { useShown } from '../../store/shown.ts';
 import type { LayoutView, UvPreview } from '../../session/messages.ts';
@@ -7,6 +7,7 @@ import { useFielding } from '../hands/fielding.ts';
 import type { Stage } from '../views/stage.ts';
 import { usePacking } from '../packing.ts';
 import { AreaTool } from './areaTool.ts';
+import { AtWorkTool } from './atWorkTool.ts';
 import { FieldTool } from './fieldTool.ts';
 import { PenTool } from './penTool.ts';
 import { pinAt, PinTool } from './pinTool.ts';
@@ -31,6 +32,7 @@ vi.mock('../../worker/client.ts', () => {
       pen: ask,
       movePins: ask,
       loop: ask,
+      under: ask,
       endPins: () => Promise.resolve(),
       relaxRegion: (region: unknown) => (session.regions.push(region), Promise.resolve({ ok: true })),
       takeRegion: (take: unknown) => (session.regions.push(take), Promise.resolve({ ok: true })),
@@ -45,7 +47,11 @@ const answer = async (k: number, with_: unknown) => {
 };
 const hit = (more: object = {}) =>
   ({ face: 0, edge: 3, point: 1, island: 0, place: { x: 0, y: 0, z: 0 }, ...more }) as unknown as NonNullable<PointerAt['hit']>;
-const picker = { viewOf: (view: string) => ({ view }), uvAt: (x: number, y: number) => [x / 100, y / 100] } as unknown as PointerAt['picker'];
+const picker = {
+  beside: () => null,
+  viewOf: (view: string) => ({ view }),
+  uvAt: (x: number, y: number) => [x / 100, y / 100],
+} as unknown as PointerAt['picker'];
 const at = (x: number, y: number, more: Partial<PointerAt> = {}): PointerAt => ({
   view: 'model',
   picker,
@@ -121,6 +127,114 @@ describe('the seam pen', () => {
     await answer(0, new Uint32Array(0));
     expect(session.ran).toEqual([]);
     expect(bench().notices.at(-1)!.text).toContain('too short');
+  });
+});
+
+describe('a tool for the part at work, pressed on another part', () => {
+  const calls: [string, number, unknown][] = [];
+  const inner = {
+    down: ({ x, hit: under }: PointerAt) => void calls.push(['down', x, under]),
+    move: ({ x, hit: under }: PointerAt) => void calls.push(['move', x, under]),
+    up: ({ x, hit: under }: PointerAt) => void calls.push(['up', x, under]),
+    cancel: () => void calls.push(['cancel', 0, null]),
+  };
+  const now = hit({ face: 7 });
+  const other = { part: 'other', island: -1, triangle: 3, corner: -1 };
+  const beside = (found: typeof other | null) => ({ ...picker, beside: () => found, model: () => now }) as unknown as PointerAt['picker'];
+  const on = (x: number, found: typeof other | null = other) => at(x, 0, { hit: found ? null : hit(), picker: beside(found) });
+  const arrives = (activePart: string) => useBench.setState({ summary: { activePart }, geometry: { part: activePart }, layout: { part: activePart } } as never);
+  const waited = () => new Promise((next) => setTimeout(next, 60));
+  beforeEach(() => {
+    calls.length = 0;
+    useBench.setState({ summary: { activePart: 'own' }, geometry: null, layout: null, hoverOther: null } as never);
+  });
+  afterEach(() => useBench.setState({ summary: null, geometry: null, layout: null, hoverOther: null }));
+
+  it('brings that part to work and does there what the pointer did meanwhile', async () => {
+    const tool = new AtWorkTool(inner);
+    tool.down(on(1));
+    tool.move(on(2));
+    tool.up(on(3));
+    await settled();
+    expect([session.ran, calls]).toEqual([[['activatePart', { part: 'other' }]], []]);
+    // what is under the pointer is in sight already
+    expect(bench().hoverOther).toEqual({ part: 'other', island: -1 });
+    arrives('other');
+    await waited();
+    expect(calls).toEqual([
+      ['down', 1, now],
+      ['move', 2, now],
+      ['up', 3, now],
+    ]);
+  });
+
+  it('is the tool itself on the part at work', () => {
+    const tool = new AtWorkTool(inner);
+    tool.down(on(1, null));
+    tool.up(on(2, null));
+    expect(session.ran).toEqual([]);
+    expect(calls.map(([what]) => what)).toEqual(['down', 'up']);
+  });
+
+  it('does nothing more once Escape was pressed, another press came, or another part came to work', async () => {
+    const tool = new AtWorkTool(inner);
+    tool.down(on(1));
+    tool.cancel();
+    arrives('other');
+    await waited();
+    expect(calls.map(([what]) => what)).toEqual(['cancel']);
+    tool.down(on(1));
+    tool.down(on(5, null));
+    await waited();
+    expect(calls.slice(1).map(([what, x]) => [what, x])).toEqual([['down', 5]]);
+    useBench.setState({ summary: { activePart: 'own' } } as never);
+    tool.down(on(1));
+    arrives('other');
+    useBench.setState({ geometry: { part: 'own' } } as never);
+    await settled();
+    arrives('own');
+    await waited();
+    expect(calls).toHaveLength(2);
+  });
+});
+
+describe('a click on another part', () => {
+  const parts = ['own', 'other', 'far'].map((id) => ({ id, sheet: id === 'far' ? 's2' : 's1' }));
+  const click = (part: string, island: number, more: Partial<PointerAt> = {}) => {
+    const under = { part, island, triangle: 3, corner: -1 };
+    const from = { ...picker, beside: () => under, model: () => hit({ face: 7 }) } as unknown as PointerAt['picker'];
+    const there = at(1, 1, { hit: null, picker: from, ...more });
+    const tool = new SelectTool();
+    tool.down(there);
+    tool.up(there);
+  };
+  const selection = { part: 'own', kind: 'islands', ids: Uint32Array.of(2) };
+  beforeEach(() =>
+    useBench.setState({ kind: 'islands', summary: { activePart: 'own', parts, selection, selectedParts: [] }, showSelection: () => {} } as never),
+  );
+  afterEach(() => useBench.setState({ summary: null }));
+
+  it('chooses its island beside; with Shift to what is chosen of the part at work', async () => {
+    click('other', 5);
+    await vi.waitFor(() => expect(session.ran).toHaveLength(1));
+    expect(session.ran[0]).toEqual(['select', { kind: 'islands', ids: [], also: [{ part: 'other', ids: Uint32Array.of(5) }] }]);
+    click('other', 5, { shift: true });
+    await vi.waitFor(() => expect(session.ran).toHaveLength(2));
+    expect(session.ran[1]).toEqual(['select', { kind: 'islands', ids: [2], also: [{ part: 'other', ids: Uint32Array.of(5) }] }]);
+  });
+
+  it('asks the session which island it is where the view does not know', async () => {
+    click('other', -1);
+    await vi.waitFor(() => expect(session.asked).toHaveLength(1));
+    expect(session.asked[0]!.question[0]).toMatchObject({ part: 'other', kind: 'islands', triangle: 3 });
+    await answer(0, { part: 'other', island: 4 });
+    expect(session.ran).toEqual([['select', { kind: 'islands', ids: [], also: [{ part: 'other', ids: Uint32Array.of(4) }] }]]);
+  });
+
+  it('brings one of another sheet to work', async () => {
+    click('far', -1);
+    await vi.waitFor(() => expect(session.ran).toHaveLength(1));
+    expect(session.ran[0]).toEqual(['activatePart', { part: 'far' }]);
   });
 });
 

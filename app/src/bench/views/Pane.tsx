@@ -7,7 +7,6 @@ import { draggedImage } from '../draggedImage.ts';
 import { holds, letsGo } from '../tools/held.ts';
 import { imageHasPointer, ImageTool } from '../tools/imageTool.ts';
 import { jigHasPointer, JigTool } from '../tools/jigTool.ts';
-import { PenTool } from '../tools/penTool.ts';
 import { pinAt, PinTool } from '../tools/pinTool.ts';
 import { LaterTool } from '../tools/laterTool.ts';
 import { SelectTool } from '../tools/selectTool.ts';
@@ -16,6 +15,7 @@ import { isHandTool } from '../hands/gripMirror.ts';
 import { cursorOf } from '../hands/frame.ts';
 import type { PointerAt, Tool } from '../tools/tool.ts';
 import { keepWhole } from './framing.ts';
+import { hoverBeside, leaveBeside } from './hoverBeside.ts';
 import type { Picker } from './pick.ts';
 import type { Stage, ViewName } from './stage.ts';
 
@@ -37,13 +37,13 @@ export function Pane({ view, stage, picker, children }: PaneProps) {
   const tools = useMemo(
     () => ({
       select: new SelectTool(),
-      pen: new PenTool(),
+      pen: rare(({ AtWorkTool, PenTool }) => new AtWorkTool(new PenTool())),
       jig: new JigTool(),
       image: new ImageTool(),
       pin: new PinTool(stage),
-      relax: rare(({ RelaxTool }) => new RelaxTool()),
-      push: rare(({ PushTool }) => new PushTool(stage)),
-      grain: rare(({ GrainTool }) => new GrainTool()),
+      relax: rare(({ AtWorkTool, RelaxTool }) => new AtWorkTool(new RelaxTool())),
+      push: rare(({ AtWorkTool, PushTool }) => new AtWorkTool(new PushTool(stage))),
+      grain: rare(({ AtWorkTool, GrainTool }) => new AtWorkTool(new GrainTool())),
       field: rare(({ FieldTool }) => new FieldTool(stage)),
       pair: rare(({ PairTool }) => new PairTool(stage, picker)),
       area: rare(({ AreaTool }) => new AreaTool(stage)),
@@ -203,11 +203,9 @@ export function Pane({ view, stage, picker, children }: PaneProps) {
           if (part !== hoverPart) useBench.getState().set({ hoverPart: part });
           return;
         }
-        const hit = here.hit;
-        const other = view === 'sheet' && (!hit || hit.face < 0) ? picker.otherOnSheet(here.x, here.y) : null;
-        const { hoverOther } = useBench.getState();
-        const isOther = other?.part !== hoverOther?.part || other?.island !== hoverOther?.island;
-        if (isOther) useBench.getState().set({ hoverOther: other });
+        const beside = picker.beside(here);
+        const isOther = hoverBeside(here, beside);
+        const hit = beside ? null : here.hit;
         const isHit = hit?.face !== hover?.face || hit?.edge !== hover?.edge || hit?.point !== hover?.point || hit?.island !== hover?.island;
         if (isHit) useBench.getState().set({ hover: hit ? { view, face: hit.face, edge: hit.edge, point: hit.point, island: hit.island } : null });
         if (isHit || isOther) performance.measure('hover', { start });
@@ -224,7 +222,10 @@ export function Pane({ view, stage, picker, children }: PaneProps) {
         toolNow().cancel();
         held.current = null;
       }}
-      onPointerLeave={() => useBench.getState().set({ hover: null, hoverPart: null, hoverOther: null })}
+      onPointerLeave={() => {
+        leaveBeside();
+        useBench.getState().set({ hover: null, hoverPart: null });
+      }}
       onDoubleClick={(event) => {
         if (isChrome(event)) return;
         toolNow().double?.(at(event as unknown as PointerEvent));

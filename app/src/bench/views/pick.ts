@@ -15,6 +15,17 @@ export interface Hit extends Hover {
   place: Vector3 | null;
 }
 
+/** A place on another part than the one at work. */
+export interface Beside {
+  part: string;
+  /** Known at once on the sheet alone, else −1. */
+  island: number;
+  /** In the model view, of those shown. */
+  triangle: number;
+  /** On the sheet, of the face there. */
+  corner: number;
+}
+
 /** Finds what is under the pointer in either view. */
 export class Picker {
   private bvh: MeshBVH | null = null;
@@ -90,7 +101,8 @@ export class Picker {
     }
     this.stage.eye.update(width, height);
     const { camera } = this.stage.eye;
-    return { view, width, height, matrix: new Matrix4().multiplyMatrices(camera.projectionMatrix, camera.matrixWorldInverse).elements };
+    const beside = this.stage.shownContexts().map(({ part }) => part);
+    return { view, width, height, beside, matrix: new Matrix4().multiplyMatrices(camera.projectionMatrix, camera.matrixWorldInverse).elements };
   }
 
   /** The triangle under px of the model view, and the shares of its corners there; null beside the model. */
@@ -162,6 +174,31 @@ export class Picker {
       }
     }
     return found;
+  }
+
+  /** The part that is faintly shown under the pointer, where the part at work is not, and the triangle there. */
+  private contextUnder(x: number, y: number): { part: string; triangle: number } | null {
+    this.sight(x, y);
+    let nearest = Infinity;
+    let found: { part: string; triangle: number } | null = null;
+    for (const context of this.stage.shownContexts()) {
+      const hit = this.contextBvh(context).raycastFirst(this.ray.ray, DoubleSide);
+      if (hit?.faceIndex == null || hit.distance >= nearest) continue;
+      nearest = hit.distance;
+      found = { part: context.part, triangle: hit.faceIndex };
+    }
+    return found;
+  }
+
+  /** What of another part than the one at work is under px of a view; null where the part at work is. */
+  beside({ view, x, y, hit }: { view: 'model' | 'sheet'; x: number; y: number; hit: Hit | null }): Beside | null {
+    if (hit && hit.face >= 0) return null;
+    if (view === 'sheet') {
+      const at = this.triangleBeside(x, y);
+      return at && { part: at.view.part, island: at.view.triIsland[at.t]!, triangle: -1, corner: at.view.triCorner[at.t * 3]! };
+    }
+    const at = this.contextUnder(x, y);
+    return at && { ...at, island: -1, corner: -1 };
   }
 
   private readonly contextBvhs = new WeakMap<ContextGeometry, MeshBVH>();
@@ -253,12 +290,6 @@ export class Picker {
   }
 
   private readonly otherIndexes = new WeakMap<SheetPart, Flatbush | null>();
-
-  /** The island of another part under px of the sheet view. */
-  otherOnSheet(x: number, y: number): { part: string; island: number } | null {
-    const at = this.triangleBeside(x, y);
-    return at && { part: at.view.part, island: at.view.triIsland[at.t]! };
-  }
 
   private triangleBeside(x: number, y: number): { view: SheetPart; t: number } | null {
     const { width, height } = this.stage.rects.sheet;

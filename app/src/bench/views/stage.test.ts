@@ -145,7 +145,13 @@ describe('the stage', () => {
     const seam = layout.edgeStates.indexOf(1);
     const joined = layout.edgeStates.indexOf(0);
     const pointed = (edge: number) =>
-      stage.hover({ hover: { view: 'model', face: 0, edge, point: 0, island: 0 }, kind: 'edges', penEdges: new Uint32Array(0) });
+      stage.hover({
+        hover: { view: 'model', face: 0, edge, point: 0, island: 0 },
+        kind: 'edges',
+        penEdges: new Uint32Array(0),
+        hoverOther: null,
+        hoverMarks: null,
+      });
     pointed(joined);
     expect(stage.partnerShown()).toEqual([]);
     pointed(seam);
@@ -156,7 +162,7 @@ describe('the stage', () => {
       return [0, 1].map((d) => (layout.cornerUv[c * 2 + d]! + layout.cornerUv[n * 2 + d]!) / 2);
     });
     expect([line.slice(0, 2), line.slice(3, 5)].map((p) => p.map((x) => x.toFixed(5)))).toEqual(middles.map((p) => p.map((x) => x.toFixed(5))));
-    stage.hover({ hover: null, kind: 'edges', penEdges: new Uint32Array(0) });
+    stage.hover({ hover: null, kind: 'edges', penEdges: new Uint32Array(0), hoverOther: null, hoverMarks: null });
     expect(stage.partnerShown()).toEqual([]);
   });
 

@@ -377,11 +377,6 @@ export class Stage {
     return this.neighbours.shown;
   }
 
-  hoverSheetPart(at: { part: string; island: number } | null): void {
-    this.neighbours.hover(at);
-    this.invalidate('sheet');
-  }
-
   /** Shows corners where a hand has them now. @param moved parts with all their corners: 2 numbers each, and which of them move */
   showMove(moved: readonly { part: string; corners: Uint32Array; places: Float32Array }[]): void {
     const { part, layout } = this;
@@ -466,7 +461,7 @@ export class Stage {
     this.invalidate();
   }
 
-  hover(state: Pick<BenchState, 'hover' | 'kind' | 'penEdges'>): void {
+  hover(state: Pick<BenchState, 'hover' | 'kind' | 'penEdges' | 'hoverMarks' | 'hoverOther'>): void {
     const { part, layout } = this;
     if (!part || !layout) return;
     const { topology } = part;
@@ -479,7 +474,20 @@ export class Stage {
     lines.modelHover.set(topology.edgeSegments(edges));
     lines.sheetHover.set(topology.cornerSegments(corners, layout));
     lines.modelPen.set(topology.edgeSegments(state.penEdges));
+    this.hoverBeside(state);
     this.invalidate();
+  }
+
+  /** What is pointed at of another part: that, or the outline of the island there while nothing of the kind at hand is near. */
+  private hoverBeside({ hoverMarks: under, hoverOther }: Pick<BenchState, 'hoverMarks' | 'hoverOther'>): void {
+    const { lines, dots } = this.marks;
+    const isMarked = under !== null && under.sheet.length > 0;
+    this.neighbours.hover(isMarked ? null : hoverOther);
+    if (!under) return;
+    const isPoint = under.model.length === 3;
+    const flat = this.neighbours.placesOf(under.part, under.sheet);
+    (isPoint ? dots.modelHover : lines.modelHover).set(under.model);
+    (isPoint ? dots.sheetHover : lines.sheetHover).set(flat);
   }
 
   /** The line from the seam edge under the pointer to its partner: 6 numbers, or none. */

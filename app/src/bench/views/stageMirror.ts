@@ -129,8 +129,15 @@ export function useStageMirror(stage: Stage, picker: Picker) {
         sheetParts.now(s);
       else if (s.sheetParts !== before.sheetParts) sheetParts.soon();
       if (marksOnModel(s) !== marksOnModel(before)) stage.setAlsoOnModel(marksOnModel(s));
-      if (s.hoverOther !== before.hoverOther) stage.hoverSheetPart(s.hoverOther);
-      if (s.layout !== before.layout || s.hover !== before.hover || s.penEdges !== before.penEdges || s.kind !== before.kind) stage.hover(s);
+      if (
+        s.layout !== before.layout ||
+        s.hover !== before.hover ||
+        s.hoverOther !== before.hoverOther ||
+        s.hoverMarks !== before.hoverMarks ||
+        s.penEdges !== before.penEdges ||
+        s.kind !== before.kind
+      )
+        stage.hover(s);
       if (s.penUncuts !== before.penUncuts) stage.setPenColor(s.penUncuts);
       if (s.sheetIndex !== before.sheetIndex) picker.setIndex(s.sheetIndex);
       if (s.frameAsked !== before.frameAsked) requestAnimationFrame(() => frameSelection(stage));

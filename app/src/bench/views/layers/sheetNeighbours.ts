@@ -82,6 +82,12 @@ export class SheetNeighbours {
     this.hovered.set(held ? borderOf(held, (island) => island === at.island) : none);
   }
 
+  /** Where corners of a part are: 3 numbers each; none where it is not shown. */
+  placesOf(part: string, corners: Uint32Array): Float32Array {
+    const held = this.held.get(part);
+    return held ? placesAt(held.cornerUv, corners) : none;
+  }
+
   /** Moves corners of a part. @param places 2 numbers a corner of the mesh @param whole islands that are not selected may move, too */
   move(part: string, places: Float32Array, whole = false): void {
     const held = this.held.get(part);
@@ -173,9 +179,12 @@ export class SheetNeighbours {
 
 /** Where marked edges or points are: 3 numbers a corner. */
 function markPlaces({ marks, cornerUv }: Pick<Held, 'marks' | 'cornerUv'>, kind: AlsoMarks['kind']): Float32Array {
-  if (marks?.kind !== kind) return none;
-  const out = new Float32Array(marks.corners.length * 3);
-  marks.corners.forEach((c, k) => {
+  return marks?.kind === kind ? placesAt(cornerUv, marks.corners) : none;
+}
+
+function placesAt(cornerUv: Float32Array, corners: Uint32Array): Float32Array {
+  const out = new Float32Array(corners.length * 3);
+  corners.forEach((c, k) => {
     out[k * 3] = cornerUv[c * 2]!;
     out[k * 3 + 1] = cornerUv[c * 2 + 1]!;
   });

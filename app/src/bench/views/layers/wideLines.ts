@@ -1,4 +1,4 @@
-import { Color, GreaterDepth, type Scene } from 'three';
+import { BufferAttribute, BufferGeometry, Color, GreaterDepth, LineBasicMaterial, LineSegments, type Scene } from 'three';
 import { LineMaterial } from 'three/addons/lines/LineMaterial.js';
 import { LineSegments2 } from 'three/addons/lines/LineSegments2.js';
 import { LineSegmentsGeometry } from 'three/addons/lines/LineSegmentsGeometry.js';
@@ -13,10 +13,16 @@ export interface LineStyle {
   behind?: boolean;
 }
 
-/** A set of wide lines over a casing, rebuilt when its segments change. */
+/** More segments than these stand so close that only thin lines can be told apart; wide ones, each drawn as a box, would hold up every frame. */
+const mostWide = 40_000;
+
+/** A set of wide lines over a casing, rebuilt when its segments change. Very many are drawn thin, without the casing. */
 export class WideLines {
   readonly top: LineSegments2;
   readonly casing: LineSegments2 | null;
+  /** Made when it is first needed. */
+  thin: LineSegments<BufferGeometry, LineBasicMaterial> | null = null;
+  private scene: Scene | null = null;
 
   constructor({ width, casing, dashed = false, order, behind = false }: LineStyle) {
     const material = (linewidth: number, isDashed: boolean) =>
@@ -40,6 +46,7 @@ export class WideLines {
   }
 
   addTo(scene: Scene): this {
+    this.scene = scene;
     if (this.casing) scene.add(this.casing);
     scene.add(this.top);
     return this;
@@ -53,15 +60,20 @@ export class WideLines {
       line.geometry.dispose();
       line.material.dispose();
     }
+    this.dropThin();
+    this.scene = null;
   }
 
   /** @param segments 6 numbers a segment */
   set(segments: Float32Array): void {
+    const isThin = segments.length / 6 > mostWide;
+    this.dropThin();
+    if (isThin) this.drawThin(segments);
     for (const line of [this.casing, this.top]) {
       if (!line) continue;
       line.geometry.dispose();
-      line.visible = segments.length > 0;
-      if (segments.length === 0) continue;
+      line.visible = segments.length > 0 && !isThin;
+      if (!line.visible) continue;
       line.geometry = new LineSegmentsGeometry();
       line.geometry.setPositions(segments);
       if (line.material.dashed) line.computeLineDistances();
@@ -79,14 +91,32 @@ export class WideLines {
     }
   }
 
+  private drawThin(segments: Float32Array): void {
+    const geometry = new BufferGeometry();
+    geometry.setAttribute('position', new BufferAttribute(segments, 3));
+    const { color, opacity, depthFunc } = this.top.material;
+    this.thin = new LineSegments(geometry, new LineBasicMaterial({ color, opacity, depthFunc, transparent: true, depthWrite: false }));
+    this.thin.frustumCulled = false;
+    this.thin.renderOrder = this.top.renderOrder;
+    this.scene?.add(this.thin);
+  }
+
+  private dropThin(): void {
+    this.thin?.removeFromParent();
+    this.thin?.geometry.dispose();
+    this.thin?.material.dispose();
+    this.thin = null;
+  }
+
   /** Steps back (0 … 1 of its full strength) so that what is below can be seen. */
   fade(strength: number): void {
-    for (const line of [this.casing, this.top]) if (line) line.material.opacity = strength;
+    for (const line of [this.casing, this.top, this.thin]) if (line) line.material.opacity = strength;
   }
 
   /** @param casing colour of the casing */
   recolor(color: string, casing: string): void {
     this.top.material.color = new Color(color);
+    this.thin?.material.color.set(color);
     if (this.casing) this.casing.material.color = new Color(casing);
   }
 }
