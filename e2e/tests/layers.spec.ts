@@ -119,7 +119,7 @@ const drawn = async (page: Page) => {
 };
 
 test('the graphics draw each blend mode and each driver as core has it', async ({ page }) => {
-  test.setTimeout(240_000);
+  test.setTimeout(400_000);
   const image = await start(page);
   const noise = { kind: 'noise', noise: { seed: 2, size: 0.3, detail: 2 }, colours: ['#203060', '#f0d080'] };
   const over = (more: object) => ({ id: 'layer-2', name: 'over', source: noise, opacity: 0.7, ...more });
@@ -152,6 +152,7 @@ test('the graphics draw each blend mode and each driver as core has it', async (
   await look('channel', over({ source: { kind: 'image', image, channel: 'green' } }));
   const fade = { kind: 'fade', fade: { shape: 'linear', from: [0, 0.5, 0], to: [0, -0.5, 0] }, ragged: 0.4, noise: { seed: 5, size: 0.2, detail: 3 } };
   await look('masks', over({ masks: [fade, { kind: 'faces', faces: [0, 1, 2], how: 'or' }, { kind: 'noise', isInverted: true }, { kind: 'image', image }] }));
+  await look('by chance', over({ masks: [{ kind: 'each', by: 'island', seed: 7, low: 0.2, high: 0.9 }] }));
   await look('brush', over({ masks: [{ kind: 'brush', dabs: [0.5, 0, 0.2, 0.4, 1, 0.5, 0.2, 0.1, 0.3, -0.5] }] }));
   for (const [name, { most, mean, count }] of Object.entries(found)) {
     expect(count, name).toBeGreaterThan(1000);

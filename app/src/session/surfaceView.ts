@@ -44,7 +44,7 @@ export class SurfaceViews {
       plan.layers.map(({ layer: { driver, masks }, reach }) => [
         driver.kind === 'set' || driver.kind === 'jig' ? driver : '',
         reach,
-        masks.map((mask) => (mask.kind === 'faces' || mask.kind === 'material' ? mask : '')),
+        masks.map((mask) => (mask.kind === 'faces' || mask.kind === 'material' || mask.kind === 'each' ? mask : '')),
       ]),
     ]);
     if (arrays !== this.arrays || sources.length !== this.sources.length || sources.some((one, k) => one !== this.sources[k])) {

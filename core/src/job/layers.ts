@@ -105,6 +105,7 @@ export const surfaceInputOf = (job: Job, part: Part): SurfaceInput => ({
   activeSet: activeSet(part),
   jigs: driverJigs(job, part),
   layers: layersOf(job, part),
+  part: part.id,
 });
 
 /** See `planSurface`. */

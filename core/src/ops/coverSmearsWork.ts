@@ -21,9 +21,9 @@ const softShare = 0.06;
 const mostRings = 8;
 
 /** Covers what the jig smears of the part at work. O(faces that it drives). */
-export function coveredSmears(job: Job, id: string): { job: Job; report: { layer: string; name: string; faces: number; share: number } } {
+export function coveredSmears(job: Job, id: string, partId?: string): { job: Job; report: { layer: string; name: string; faces: number; share: number } } {
   const { name, drives } = jigOf(job, id);
-  const part = partOf(job);
+  const part = partOf(job, partId);
   if (part.imageId === null) throw new JigError('nothing-to-do', 'The part shows no picture that could be smeared.', '', 'Show one at Images.');
   const drive = drives.find((one) => one.part === part.id);
   if (!drive || drive.faces.length === 0) throw new JigError('nothing-to-do', `${name} drives no faces of ${part.name}.`, '', 'Give it faces first.');
@@ -38,26 +38,49 @@ export function coveredSmears(job: Job, id: string): { job: Job; report: { layer
   const [smeared, all] = [sum(bad), sum(drive.faces)];
   const soft = softShare * Math.sqrt(all);
   const faces = grown(part.mesh, bad, drive.faces, soft);
-  const before = ownerLayers(job, {});
+  const before = ownerLayers(job, { part: part.id });
   const called = `Over the smears of ${name}`;
-  // pressed again, after the jig was moved, it takes the place of the one before
-  const others = before.filter((layer) => layer.name !== called);
+  // pressed again, or after the jig was moved, it takes the place of the one before
+  const at = before.findIndex((layer) => layer.covers === id || layer.name === called);
+  const others = before.filter((_, k) => k !== at);
   const source = { kind: 'image', image: part.imageId };
   const placement = part.placement ?? asItLies;
-  const own = layerSchema.parse({ ...freshLayer(others, called), source, driver: { kind: 'set', set: drive.set }, placement });
+  const fresh = at < 0 ? freshLayer(others, called) : { id: before[at]!.id, name: before[at]!.name };
+  const own = layerSchema.parse({ ...fresh, covers: id, source, driver: { kind: 'set', set: drive.set }, placement });
   // turned as it is on the mean, as large as it is where the jig serves it
   const turned = drivenBy(job, part, own, driverSchema.parse({ kind: 'triplanar' })).placement;
   const image = job.images.find((one) => one.id === part.imageId)!;
   const facts = imageFacts(image.bytes, image.name);
   const [wide, tall] = [width / (density * Math.abs(placement.repeats[0]) || 1), height / (density * Math.abs(placement.repeats[1]) || 1)];
   const limit = (x: number) => Math.max(1e-6, Math.min(1e5, x));
+  // what was made of the cover before stays: how it is mixed, its soft edge, further masks
+  const known = before[at]?.masks[0];
   const layer: Layer = {
     ...own,
     driver: driverSchema.parse({ kind: 'triplanar', size: limit(wide) }),
     placement: { ...turned, repeats: [1, limit((wide * facts.height) / facts.width / tall)] },
-    masks: [{ kind: 'faces', faces, soft, isInverted: false, how: 'and' }],
+    masks: [{ kind: 'faces', faces, soft: known?.kind === 'faces' ? known.soft : soft, isInverted: false, how: 'and' }, ...(before[at]?.masks.slice(1) ?? [])],
   };
-  return { job: withLayers(job, {}, [...others, layer]), report: { layer: layer.id, name, faces: bad.length, share: smeared / (all || 1) } };
+  const layers = at < 0 ? [...others, layer] : before.map((one, k) => (k === at ? { ...layer, isOn: one.isOn, opacity: one.opacity, blend: one.blend } : one));
+  return { job: withLayers(job, { part: part.id }, layers), report: { layer: layer.id, name, faces: bad.length, share: smeared / (all || 1) } };
+}
+
+/** Covers whose jigs changed, found again; one that has nothing to cover any more goes. */
+export function foundAgain(job: Job, covers: readonly { part: string; jig: string }[]): Job {
+  let next = job;
+  for (const { part, jig } of covers) {
+    try {
+      next = coveredSmears(next, jig, part).job;
+    } catch (error) {
+      if (!(error instanceof JigError && error.code === 'nothing-to-do')) throw error;
+      next = withLayers(
+        next,
+        { part },
+        ownerLayers(next, { part }).filter((layer) => layer.covers !== jig),
+      );
+    }
+  }
+  return next;
 }
 
 /** Faces are smeared that are this many times larger or smaller, in their worse direction, than the image is on most of the surface; as in the advice of jigs. */

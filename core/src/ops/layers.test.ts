@@ -113,6 +113,74 @@ describe('layers of a job', () => {
     );
   });
 
+  it('a cover follows its jig by itself, keeps what was made of it, and goes where nothing is smeared any more', async () => {
+    let once = await step(await ball({ kind: 'spherical' }), 'coverSmears', { id: 'jig-1' });
+    const own = once.parts[0]!.layers![0]!;
+    const mask = own.masks[0]!;
+    once = await step(once, 'setLayer', { layer: { ...own, name: 'caps', opacity: 0.7, masks: [{ ...mask, soft: 0.2 }, { kind: 'noise' }] } });
+    const jig = { ...once.jigs![0]!.jig, up: [1, 0, 0], right: [0, -1, 0] };
+    const moved = await step(once, 'changeJig', { id: 'jig-1', jig });
+    expect(moved.parts[0]!.layers).toHaveLength(1);
+    const after = moved.parts[0]!.layers![0]!;
+    expect(after).toMatchObject({ id: own.id, name: 'caps', opacity: 0.7, covers: 'jig-1', masks: [{ kind: 'faces', soft: 0.2 }, { kind: 'noise' }] });
+    const again = await step(moved, 'coverSmears', { id: 'jig-1' });
+    expect(after).toEqual(again.parts[0]!.layers![0]);
+    expect(after.masks[0]).not.toEqual(own.masks[0]);
+    const { mesh } = moved.parts[0]!;
+    const poles = [...Array(mesh.faceStart.length - 1).keys()].filter((f) => !(after.masks[0]!.kind === 'faces' && !after.masks[0]!.faces.includes(f)));
+    const served = await step(moved, 'driveFaces', { id: 'jig-1', faces: poles.join(','), take: true });
+    expect(served.parts[0]).not.toHaveProperty('layers');
+  });
+
+  it('a fade goes with the jig that it is bound to: moved, turned and sized as the jig is; others stay', async () => {
+    const linear = { kind: 'fade', fade: { shape: 'linear', from: [0, 0.25, 0], to: [0, -0.25, 0.1] } };
+    const round = { kind: 'fade', fade: { shape: 'radial', centre: [0.5, 0, 0], inner: 0.1, outer: 0.3 } };
+    let job = await ball({ kind: 'spherical' });
+    job = await step(job, 'addLayer', { layer: layer('soot', { masks: [{ ...linear, jig: 'jig-1' }, { ...round, jig: 'jig-1' }, linear] }) });
+    const { jig } = job.jigs![0]!;
+    // up becomes right, right becomes down; twice as wide, high and deep; one unit to the right
+    const next = { ...jig, origin: [1, 0, 0], up: [1, 0, 0], right: [0, -1, 0], size: jig.size.map((x) => x * 2) };
+    const moved = await step(job, 'changeJig', { id: 'jig-1', jig: next });
+    const [a, b, c] = moved.parts[0]!.layers![0]!.masks;
+    const close = (xs: number[]) => xs.map((x) => expect.closeTo(x, 12) as number);
+    expect(a).toMatchObject({ fade: { from: close([1.5, 0, 0]), to: close([0.5, 0, 0.2]) } });
+    expect(b).toMatchObject({ fade: { centre: close([1, -1, 0]), inner: expect.closeTo(0.2, 12) as number, outer: expect.closeTo(0.6, 12) as number } });
+    expect(c).toMatchObject(linear);
+    // back again, it is where it was
+    const back = await step(moved, 'changeJig', { id: 'jig-1', jig });
+    expect(back.parts[0]!.layers![0]!.masks[0]).toMatchObject({ fade: { from: close([0, 0.25, 0]), to: close([0, -0.25, 0.1]) } });
+    // what the jig's picture does moves no fade
+    const turned = await step(job, 'changeJig', { id: 'jig-1', jig: { ...jig, turn: 30 } });
+    expect(turned.parts[0]!.layers).toBe(job.parts[0]!.layers);
+  });
+
+  it('copied to another part they are fitted to its size; a fade stays with a jig that drives both', async () => {
+    let job = await start();
+    const [a, b] = job.parts.map(({ id }) => id) as [string, string];
+    // the second box twice as large, and elsewhere
+    const points = (mesh: (typeof job.parts)[0]['mesh']) => mesh.points.map((x, k) => x * 2 + (k % 3 === 0 ? 10 : 0));
+    job = { ...job, parts: job.parts.map((part) => (part.id === b ? { ...part, mesh: { ...part.mesh, points: points(job.parts[0]!.mesh) } } : part)) };
+    const faces = [0, 1, 2];
+    job = await step(job, 'addJigs', { part: a, items: [{ faces, jig: { kind: 'planar' }, name: 'own' }] });
+    job = await step(job, 'addJigs', { part: a, items: [{ faces: [3], jig: { kind: 'planar' }, name: 'shared' }] });
+    job = await step(job, 'driveFaces', { id: 'jig-2', part: b, faces: '3' });
+    const linear = { kind: 'fade', fade: { shape: 'linear', from: [0, 0.5, 0], to: [0.1, -0.5, 0] } };
+    const round = { kind: 'fade', fade: { shape: 'radial', centre: [0.25, 0, 0], inner: 0.1, outer: 0.3 } };
+    job = await step(job, 'addLayer', { part: a, layer: layer('soot', { masks: [{ ...linear, jig: 'jig-1' }, round, { ...linear, jig: 'jig-2' }] }) });
+    job = await step(job, 'copyLayers', { part: a, to: [b] });
+    const masks = job.parts.find(({ id }) => id === b)!.layers![0]!.masks;
+    const middle = (d: number) => {
+      const all = [...job.parts[0]!.mesh.points].filter((_, k) => k % 3 === d);
+      return (Math.min(...all) + Math.max(...all)) / 2;
+    };
+    // the box of the first part is scaled by 2 about the origin and moved by 10
+    const fitted = (place: number[]) => place.map((x, d) => expect.closeTo((x - middle(d)) * 2 + middle(d) * 2 + (d === 0 ? 10 : 0), 9) as number);
+    expect(masks[0]).toMatchObject({ fade: { from: fitted([0, 0.5, 0]), to: fitted([0.1, -0.5, 0]) } });
+    expect(masks[0]).not.toHaveProperty('jig');
+    expect(masks[1]).toMatchObject({ fade: { centre: fitted([0.25, 0, 0]), inner: expect.closeTo(0.2, 9) as number } });
+    expect(masks[2]).toMatchObject({ ...linear, jig: 'jig-2' });
+  });
+
   it('survive a job archive, and a damaged one is refused', async () => {
     let job = await start();
     job = await step(job, 'addLayer', {

@@ -4,8 +4,10 @@ import { JigError } from '../jigError.ts';
 import { driverSchema, layerSchema, type Layer } from '../images/surface/layer.ts';
 import { drivenBy } from '../job/driveLayer.ts';
 import { driverInWords } from '../job/layerWords.ts';
+import { frameOfBox, refitted, withFades } from '../job/fadesFollow.ts';
 import { freshLayer, layersOf, ownerLayers, withLayers, type LayerOwner } from '../job/layers.ts';
 import { partOf, type Job } from '../job/job.ts';
+import type { Mesh } from '../mesh/mesh.ts';
 import { defineOperation, partSchema, plural } from './operation.ts';
 
 const owner = {
@@ -138,6 +140,29 @@ export const orderLayers = defineOperation({
   sentence: () => 'Put the layers in another order',
 });
 
+/** Layers as another part has them: fades where they are in its box; what is bound to a jig that does not drive it is bound no more. */
+function copied(job: Job, layers: readonly Layer[], { part, material }: LayerOwner, to: string, mesh: Mesh): Layer[] {
+  const drives = (jig: string) => job.jigs?.find(({ id }) => id === jig)?.drives.some((drive) => drive.part === to) === true;
+  const source = partOf(job, part);
+  // the layers of a material are where its parts are
+  const fitted = material !== undefined || source.id === to ? layers : refittedLayers(layers, source.mesh, mesh, drives);
+  return fitted.map(({ covers, ...layer }) => ({
+    ...layer,
+    ...(covers !== undefined && drives(covers) ? { covers } : {}),
+    masks: layer.masks.map((mask) => {
+      if (mask.kind !== 'fade' || mask.jig === undefined || drives(mask.jig)) return mask;
+      const { jig: _, ...free } = mask;
+      return free;
+    }),
+  }));
+}
+
+/** Fades of a jig that drives both parts stay in its frame. */
+function refittedLayers(layers: readonly Layer[], from: Mesh, to: Mesh, drives: (jig: string) => boolean): readonly Layer[] {
+  const [a, b] = [frameOfBox(from), frameOfBox(to)];
+  return withFades(layers, (fade, jig) => (jig !== undefined && drives(jig) ? fade : refitted(fade, a, b)));
+}
+
 export const copyLayers = defineOperation({
   name: 'copyLayers',
   label: 'Copy layers to other parts',
@@ -150,16 +175,21 @@ export const copyLayers = defineOperation({
     to: z.array(z.string()).min(1).describe('parts by id'),
     replace: z.boolean().default(false).describe('in place of the layers that are there'),
   }),
-  run(job, { layers: ids, to, replace, ...whose }) {
+  async run(job, { layers: ids, to, replace, ...whose }) {
     const all = ownerLayers(job, whose);
     const chosen = ids ? ids.map((id) => found(all, id)) : all;
     if (chosen.length === 0) throw new JigError('nothing-to-do', 'There is no layer to copy.');
     let next = job;
+    const covers: { part: string; jig: string }[] = [];
     for (const part of to) {
+      const { mesh } = partOf(job, part);
       let layers = replace ? [] : [...ownerLayers(next, { part })];
-      for (const layer of chosen) layers = [...layers, { ...layer, ...freshLayer(layers, layer.name) }];
+      for (const layer of copied(job, chosen, whose, part, mesh)) layers = [...layers, { ...layer, ...freshLayer(layers, layer.name) }];
+      for (const layer of layers) if (layer.covers !== undefined && !whose.material) covers.push({ part, jig: layer.covers });
       next = withLayers(next, { part }, layers);
     }
+    // their faces are the other part's own
+    if (covers.length > 0) next = (await import('./coverSmearsWork.ts')).foundAgain(next, covers);
     return { job: next, report: { layers: chosen.length, parts: to.length } };
   },
   sentence: (_, { layers, parts }) => `Copied ${plural(layers, 'layer')} to ${plural(parts, 'part')}`,

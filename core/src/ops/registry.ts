@@ -1,6 +1,7 @@
 import type { z } from 'zod';
 import { quietContext, type Context } from '../context.ts';
 import { JigError } from '../jigError.ts';
+import { coversToFind, fadesFollow } from '../job/fadesFollow.ts';
 import { liveTouched, settleJigs } from '../job/liveJigs.ts';
 import type { Job, JobJig } from '../job/job.ts';
 import { settleSheets } from '../job/sheets.ts';
@@ -208,7 +209,10 @@ export async function runOperation(job: Job, name: string, given: Record<string,
   const edited = job.jigs && job.jigs.length > 0 && made.jigs === job.jigs && made.parts !== job.parts;
   const released = edited ? liveTouched(job, made) : [];
   const next = settleSheets(job, edited ? settleJigs(job, made) : made);
-  return { job: next, report, params: parsed.data, sentence: operation.sentence(parsed.data, report), released };
+  const followed = fadesFollow(job, next);
+  const covers = followed.jigs === job.jigs ? [] : coversToFind(job, followed);
+  const whole = covers.length > 0 ? (await import('./coverSmearsWork.ts')).foundAgain(followed, covers) : followed;
+  return { job: whole, report, params: parsed.data, sentence: operation.sentence(parsed.data, report), released };
 }
 
 function wordsOf(error: z.ZodError): string {

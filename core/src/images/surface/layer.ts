@@ -100,12 +100,29 @@ export const maskSchema = z.discriminatedUnion('kind', [
     placement: placementSchema.nullable().default(null),
     ...common,
   }),
-  z.object({ kind: z.literal('fade'), fade: fadeSchema, ragged: share.default(0), noise: noiseSchema.default(noiseSchema.parse({})), ...common }),
+  z.object({
+    kind: z.literal('fade'),
+    fade: fadeSchema,
+    /** The jig by id whose frame it goes with. */
+    jig: z.string().max(200).optional(),
+    ragged: share.default(0),
+    noise: noiseSchema.default(noiseSchema.parse({})),
+    ...common,
+  }),
   /** Noise below `low` is 0, above `high` 1. */
   z.object({ kind: z.literal('noise'), noise: noiseSchema.default(noiseSchema.parse({})), low: share.default(0.4), high: share.default(0.6), ...common }),
   /** Chosen faces; the edge is soft over so many units inward, from corner to corner. */
   z.object({ kind: z.literal('faces'), faces: faceList, soft: z.number().min(0).max(1e6).default(0), ...common }),
   z.object({ kind: z.literal('material'), material: z.string().max(1000), soft: z.number().min(0).max(1e6).default(0), ...common }),
+  /** One value by chance for each island of the layout at work, each connected piece, or the whole part: between `low` and `high`. */
+  z.object({
+    kind: z.literal('each'),
+    by: z.enum(['island', 'piece', 'part']).default('island'),
+    seed: z.number().int().min(0).max(0xffffff).default(1),
+    low: share.default(0),
+    high: share.default(1),
+    ...common,
+  }),
   /** Brushed on the model: x, y, z, radius and strength (negative: taken away) of each dab, one after the other. */
   z.object({ kind: z.literal('brush'), dabs: z.array(z.number().min(-1e6).max(1e6)).max(5 * 4096), ...common }),
 ]);
@@ -128,6 +145,8 @@ export const layerSchema = z.object({
   strength: z.number().min(-1e6).max(1e6).default(0.01),
   adjust: adjustSchema.prefault({}),
   masks: z.array(maskSchema).max(8).default([]),
+  /** The jig by id whose smears it covers: its faces are found again where the jig changes. */
+  covers: z.string().max(200).optional(),
 });
 export type Layer = z.infer<typeof layerSchema>;
 

@@ -4,6 +4,7 @@ import { project } from '../../jigs/project.ts';
 import type { Mesh } from '../../mesh/mesh.ts';
 import { topologyOf } from '../../mesh/topology.ts';
 import type { UvSet } from '../../uv/uvSet.ts';
+import { chanceOfFaces } from './chance.ts';
 import type { Layer, LayerMask } from './layer.ts';
 
 /** A jig as layers use it. @param faces those that it drives on this part; null: all */
@@ -20,6 +21,8 @@ export interface SurfaceInput {
   activeSet: UvSet;
   jigs: ReadonlyMap<string, DriverJig>;
   layers: readonly SurfaceLayer[];
+  /** The part by id: alike parts get other values by chance. */
+  part?: string;
 }
 
 /** A layer on some faces of a part: those of a material that it is kept with, or all. */
@@ -123,7 +126,7 @@ function jigDriver(mesh: Mesh, { jig, faces }: DriverJig): { uv: Float64Array; r
 const nothing = Symbol('nothing');
 
 /** Works out what is constant for each corner. Layers that are off are left out; one whose driver is gone shows nothing. O(corners · drivers). */
-export function planSurface({ mesh, sets, activeSet, jigs, layers }: SurfaceInput): SurfacePlan {
+export function planSurface({ mesh, sets, activeSet, jigs, layers, part = '' }: SurfaceInput): SurfacePlan {
   const drivers: Float64Array[] = [];
   const fields: Float64Array[] = [];
   const known = new Map<string, { driver: number; reach: Float64Array | null | typeof nothing }>();
@@ -154,6 +157,13 @@ export function planSurface({ mesh, sets, activeSet, jigs, layers }: SurfaceInpu
       const on = new Set(mask.faces);
       return field(`faces ${mask.soft} ${mask.faces.join()}`, () => softFaces(mesh, (f) => on.has(f), mask.soft));
     }
+    if (mask.kind === 'each')
+      return field(`each ${mask.by} ${mask.seed} ${mask.low} ${mask.high}`, () => {
+        const values = chanceOfFaces(mesh, activeSet, mask, part);
+        const out = new Float64Array(mesh.corners.length);
+        for (let f = 0; f + 1 < mesh.faceStart.length; f++) out.fill(values[f]!, mesh.faceStart[f], mesh.faceStart[f + 1]);
+        return out;
+      });
     if (mask.kind !== 'material') return -1;
     const number = mesh.materials.indexOf(mask.material);
     return field(`material ${number} ${mask.soft}`, () => softFaces(mesh, (f) => number >= 0 && mesh.faceMaterial[f] === number, mask.soft));

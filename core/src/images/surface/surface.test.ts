@@ -11,6 +11,7 @@ import { adjustSchema, driverSchema, layerSchema, noiseSchema, type DecalFrame, 
 import { blendModes, unadjusted, type BlendMode } from './names.ts';
 import { noiseAt } from './noise.ts';
 import { samplePixels, type Pixels } from './pixels.ts';
+import { chanceOfFaces } from './chance.ts';
 import { planSurface, softFaces, type DriverJig } from './plan.ts';
 import { Surface } from './surface.ts';
 
@@ -289,6 +290,46 @@ describe('a surface', () => {
     const light = 0.213 * texel(0.25, 0.5)[0]! + 0.715 * texel(0.25, 0.5)[1]! + 0.072 * texel(0.25, 0.5)[2]!;
     expect(alpha([{ kind: 'image', image: 'p' }], 0.5)).toBeCloseTo(light, 9);
     expect(go(surface([{ ...plain, opacity: 0.5, masks: [fade] }]), 1, 1).maskAt(0)).toBeCloseTo(0.5, 9);
+  });
+
+  it('by chance: one value all over an island, a piece or a part, spread evenly from low to high, other ones for another seed or part', () => {
+    // 400 quads apart in space; on the sheet four and four make an island
+    const points = Array.from({ length: 400 }, (_, q) => [0, 1, 2, 3].flatMap((k) => [q * 2 + (k === 1 || k === 2 ? 1 : 0), k > 1 ? 1 : 0, 0])).flat();
+    const apart = meshFromFaces(
+      points,
+      Array.from({ length: 400 }, (_, q) => [0, 1, 2, 3].map((k) => q * 4 + k)),
+    );
+    const flat = uvSetFrom(
+      apart,
+      'UV',
+      apart.corners.slice(),
+      Float64Array.from({ length: 3200 }, (_, k) => apart.points[(k >> 1) * 3 + (k % 2)]! / 800),
+    );
+    const shared = { isInverted: false, how: 'and' as const };
+    const values = (more: object, part = 'part-1') => [
+      ...chanceOfFaces(apart, flat, { kind: 'each', by: 'piece', seed: 1, low: 0, high: 1, ...shared, ...more }, part),
+    ];
+    const pieces = values({});
+    expect(new Set(pieces).size).toBe(400);
+    const mean = pieces.reduce((a, b) => a + b) / 400;
+    // of an even spread: mean 1/2 and variance 1/12; three standard errors of each
+    expect(Math.abs(mean - 0.5)).toBeLessThan(3 / Math.sqrt(12 * 400));
+    const variance = pieces.reduce((sum, x) => sum + (x - mean) ** 2, 0) / 399;
+    expect(Math.abs(variance - 1 / 12)).toBeLessThan(3 / Math.sqrt(180 * 400));
+    expect(values({})).toEqual(pieces);
+    for (const other of [values({ seed: 2 }), values({}, 'part-2')]) expect(other.filter((x, k) => Math.abs(x - pieces[k]!) < 1e-3).length).toBeLessThan(10);
+    const narrow = values({ low: 0.25, high: 0.5 });
+    narrow.forEach((x, k) => expect(x).toBeCloseTo(0.25 + pieces[k]! / 4, 12));
+    expect(new Set(values({ by: 'part' })).size).toBe(1);
+    // an island that goes changes no other one's value
+    const fewer = { ...flat, unplaced: flat.unplaced.map((_, f) => (f === 0 ? 1 : 0)) };
+    const islands = chanceOfFaces(apart, flat, { kind: 'each', by: 'island', seed: 1, low: 0, high: 1, ...shared }, '');
+    const left = chanceOfFaces(apart, fewer, { kind: 'each', by: 'island', seed: 1, low: 0, high: 1, ...shared }, '');
+    expect([...left.slice(1)]).toEqual([...islands.slice(1)]);
+    // and what is shown by it
+    const one = surface([{ source: { kind: 'colour', colour: '#ffffff' }, masks: [{ kind: 'each', by: 'part', seed: 3 }] }]);
+    const [value] = chanceOfFaces(mesh, set, { kind: 'each', by: 'part', seed: 3, low: 0, high: 1, ...shared }, '');
+    for (const x of [0.5, 1.5]) expect(colourOf(one, x, 1)[3]).toBeCloseTo(value!, 12);
   });
 
   it('a soft edge rises inward over the length that was asked for', () => {

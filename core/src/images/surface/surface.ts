@@ -210,6 +210,7 @@ export class Surface {
     switch (mask.kind) {
       case 'faces':
       case 'material':
+      case 'each':
         return this.fieldAt(field!);
       case 'fade':
         return fadeAt(mask.fade, x, y, z, mask.ragged > 0 ? (noiseAt(mask.noise, x, y, z) - 0.5) * 2 * mask.ragged : 0);

@@ -183,6 +183,18 @@ export function LayersCard() {
         >
           A fade from the bottom up
         </MenuItem>
+        <MenuItem
+          onClick={() =>
+            add({
+              name: 'Brightness by chance',
+              source: { kind: 'colour', colour: '#000000' },
+              opacity: 0.35,
+              masks: [{ kind: 'each', by: 'island', seed: 1, low: 0, high: 1, isInverted: false, how: 'and' }],
+            })
+          }
+        >
+          Brightness by chance, for each island
+        </MenuItem>
         <MenuItem onClick={() => add({ name: 'Test grid', source: { kind: 'grid', grid: 'letters' }, driver: firstDriver() })}>The test grid</MenuItem>
         {summary.images.map((image) => (
           <MenuItem

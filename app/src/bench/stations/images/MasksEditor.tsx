@@ -20,6 +20,7 @@ const maskWords: Record<LayerMask['kind'], string> = {
   noise: 'Noise',
   faces: 'Chosen faces',
   material: 'Material',
+  each: 'By chance for each',
   brush: 'Brushed',
 };
 const common = { isInverted: false, how: 'and' as const };
@@ -96,6 +97,7 @@ export function MasksEditor({ layer, unit }: { layer: Layer; unit: string }) {
           A round fade
         </MenuItem>
         <MenuItem onClick={() => add({ kind: 'noise', noise, low: 0.4, high: 0.6, ...common })}>Noise</MenuItem>
+        <MenuItem onClick={() => add({ kind: 'each', by: 'island', seed: 1, low: 0, high: 1, ...common })}>By chance for each island, piece or part</MenuItem>
         <MenuItem onClick={() => add({ kind: 'brush', dabs: [], ...common })}>Brushed on the model</MenuItem>
         {part.materials.map((material) => (
           <MenuItem key={material} onClick={() => add({ kind: 'material', material, soft: 0, ...common })}>
@@ -128,7 +130,7 @@ interface MaskProps {
 }
 
 function MaskFields({ layer, at, isOn, mask, first, unit, see, change, remove, brush }: MaskProps) {
-  const { images } = useJob('images');
+  const { images, jigs } = useJob('images', 'jigs');
   const hand = useImageGrip((s) => s.hand);
   const { radius, strength, erases } = useBrush();
   const isBrushing = hand instanceof BrushTool;
@@ -200,6 +202,26 @@ function MaskFields({ layer, at, isOn, mask, first, unit, see, change, remove, b
               />
             </>
           )}
+          {jigs.length > 0 && (
+            <TextField
+              select
+              fullWidth
+              label="Moves with"
+              value={jigs.some(({ id }) => id === mask.jig) ? mask.jig : ''}
+              onChange={({ target }) => {
+                const { jig: _, ...free } = mask;
+                change(target.value === '' ? free : { ...free, jig: target.value }, 'bound the mask of');
+              }}
+              helperText="Moved, turned and sized as the jig is"
+            >
+              <MenuItem value="">nothing</MenuItem>
+              {jigs.map(({ id, name }) => (
+                <MenuItem key={id} value={id}>
+                  the jig {name}
+                </MenuItem>
+              ))}
+            </TextField>
+          )}
           <Dragged
             label="Ragged by noise"
             value={mask.ragged}
@@ -222,6 +244,30 @@ function MaskFields({ layer, at, isOn, mask, first, unit, see, change, remove, b
             change({ ...mask, noise: { ...mask.noise, size, seed: Math.round(Math.max(0, Math.min(0xffffff, seed))) } }, 'changed the mask of')
           }
         />
+      )}
+      {mask.kind === 'each' && (
+        <>
+          <TextField
+            select
+            fullWidth
+            label="One value for each"
+            value={mask.by}
+            onChange={({ target }) => change({ ...mask, by: target.value as typeof mask.by }, 'changed the mask of')}
+          >
+            <MenuItem value="island">island</MenuItem>
+            <MenuItem value="piece">connected piece</MenuItem>
+            <MenuItem value="part">part</MenuItem>
+          </TextField>
+          <NumberRow
+            labels={['From', 'To', 'Seed']}
+            values={[mask.low, mask.high, mask.seed]}
+            old={[0, 1, 1]}
+            min={0}
+            onChange={([low, high, seed]) =>
+              change({ ...mask, low: Math.min(1, low), high: Math.min(1, high), seed: Math.round(Math.min(0xffffff, seed)) }, 'changed the mask of')
+            }
+          />
+        </>
       )}
       {mask.kind === 'noise' && (
         <>

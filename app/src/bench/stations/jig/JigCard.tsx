@@ -7,6 +7,7 @@ import { changeKind, useJigs } from '../../jigs.ts';
 import { Card } from '../Card.tsx';
 import { JigForm } from './JigForm.tsx';
 import { JigImage } from './JigImage.tsx';
+import { JigLayers } from './JigLayers.tsx';
 import { JigPlace } from './JigPlace.tsx';
 import { JigPointer } from './JigPointer.tsx';
 import { Matching } from './Matching.tsx';
@@ -51,6 +52,7 @@ export function JigCard({ row }: { row: JigRow }) {
       <JigForm jig={jig} was={was} />
       {framed && <JigPlace row={row} was={was} units={units} />}
       {framed && row.state === 'live' && <Matching row={row} />}
+      <JigLayers jig={row.id} />
     </Card>
   );
 }

@@ -208,6 +208,7 @@ function maskValue(
   switch (mask.kind) {
     case 'faces':
     case 'material':
+    case 'each':
       return { declare: '', body: `own = ${fieldCode(Math.max(0, field))};` };
     case 'fade': {
       const shift = mask.ragged > 0 ? `(noiseAt(vPlace, ${m}Noise.x, int(${m}Noise.y), int(${m}Noise.z)) - 0.5) * 2.0 * ${m}Noise.w` : '0.0';
