@@ -34,11 +34,11 @@ export function Matching({ row }: { row: JigRow }) {
       )}
       <Box sx={{ display: 'flex', gap: 0.5 }}>
         {(['size', 'heading', 'phase'] as const).map((what) => (
-          <Button key={what} size="small" variant="outlined" fullWidth onClick={() => match([what])}>
+          <Button key={what} size="small" variant="outlined" fullWidth sx={{ minWidth: 0 }} onClick={() => match([what])}>
             {what[0]!.toUpperCase() + what.slice(1)}
           </Button>
         ))}
-        <Button size="small" variant="outlined" fullWidth onClick={() => match(['size', 'heading', 'phase'])}>
+        <Button size="small" variant="outlined" fullWidth sx={{ minWidth: 0 }} onClick={() => match(['size', 'heading', 'phase'])}>
           All
         </Button>
       </Box>
