@@ -30,17 +30,25 @@ export function underPointer(job: Job, at: BesideAt): UnderPointer | null {
     if (toEdge < nearestEdge) [nearestEdge, edgeCorner] = [toEdge, c];
   });
   const id = { islands: island, faces: face, edges: edgeCorner < 0 ? -1 : cornerEdge[edgeCorner]!, points: point < 0 ? -1 : mesh.corners[point]! }[at.kind];
-  return {
-    part: part.id,
-    island,
-    ...(id < 0 ? noMarks : marksOf(part, at.kind, id, at.kind === 'edges' ? edgeCorner : at.kind === 'points' ? point : own[0]!)),
-  };
+  const corner = at.kind === 'edges' ? edgeCorner : at.kind === 'points' ? point : own[0]!;
+  return { part: part.id, island, ...(id < 0 ? noMarks : knownMarks(part, at.kind, id, corner)) };
 }
 
 const noMarks = { model: new Float32Array(0), sheet: new Uint32Array(0) };
 
+type Marks = Pick<UnderPointer, 'model' | 'sheet'>;
+/** What was marked last: a pointer that moves stays on the same thing most of the time. */
+let last: { part: Part; kind: SelectionKind; id: number; corner: number; marks: Marks } | null = null;
+
+function knownMarks(part: Part, kind: SelectionKind, id: number, corner: number): Marks {
+  // an island is the same, whichever of its faces is pointed at
+  const isSame = last?.part === part && last.kind === kind && last.id === id && (kind === 'islands' || last.corner === corner);
+  if (!isSame) last = { part, kind, id, corner, marks: marksOf(part, kind, id, corner) };
+  return last!.marks;
+}
+
 /** Of a face and an island the outline, of an edge the half edge that is meant. */
-function marksOf(part: Part, kind: SelectionKind, id: number, corner: number): Pick<UnderPointer, 'model' | 'sheet'> {
+function marksOf(part: Part, kind: SelectionKind, id: number, corner: number): Marks {
   const { mesh } = part;
   const { cornerFace } = topologyOf(mesh);
   const model = marksOfSelected({ part, kind, ids: Uint32Array.of(id) }).model;

@@ -4,6 +4,7 @@ import { coreApi, notify, run } from '../../worker/client.ts';
 import type { RegionTake, RegionView } from '../../session/messages.ts';
 import { choose, combined, cornersMeant, nothingChosen } from '../chosen.ts';
 import { facesOfCorners } from '../views/uvRows.ts';
+import { chooseBeside } from './chooseBeside.ts';
 import { idMeant, type PointerAt, type Tool } from './tool.ts';
 
 /** Parts chosen as wholes, with the keys held as for elements. */
@@ -99,7 +100,7 @@ export class SelectTool implements Tool {
     }
     const id = idMeant(start.hit);
     const beside = start.picker.beside(start);
-    if (beside) void import('./chooseBeside.ts').then(({ chooseBeside }) => chooseBeside({ ...at, x: start.x, y: start.y }, beside));
+    if (beside) void chooseBeside({ ...at, x: start.x, y: start.y }, beside);
     else if (id >= 0) void choose(combined(new Set([id]), cornersMeant(start.hit!), at));
     else if (!at.shift && !at.ctrl) void choose(nothingChosen);
   }

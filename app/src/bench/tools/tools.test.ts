@@ -223,6 +223,11 @@ describe('a click on another part', () => {
     expect(session.ran[1]).toEqual(['select', { kind: 'islands', ids: [2], also: [{ part: 'other', ids: Uint32Array.of(5) }] }]);
   });
 
+  it('is a step before the click returns, so that a drag takes hold of what it chose', () => {
+    click('other', 5);
+    expect(session.ran.map(([name]) => name)).toEqual(['select']);
+  });
+
   it('asks the session which island it is where the view does not know', async () => {
     click('other', -1);
     await vi.waitFor(() => expect(session.asked).toHaveLength(1));

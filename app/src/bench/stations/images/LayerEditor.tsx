@@ -13,6 +13,7 @@ import { useImageGrip } from '../../tools/imageTool.ts';
 import { DecalTool, frameOn, turnOf } from './decalTool.ts';
 import { Dragged } from '../../../fields/Dragged.tsx';
 import { activeOf, partSize, previewLayer, rounded, setLayer } from './layerWork.ts';
+import { Swatches } from './Swatches.tsx';
 import { AloneButton } from './AloneButton.tsx';
 import { MasksEditor } from './MasksEditor.tsx';
 
@@ -334,12 +335,16 @@ function SourceFields({ source, unit, change, see }: SourceProps) {
     );
   if (source.kind === 'colour')
     return (
-      <Colour
-        label="Colour"
-        value={source.colour}
-        onDrag={(colour) => see({ ...source, colour })}
-        onChange={(colour) => change({ ...source, colour }, 'coloured')}
-      />
+      <>
+        <Colour
+          key={source.colour}
+          label="Colour"
+          value={source.colour}
+          onDrag={(colour) => see({ ...source, colour })}
+          onChange={(colour) => change({ ...source, colour }, 'coloured')}
+        />
+        <Swatches value={source.colour} take={(colour) => change({ ...source, colour }, 'coloured')} />
+      </>
     );
   const [first, second] = source.colours;
   return (
