@@ -361,6 +361,17 @@ test('in the model view, too, hovering, clicks, boxes and the seam pen take of a
   await settled(page);
   await expect.poll(active).toBe(one);
   await expect.poll(islands).toEqual([2, 1]);
+
+  // a drag takes hold of another part's island that was not selected before
+  await page.keyboard.press('Shift+4');
+  await page.keyboard.press('2');
+  await page.keyboard.press('Escape');
+  await page.keyboard.press('d');
+  await dragTo(page, await at(page, 0.57, 0.17), await at(page, 0.57, 0.57));
+  await page.mouse.up();
+  await settled(page);
+  await expect(selected(page)).toHaveText('1 island');
+  expect((await boxes(page))[two]![1]).toBeCloseTo(0.5, 1);
   expect(errors).toEqual([]);
 });
 

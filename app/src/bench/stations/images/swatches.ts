@@ -1,14 +1,14 @@
 import { create } from 'zustand';
-import { z } from 'zod';
 
 const key = 'jig-peel swatches';
 const most = 24;
-const list = z.array(z.string().regex(/^#[0-9a-f]{6}$/)).max(most);
+const isColour = (one: unknown): one is string => typeof one === 'string' && /^#[0-9a-f]{6}$/.test(one);
 
 /** What this browser keeps; none where that is damaged or cannot be read. */
 function kept(): string[] {
   try {
-    return list.safeParse(JSON.parse(localStorage.getItem(key) ?? '[]')).data ?? [];
+    const list: unknown = JSON.parse(localStorage.getItem(key) ?? '[]');
+    return Array.isArray(list) && list.every(isColour) ? list.slice(0, most) : [];
   } catch {
     return [];
   }
