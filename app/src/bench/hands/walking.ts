@@ -166,7 +166,7 @@ let shownHover: Hover | null = null;
 function show(place: Place, k: number, count: number): void {
   const { kind, set } = useBench.getState();
   shownHover = hoverOf(place);
-  set({ hover: shownHover, hoverOther: place.part === undefined ? null : { part: place.part, island: place.id } });
+  set({ hover: shownHover, hoverOther: place.part === undefined ? null : { part: place.part, island: place.id }, hoverMarks: null });
   useWalking.setState({ at: place, said: `${wordsOf(place)}, ${k + 1} of ${count} ${kind}${isChosen(place) ? ', selected' : ''}` });
 }
 
