@@ -292,7 +292,7 @@ export function uvState(
     return n;
   };
   const shrunk = shrunkFaces(mesh, set, limits.width, limits.height);
-  const on = known.overlapping ?? overlapFigures(mesh, set).overlapping;
+  const on = known.overlapping ?? overlapFigures(mesh, onceEach(mesh, set)).overlapping;
   // copies lie on one another, or are shrunk to nothing: where half of the faces do neither, there is no need to look
   const mayBeCopies = on.reduce((sum, x, f) => sum + (x || shrunk[f] ? 1 : 0), 0) * 2 > faces - missing;
   known = { ...known, overlapping: on, shrunk, strip: stripFaces(mesh, set, known.flipped), ...(mayBeCopies ? {} : { copies: new Uint8Array(faces) }) };

@@ -69,6 +69,8 @@ export function coveredSmears(job: Job, id: string, partId?: string): { job: Job
 export function foundAgain(job: Job, covers: readonly { part: string; jig: string }[]): Job {
   let next = job;
   for (const { part, jig } of covers) {
+    // without a picture there is nothing to tell it by: it stays as it is
+    if (partOf(next, part).imageId === null) continue;
     try {
       next = coveredSmears(next, jig, part).job;
     } catch (error) {

@@ -126,6 +126,9 @@ describe('layers of a job', () => {
     const again = await step(moved, 'coverSmears', { id: 'jig-1' });
     expect(after).toEqual(again.parts[0]!.layers![0]);
     expect(after.masks[0]).not.toEqual(own.masks[0]);
+    // with no picture to tell by it stays
+    const bare = { ...moved, parts: moved.parts.map((part) => ({ ...part, imageId: null })) };
+    expect((await step(bare, 'changeJig', { id: 'jig-1', jig: once.jigs![0]!.jig })).parts[0]!.layers).toEqual(moved.parts[0]!.layers);
     const { mesh } = moved.parts[0]!;
     const poles = [...Array(mesh.faceStart.length - 1).keys()].filter((f) => !(after.masks[0]!.kind === 'faces' && !after.masks[0]!.faces.includes(f)));
     const served = await step(moved, 'driveFaces', { id: 'jig-1', faces: poles.join(','), take: true });
@@ -149,6 +152,12 @@ describe('layers of a job', () => {
     // back again, it is where it was
     const back = await step(moved, 'changeJig', { id: 'jig-1', jig });
     expect(back.parts[0]!.layers![0]!.masks[0]).toMatchObject({ fade: { from: close([0, 0.25, 0]), to: close([0, -0.25, 0.1]) } });
+    // the model turned upright: bound or not, a fade goes round once, with the surface
+    const upright = await step(job, 'setUp', { up: 'z' });
+    const [bound, , free] = upright.parts[0]!.layers![0]!.masks;
+    if (bound!.kind !== 'fade' || free!.kind !== 'fade' || bound!.fade.shape !== 'linear' || free!.fade.shape !== 'linear') throw new Error('no fades');
+    expect(bound!.fade).toMatchObject({ from: close([...free!.fade.from]), to: close([...free!.fade.to]) });
+    expect(free!.fade.from).not.toEqual([0, 0.25, 0]);
     // what the jig's picture does moves no fade
     const turned = await step(job, 'changeJig', { id: 'jig-1', jig: { ...jig, turn: 30 } });
     expect(turned.parts[0]!.layers).toBe(job.parts[0]!.layers);

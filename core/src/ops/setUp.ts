@@ -30,8 +30,9 @@ function turnedSource(source: LayerSource, back: boolean): LayerSource {
   return source.kind === 'fade' ? { ...source, fade: turnedFade(source.fade, back) } : source;
 }
 
-function turnedMask(mask: LayerMask, back: boolean): LayerMask {
-  if (mask.kind === 'fade') return { ...mask, fade: turnedFade(mask.fade, back) };
+function turnedMask(mask: LayerMask, back: boolean, turning: ReadonlySet<string>): LayerMask {
+  // one that is bound to a jig goes with that
+  if (mask.kind === 'fade') return mask.jig !== undefined && turning.has(mask.jig) ? mask : { ...mask, fade: turnedFade(mask.fade, back) };
   if (mask.kind !== 'brush') return mask;
   const dabs = mask.dabs.slice();
   for (let k = 0; k + 2 < dabs.length; k += numbersPerDab) dabs.splice(k, 3, ...turnVector([dabs[k]!, dabs[k + 1]!, dabs[k + 2]!], back));
@@ -39,12 +40,12 @@ function turnedMask(mask: LayerMask, back: boolean): LayerMask {
 }
 
 /** Layers whose fades, decals and brushed places stay where they are on the surface. Noise, which has no places of its own, stays as it is in space. */
-function turnedLayers(layers: readonly Layer[], back: boolean): Layer[] {
+function turnedLayers(layers: readonly Layer[], back: boolean, jigs: ReadonlySet<string>): Layer[] {
   return layers.map((layer) => ({
     ...layer,
     source: turnedSource(layer.source, back),
     driver: turnedDriver(layer.driver, back),
-    masks: layer.masks.map((mask) => turnedMask(mask, back)),
+    masks: layer.masks.map((mask) => turnedMask(mask, back, jigs)),
   }));
 }
 
@@ -60,17 +61,18 @@ export const setUp = defineOperation({
     const turning = new Set(wanted.filter((part) => (part.up ?? 'y') !== up).map((part) => part.id));
     if (turning.size === 0) throw new JigError('nothing-to-do', `${up} is up already.`);
     const back = up === 'y';
+    const turned = new Set((job.jigs ?? []).filter((jig) => jig.drives.some((drive) => turning.has(drive.part))).map((jig) => jig.id));
     const parts = job.parts.map((part): Part => {
       if (!turning.has(part.id)) return part;
       // a starter form is not made again lying down
       const { up: _, form: __, ...rest } = part;
-      const layers = part.layers ? { layers: turnedLayers(part.layers, back) } : {};
+      const layers = part.layers ? { layers: turnedLayers(part.layers, back, turned) } : {};
       return { ...rest, ...layers, mesh: turnUp(part.mesh, back), ...(up === 'z' ? { up } : {}) };
     });
     // the layers of a material go round where all its parts do
     const turnsWhole = (material: string) => job.parts.every((part) => turning.has(part.id) || !part.mesh.materials.includes(material));
-    const materialLayers = job.materialLayers?.map((one) => (turnsWhole(one.material) ? { ...one, layers: turnedLayers(one.layers, back) } : one));
-    const jigs = job.jigs?.map((jig) => (jig.drives.some((drive) => turning.has(drive.part)) ? turnedJig(jig, back) : jig));
+    const materialLayers = job.materialLayers?.map((one) => (turnsWhole(one.material) ? { ...one, layers: turnedLayers(one.layers, back, turned) } : one));
+    const jigs = job.jigs?.map((jig) => (turned.has(jig.id) ? turnedJig(jig, back) : jig));
     return { job: { ...job, parts, ...(jigs ? { jigs } : {}), ...(materialLayers ? { materialLayers } : {}) }, report: { turned: turning.size } };
   },
   sentence: ({ up }, { turned }) => `Said that ${up} is up: turned ${plural(turned, 'part')}`,
