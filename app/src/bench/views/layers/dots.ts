@@ -6,7 +6,10 @@ export class Dots {
 
   constructor(size: number, order: number) {
     this.layers = [size + 4, size].map((px, k) => {
-      const points = new Points(new BufferGeometry(), new PointsMaterial({ size: px, sizeAttenuation: false, depthTest: false, transparent: true }));
+      const points = new Points(
+        new BufferGeometry(),
+        new PointsMaterial({ size: px, sizeAttenuation: false, depthTest: false, transparent: true, toneMapped: false }),
+      );
       points.frustumCulled = false;
       points.renderOrder = order + k * 0.1;
       points.visible = false;

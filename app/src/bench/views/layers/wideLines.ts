@@ -1,7 +1,8 @@
-import { BufferAttribute, BufferGeometry, Color, GreaterDepth, LineBasicMaterial, LineSegments, type Scene } from 'three';
-import { LineMaterial } from 'three/addons/lines/LineMaterial.js';
-import { LineSegments2 } from 'three/addons/lines/LineSegments2.js';
-import { LineSegmentsGeometry } from 'three/addons/lines/LineSegmentsGeometry.js';
+import { BufferAttribute, BufferGeometry, GreaterDepth, LineBasicMaterial, LineSegments, Mesh, type Scene } from 'three';
+import { LineMaterial } from './lineMaterial.ts';
+import { segmentBoxes } from './segmentBoxes.ts';
+
+type Boxes = Mesh<BufferGeometry, LineMaterial>;
 
 export interface LineStyle {
   width: number;
@@ -18,25 +19,17 @@ const mostWide = 40_000;
 
 /** A set of wide lines over a casing, rebuilt when its segments change. Very many are drawn thin, without the casing. */
 export class WideLines {
-  readonly top: LineSegments2;
-  readonly casing: LineSegments2 | null;
+  readonly top: Boxes;
+  readonly casing: Boxes | null;
   /** Made when it is first needed. */
   thin: LineSegments<BufferGeometry, LineBasicMaterial> | null = null;
   private scene: Scene | null = null;
 
   constructor({ width, casing, dashed = false, order, behind = false }: LineStyle) {
-    const material = (linewidth: number, isDashed: boolean) =>
-      new LineMaterial({
-        linewidth,
-        dashed: isDashed,
-        dashSize: 1,
-        gapSize: 0.7,
-        transparent: true,
-        depthWrite: false,
-        ...(behind ? { depthFunc: GreaterDepth } : {}),
-      });
-    this.casing = casing ? new LineSegments2(new LineSegmentsGeometry(), material(casing, false)) : null;
-    this.top = new LineSegments2(new LineSegmentsGeometry(), material(width, dashed));
+    const material = (px: number, isDashed: boolean) =>
+      new LineMaterial(px, isDashed, { transparent: true, depthWrite: false, ...(behind ? { depthFunc: GreaterDepth } : {}) });
+    this.casing = casing ? new Mesh(new BufferGeometry(), material(casing, false)) : null;
+    this.top = new Mesh(new BufferGeometry(), material(width, dashed));
     for (const [k, line] of [this.casing, this.top].entries()) {
       if (!line) continue;
       line.frustumCulled = false;
@@ -69,33 +62,26 @@ export class WideLines {
     const isThin = segments.length / 6 > mostWide;
     this.dropThin();
     if (isThin) this.drawThin(segments);
+    this.top.geometry.dispose();
+    const isWide = segments.length > 0 && !isThin;
+    // both draw the same boxes
+    const geometry = isWide ? segmentBoxes(segments, this.top.material.isDashed) : null;
     for (const line of [this.casing, this.top]) {
       if (!line) continue;
-      line.geometry.dispose();
-      line.visible = segments.length > 0 && !isThin;
-      if (!line.visible) continue;
-      line.geometry = new LineSegmentsGeometry();
-      line.geometry.setPositions(segments);
-      if (line.material.dashed) line.computeLineDistances();
+      line.visible = isWide;
+      if (geometry) line.geometry = geometry;
     }
   }
 
   prepare(width: number, height: number, dash: number): void {
-    for (const line of [this.casing, this.top]) {
-      if (!line?.visible) continue;
-      line.material.resolution.set(width, height);
-      if (line.material.dashed) {
-        line.material.dashSize = dash * 1.0;
-        line.material.gapSize = dash * 0.55;
-      }
-    }
+    for (const line of [this.casing, this.top]) if (line?.visible) line.material.setView(width, height, dash);
   }
 
   private drawThin(segments: Float32Array): void {
     const geometry = new BufferGeometry();
     geometry.setAttribute('position', new BufferAttribute(segments, 3));
     const { color, opacity, depthFunc } = this.top.material;
-    this.thin = new LineSegments(geometry, new LineBasicMaterial({ color, opacity, depthFunc, transparent: true, depthWrite: false }));
+    this.thin = new LineSegments(geometry, new LineBasicMaterial({ color, opacity, depthFunc, transparent: true, depthWrite: false, toneMapped: false }));
     this.thin.frustumCulled = false;
     this.thin.renderOrder = this.top.renderOrder;
     this.scene?.add(this.thin);
@@ -110,14 +96,16 @@ export class WideLines {
 
   /** Steps back (0 … 1 of its full strength) so that what is below can be seen. */
   fade(strength: number): void {
-    for (const line of [this.casing, this.top, this.thin]) if (line) line.material.opacity = strength;
+    this.casing?.material.setStrength(strength);
+    this.top.material.setStrength(strength);
+    if (this.thin) this.thin.material.opacity = strength;
   }
 
   /** @param casing colour of the casing */
   recolor(color: string, casing: string): void {
-    this.top.material.color = new Color(color);
+    this.top.material.color.set(color);
     this.thin?.material.color.set(color);
-    if (this.casing) this.casing.material.color = new Color(casing);
+    this.casing?.material.color.set(casing);
   }
 }
 
