@@ -71,10 +71,10 @@ f 5/1 6/2 2/3 1/4
 
 /** A smooth picture, small, so that it is drawn enlarged: graphics reduce pictures by copies of their own. */
 function picture(): number[] {
-  const [width, height] = [24, 16];
+  const [width, height] = [9, 6];
   const data = new Uint8Array(width * height * 3);
   for (let y = 0; y < height; y++)
-    for (let x = 0; x < width; x++) data.set([128 + 100 * Math.sin(x), 128 + 90 * Math.cos(y * 0.8), 20 + 9 * x], (y * width + x) * 3);
+    for (let x = 0; x < width; x++) data.set([128 + 100 * Math.sin(x * 2), 128 + 90 * Math.cos(y * 1.6), 20 + 24 * x], (y * width + x) * 3);
   return [...encode({ width, height, data, channels: 3, depth: 8 })];
 }
 
@@ -120,7 +120,10 @@ const drawn = async (page: Page) => {
 
 test('the graphics draw each blend mode and each driver as core has it', async ({ page }) => {
   test.setTimeout(400_000);
+  // a shader is the same however many px it is drawn for, and the processor draws them here
+  await page.setViewportSize({ width: 900, height: 640 });
   const image = await start(page);
+  await page.getByRole('button', { name: 'Model view alone' }).click();
   const noise = { kind: 'noise', noise: { seed: 2, size: 0.3, detail: 2 }, colours: ['#203060', '#f0d080'] };
   const over = (more: object) => ({ id: 'layer-2', name: 'over', source: noise, opacity: 0.7, ...more });
   const { id: _, ...first } = over({});
@@ -153,6 +156,7 @@ test('the graphics draw each blend mode and each driver as core has it', async (
   const fade = { kind: 'fade', fade: { shape: 'linear', from: [0, 0.5, 0], to: [0, -0.5, 0] }, ragged: 0.4, noise: { seed: 5, size: 0.2, detail: 3 } };
   await look('masks', over({ masks: [fade, { kind: 'faces', faces: [0, 1, 2], how: 'or' }, { kind: 'noise', isInverted: true }, { kind: 'image', image }] }));
   await look('by chance', over({ masks: [{ kind: 'each', by: 'island', seed: 7, low: 0.2, high: 0.9 }] }));
+  await look('key', over({ source: image2, masks: [{ kind: 'key', colour: '#c08040', near: 0.1, soft: 0.4 }] }));
   await look('brush', over({ masks: [{ kind: 'brush', dabs: [0.5, 0, 0.2, 0.4, 1, 0.5, 0.2, 0.1, 0.3, -0.5] }] }));
   for (const [name, { most, mean, count }] of Object.entries(found)) {
     expect(count, name).toBeGreaterThan(1000);

@@ -4,6 +4,7 @@ import { commit, endPreview, jigInHand, onSurface, placeAt, preview, useJigs } f
 import { show } from '../../store/shown.ts';
 import { modelEye } from '../views/cameras.ts';
 import { onPlane } from '../views/jigShape.ts';
+import { takeUnder } from './jigsUnder.ts';
 import type { PointerAt, Tool } from './tool.ts';
 
 /** Is the model view's pointer for jigs now? */
@@ -12,22 +13,30 @@ export function jigHasPointer(): boolean {
   return useBench.getState().station === 'jigs' && (placing !== null || (takes === 'jig' && jigInHand() !== null));
 }
 
+/** A press that moves less is a click. px */
+const still = 4;
+
 /**
  * Places a jig by a drag in the model view: a rectangle drawn over it, or its middle and facing taken from the surface under the pointer. While
- * the pointer takes the jig, a drag anywhere slides it over the surface.
+ * the pointer takes the jig, a drag anywhere slides it over the surface, and a click takes the jig there in hand.
  */
 export class JigTool implements Tool {
   private start: PointerAt | null = null;
   private last: { place: Vector; out: Vector } | null = null;
+  private isClick = false;
 
   down(at: PointerAt): void {
     this.start = at;
     this.last = null;
-    if (useJigs.getState().placing !== 'draw') this.slide(at);
+    const { placing } = useJigs.getState();
+    this.isClick = placing === null;
+    if (placing === 'surface') this.slide(at);
   }
 
   move(at: PointerAt): void {
     if (!this.start) return;
+    this.isClick &&= Math.hypot(at.x - this.start.x, at.y - this.start.y) < still;
+    if (this.isClick) return;
     if (useJigs.getState().placing === 'draw')
       useBench.getState().set({ drawn: { view: 'model', region: { shape: 'box', points: [this.start.x, this.start.y, at.x, at.y] } }, hover: null });
     else this.slide(at);
@@ -50,6 +59,10 @@ export class JigTool implements Tool {
     this.start = null;
     useBench.getState().set({ drawn: null });
     if (!start) return;
+    if (this.isClick) {
+      takeUnder(at.x, at.y, at.picker.sight(at.x, at.y));
+      return;
+    }
     if (placing === 'draw') {
       const [wide, tall] = [Math.abs(at.x - start.x), Math.abs(at.y - start.y)];
       if (wide < 6 || tall < 6) {

@@ -123,6 +123,8 @@ export const maskSchema = z.discriminatedUnion('kind', [
     high: share.default(1),
     ...common,
   }),
+  /** The layer's own picture without what has about this colour: nothing as near to it as `near`, all from `soft` further on; shares of the way from black to white. */
+  z.object({ kind: z.literal('key'), colour: colour.default('#ffffff'), near: share.default(0.1), soft: share.default(0.1), ...common }),
   /** Brushed on the model: x, y, z, radius and strength (negative: taken away) of each dab, one after the other. */
   z.object({ kind: z.literal('brush'), dabs: z.array(z.number().min(-1e6).max(1e6)).max(5 * 4096), ...common }),
 ]);

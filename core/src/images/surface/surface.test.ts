@@ -292,6 +292,41 @@ describe('a surface', () => {
     expect(go(surface([{ ...plain, opacity: 0.5, masks: [fade] }]), 1, 1).maskAt(0)).toBeCloseTo(0.5, 9);
   });
 
+  it('without a colour: what is near it is gone, by its distance as a share of that of white from black; softly, or the other way round', () => {
+    const grey = (level: number): Pixels => ({ width: 1, height: 1, data: Uint8Array.of(level, level, level, 255) });
+    const alpha = (pixels: Pixels | null, mask: object, more: object = {}) => {
+      const one = new Surface(
+        mesh,
+        planSurface({
+          mesh,
+          sets: [set],
+          activeSet: set,
+          jigs: new Map(),
+          layers: [{ layer: layer({ masks: [{ kind: 'key', ...mask }], ...more }), material: null }],
+        }),
+        () => pixels,
+      );
+      return colourOf(one, 0.7, 1.3)[3]!;
+    };
+    // grey 102 is 0.6 of the way from white to black: half of the soft part from 0.4 to 0.8
+    const half = { colour: '#ffffff', near: 0.4, soft: 0.4 };
+    expect(alpha(grey(102), half)).toBeCloseTo(0.5, 9);
+    expect(alpha(grey(102), { ...half, isInverted: true, near: 0.5 })).toBeCloseTo(0.75, 9);
+    expect([alpha(grey(255), half), alpha(grey(153), half), alpha(grey(51), half), alpha(grey(0), half)].map((x) => Math.round(x * 1e9) / 1e9)).toEqual([
+      0, 0, 1, 1,
+    ]);
+    // one channel alone away: a third of the square of the distance
+    expect(alpha({ width: 1, height: 1, data: Uint8Array.of(255, 0, 255, 255) }, { colour: '#ffffff', near: 0.5, soft: 0.1 })).toBeCloseTo(
+      (Math.sqrt(1 / 3) - 0.5) / 0.1,
+      9,
+    );
+    // hard where nothing is soft; at its own place on each driver
+    expect([alpha(grey(130), { colour: '#808080', near: 0.01, soft: 0 }), alpha(grey(140), { colour: '#808080', near: 0.01, soft: 0 })]).toEqual([0, 1]);
+    expect(alpha(grey(102), half, { driver: { kind: 'triplanar', size: 3 } })).toBeCloseTo(0.5, 9);
+    // a plain colour has no background
+    expect(alpha(null, { colour: '#ffffff' }, { source: { kind: 'colour', colour: '#ffffff' } })).toBe(1);
+  });
+
   it('by chance: one value all over an island, a piece or a part, spread evenly from low to high, other ones for another seed or part', () => {
     // 400 quads apart in space; on the sheet four and four make an island
     const points = Array.from({ length: 400 }, (_, q) => [0, 1, 2, 3].flatMap((k) => [q * 2 + (k === 1 || k === 2 ? 1 : 0), k > 1 ? 1 : 0, 0])).flat();

@@ -33,6 +33,8 @@ interface PreparedMask {
   channel: number;
   matrix: Affine;
   outside: [Outside, Outside];
+  /** The colour that a key mask takes away. */
+  key: [number, number, number];
 }
 
 interface Prepared {
@@ -205,7 +207,7 @@ export class Surface {
     return value * all;
   }
 
-  private maskValue(one: Prepared, { mask, field, pixels, channel, matrix, outside }: PreparedMask): number {
+  private maskValue(one: Prepared, { mask, field, pixels, channel, matrix, outside, key }: PreparedMask): number {
     const [x, y, z] = [this.position[0]!, this.position[1]!, this.position[2]!];
     switch (mask.kind) {
       case 'faces':
@@ -220,6 +222,12 @@ export class Surface {
       }
       case 'brush':
         return brushAt(mask.dabs, x, y, z);
+      case 'key': {
+        // what has no picture has no background either
+        if (!one.pixels) return 1;
+        this.picture(one, one.pixels, one.matrix, one.outside);
+        return keyed(this.sum, key, mask.near, mask.soft);
+      }
       case 'image': {
         if (!pixels) return 1;
         const alpha = this.picture(one, pixels, matrix, outside);
@@ -337,6 +345,13 @@ const goesBySpace = ({ source, driver, masks }: Layer) =>
 const hasEnded = (x: number, y: number, outsideU: Outside, outsideV: Outside) =>
   (outsideU === 'nothing' && (x < 0 || x > 1)) || (outsideV === 'nothing' && (y < 0 || y > 1)) ? 0 : 1;
 
+/** How much of a colour a key leaves, 0 to 1: by its distance from the key, as a share of that of white from black. */
+function keyed(colour: ArrayLike<number>, key: readonly [number, number, number], near: number, soft: number): number {
+  const [r, g, b] = [colour[0]! - key[0], colour[1]! - key[1], colour[2]! - key[2]];
+  const t = (Math.sqrt((r * r + g * g + b * b) / 3) - near) / Math.max(1e-4, soft);
+  return t < 0 ? 0 : t > 1 ? 1 : t;
+}
+
 const channelNumber = (channel: ImageChannel) => imageChannels.indexOf(channel);
 
 function prepared({ layer, driver, reach, fields }: PlannedLayer, plan: SurfacePlan, images: (id: string) => Pixels | null): Prepared {
@@ -369,6 +384,7 @@ function prepared({ layer, driver, reach, fields }: PlannedLayer, plan: SurfaceP
         channel: mask.kind === 'image' ? channelNumber(mask.channel) : 0,
         matrix: placementMatrix(own ?? placement),
         outside: own ? [own.outsideU, own.outsideV] : outside,
+        key: mask.kind === 'key' ? parseColour(mask.colour) : black,
       };
     }),
   };

@@ -15,6 +15,7 @@ import { Dragged } from '../../../fields/Dragged.tsx';
 import { activeOf, partSize, previewLayer, rounded, setLayer } from './layerWork.ts';
 import { Swatches } from './Swatches.tsx';
 import { AloneButton } from './AloneButton.tsx';
+import { Colour } from './Colour.tsx';
 import { MasksEditor } from './MasksEditor.tsx';
 
 const capital = (word: string) => word.charAt(0).toUpperCase() + word.slice(1).replaceAll('-', ' ');
@@ -409,21 +410,6 @@ function SourceFields({ source, unit, change, see }: SourceProps) {
         />
       )}
     </>
-  );
-}
-
-/** The browser's own colour picker: it takes colours from pictures too. */
-export function Colour({ label, value, onDrag, onChange }: { label: string; value: string; onDrag(colour: string): void; onChange(colour: string): void }) {
-  return (
-    <TextField
-      fullWidth
-      type="color"
-      label={label}
-      defaultValue={value}
-      onChange={(event) => onDrag(event.target.value)}
-      onBlur={(event) => event.target.value !== value && onChange(event.target.value)}
-      slotProps={{ htmlInput: { style: { height: 22, cursor: 'pointer' } } }}
-    />
   );
 }
 

@@ -11,6 +11,8 @@ import { useJob } from '../../../store/useJob.ts';
 import { useImageGrip } from '../../tools/imageTool.ts';
 import { AloneButton } from './AloneButton.tsx';
 import { BrushTool, useBrush } from './brushTool.ts';
+import { Colour } from './Colour.tsx';
+import { Swatches } from './Swatches.tsx';
 import { Dragged } from '../../../fields/Dragged.tsx';
 import { activeOf, facesChosen, partSize, previewLayer, rounded, setLayer } from './layerWork.ts';
 
@@ -21,6 +23,7 @@ const maskWords: Record<LayerMask['kind'], string> = {
   faces: 'Chosen faces',
   material: 'Material',
   each: 'By chance for each',
+  key: 'Without a colour',
   brush: 'Brushed',
 };
 const common = { isInverted: false, how: 'and' as const };
@@ -98,6 +101,9 @@ export function MasksEditor({ layer, unit }: { layer: Layer; unit: string }) {
         </MenuItem>
         <MenuItem onClick={() => add({ kind: 'noise', noise, low: 0.4, high: 0.6, ...common })}>Noise</MenuItem>
         <MenuItem onClick={() => add({ kind: 'each', by: 'island', seed: 1, low: 0, high: 1, ...common })}>By chance for each island, piece or part</MenuItem>
+        {layer.source.kind === 'image' && (
+          <MenuItem onClick={() => add({ kind: 'key', colour: '#ffffff', near: 0.1, soft: 0.1, ...common })}>Its background taken away by colour</MenuItem>
+        )}
         <MenuItem onClick={() => add({ kind: 'brush', dabs: [], ...common })}>Brushed on the model</MenuItem>
         {part.materials.map((material) => (
           <MenuItem key={material} onClick={() => add({ kind: 'material', material, soft: 0, ...common })}>
@@ -307,6 +313,38 @@ function MaskFields({ layer, at, isOn, mask, first, unit, see, change, remove, b
             </MenuItem>
           ))}
         </TextField>
+      )}
+      {mask.kind === 'key' && (
+        <>
+          <Colour
+            key={mask.colour}
+            label="Colour taken away"
+            value={mask.colour}
+            onDrag={(colour) => see({ ...mask, colour })}
+            onChange={(colour) => change({ ...mask, colour }, 'changed the mask of')}
+          />
+          <Swatches value={mask.colour} take={(colour) => change({ ...mask, colour }, 'changed the mask of')} />
+          <Dragged
+            label="Alike within"
+            value={mask.near}
+            min={0}
+            max={1}
+            step={0.01}
+            words={(x) => `${Math.round(x * 100)} %`}
+            onDrag={(near) => see({ ...mask, near })}
+            onChange={(near) => change({ ...mask, near }, 'changed the mask of')}
+          />
+          <Dragged
+            label="Soft over"
+            value={mask.soft}
+            min={0}
+            max={1}
+            step={0.01}
+            words={(x) => `${Math.round(x * 100)} %`}
+            onDrag={(soft) => see({ ...mask, soft })}
+            onChange={(soft) => change({ ...mask, soft }, 'changed the mask of')}
+          />
+        </>
       )}
       {mask.kind === 'brush' && (
         <>

@@ -24,7 +24,7 @@ export function JigPointer() {
           </Tooltip>
         </ToggleButton>
         <ToggleButton value="jig">
-          <Tooltip title="A drag anywhere slides the jig over the surface; nothing is selected by it">
+          <Tooltip title="A drag anywhere slides the jig over the surface; a click takes the jig there in hand, the next click the one behind it; no faces are selected">
             <span>Take the jig</span>
           </Tooltip>
         </ToggleButton>

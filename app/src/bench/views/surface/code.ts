@@ -99,9 +99,14 @@ export function surfaceCode(layers: readonly PlannedLayer[]): SurfaceCode {
       return `
       picture = pictureAt(${sampler}, ${driverCode(Math.max(0, driver))}, ${place}, ${outside}, ended);`;
     };
+    const key = imageKey(layer.source);
+    const outside = layer.driver.kind === 'decal' ? 'ivec2(2)' : `${l}Outside`;
     const maskCode = layer.masks.map((mask, j) => {
       const m = `${l}m${j}`;
-      const { declare, body } = maskValue(mask, m, fields[j]!, picture, samplerOf);
+      const { declare, body } =
+        mask.kind === 'key'
+          ? keyValue(m, picture, key === null ? null : samplerOf(key), `${l}Place`, outside)
+          : maskValue(mask, m, fields[j]!, picture, samplerOf);
       if (declare) uniforms.push(declare);
       if (mask.kind === 'brush') brushes.push([k, j]);
       const value = mask.isInverted ? '1.0 - own' : 'own';
@@ -114,14 +119,13 @@ export function surfaceCode(layers: readonly PlannedLayer[]): SurfaceCode {
       ${maskCode.join('\n      ')}
       return all * ${l}Opacity${reach >= 0 ? ` * ${fieldCode(reach)}` : ''};
     }`);
-    const key = imageKey(layer.source);
     const channel = layer.source.kind === 'image' ? ['all', 'red', 'green', 'blue', 'alpha'].indexOf(layer.source.channel) : 0;
     let shown: string;
     if (key !== null)
       shown = `
       vec4 picture;
       float ended;
-      ${picture(samplerOf(key), `${l}Place`, layer.driver.kind === 'decal' ? 'ivec2(2)' : `${l}Outside`)}
+      ${picture(samplerOf(key), `${l}Place`, outside)}
       vec4 own = ${channel === 0 ? 'picture' : `vec4(vec3(picture.${'rgba'[channel - 1]}), ended)`};`;
     else {
       const { source } = layer;
@@ -197,12 +201,23 @@ export function surfaceCode(layers: readonly PlannedLayer[]): SurfaceCode {
   };
 }
 
+type PictureCode = (sampler: string, place: string, outside: string) => string;
+
+/** The value of a key mask as code that sets `own`: from the layer's own picture, 1 where it has none. */
+function keyValue(m: string, picture: PictureCode, sampler: string | null, place: string, outside: string): { declare: string; body: string } {
+  if (sampler === null) return { declare: '', body: 'own = 1.0;' };
+  return {
+    declare: `uniform vec3 ${m}Key; uniform vec2 ${m}Near;`,
+    body: `vec4 picture; float ended; ${picture(sampler, place, outside)} own = clamp((distance(picture.rgb, ${m}Key) / sqrt(3.0) - ${m}Near.x) / max(1e-4, ${m}Near.y), 0.0, 1.0);`,
+  };
+}
+
 /** A mask's value as code that sets `own`. */
 function maskValue(
-  mask: LayerMask,
+  mask: Exclude<LayerMask, { kind: 'key' }>,
   m: string,
   field: number,
-  picture: (sampler: string, place: string, outside: string) => string,
+  picture: PictureCode,
   samplerOf: (key: string) => string,
 ): { declare: string; body: string } {
   switch (mask.kind) {

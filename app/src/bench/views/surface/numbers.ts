@@ -75,6 +75,9 @@ export function surfaceNumbers(layers: readonly PlannedLayer[], picture: string,
       } else if (mask.kind === 'noise') {
         m('Noise', noiseOf(mask.noise));
         m('Range', new Vector2(mask.low, mask.high));
+      } else if (mask.kind === 'key') {
+        m('Key', new Vector3(...parseColour(mask.colour)));
+        m('Near', new Vector2(mask.near, mask.soft));
       } else if (mask.kind === 'image') {
         const own = mask.placement ?? placement;
         const isDecal = driver.kind === 'decal' && mask.placement === null;
