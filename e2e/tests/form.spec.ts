@@ -15,11 +15,12 @@ const choose = async (page: Page, form: string) => {
   await page.getByRole('group', { name: 'Form' }).getByRole('button', { name: form }).click();
 };
 
+const cube =
+  [0, 1, 2, 3, 4, 5, 6, 7].map((p) => `v ${p & 1 ? 1 : -1} ${p & 2 ? 1 : -1} ${p & 4 ? 1 : -1}\n`).join('') +
+  ['1 3 4 2', '5 6 8 7', '1 2 6 5', '3 7 8 4', '1 5 7 3', '2 4 8 6'].map((face) => `f ${face}\n`).join('');
+
 test('the form is looked at smoothed and with rounded edges, the layout with it; it follows edits, and is delivered where asked for', async ({ page }) => {
   const errors = watchErrors(page);
-  const cube =
-    [0, 1, 2, 3, 4, 5, 6, 7].map((p) => `v ${p & 1 ? 1 : -1} ${p & 2 ? 1 : -1} ${p & 4 ? 1 : -1}\n`).join('') +
-    ['1 3 4 2', '5 6 8 7', '1 2 6 5', '3 7 8 4', '1 5 7 3', '2 4 8 6'].map((face) => `f ${face}\n`).join('');
   await page.goto('/');
   await drop(page, [{ name: 'cube.obj', text: cube }]);
   await benchReady(page);
@@ -63,5 +64,43 @@ test('the form is looked at smoothed and with rounded edges, the layout with it;
   expect(mesh.faceStart.length - 1).toBe(6 * 16);
   const { report } = checkLayout(mesh, set, 1024, 1024);
   expect([report.facesWithoutUv, report.flippedTriangles]).toEqual([0, 0]);
+  expect(errors).toEqual([]);
+});
+
+test('relief is raised to real height, follows its layer, and goes where there is none', async ({ page }) => {
+  const errors = watchErrors(page);
+  await page.goto('/');
+  await drop(page, [{ name: 'cube.obj', text: cube }]);
+  await benchReady(page);
+  await settled(page);
+  await page.getByRole('button', { name: 'Light and marking' }).click();
+  await expect(page.getByRole('group', { name: 'Form' }).getByRole('button', { name: 'Raised' })).toBeDisabled();
+  await page.keyboard.press('Escape');
+  const edit = (name: string, params: object) =>
+    page.evaluate(
+      ([step, given]) =>
+        (window as unknown as { jigPeel: { edit(name: string, params: object): Promise<unknown> } }).jigPeel.edit(step as string, given as object),
+      [name, params] as const,
+    );
+  const layer = { name: 'raised', to: 'relief', source: { kind: 'colour', colour: '#ffffff' }, strength: 0.5 };
+  await edit('addLayer', { layer });
+  await settled(page);
+  await look(page, 0, 0);
+  await still(page);
+  // beside the cage, where only a side that stands out further is seen
+  const beside: [number, number, number] = [1.35, 0, 0.3];
+  expect(await isDrawnAt(page, beside)).toBe(false);
+  await choose(page, 'Raised');
+  await expect(page.getByRole('status').filter({ hasText: 'faces' })).toHaveText('1,536 faces');
+  await page.keyboard.press('Escape');
+  await expect.poll(() => isDrawnAt(page, beside)).toBe(true);
+  await edit('setLayer', { layer: { ...layer, id: 'layer-1', strength: 0.1 } });
+  await expect.poll(() => isDrawnAt(page, beside)).toBe(false);
+  await edit('setLayer', { layer: { ...layer, id: 'layer-1', strength: 0.5 } });
+  await expect.poll(() => isDrawnAt(page, beside)).toBe(true);
+  await edit('removeLayer', { layer: 'layer-1' });
+  await expect(page.getByText('No layer of this part goes to relief: the cage is shown.')).toBeVisible();
+  await expect.poll(() => isDrawnAt(page, beside)).toBe(false);
+  await expect(page.getByRole('button', { name: 'To the cage' })).toHaveCount(0);
   expect(errors).toEqual([]);
 });

@@ -1,10 +1,12 @@
 import {
+  hasLayers,
   activeSet,
   asImageLands,
   edgeLoop,
   faceDensity,
   facesBy,
   JigError,
+  sentenceOf,
   operations,
   keepImageSize,
   leftOutWords,
@@ -61,6 +63,7 @@ import type {
 import { Mirror } from './mirror.ts';
 import { gripViews, notchMarks } from './partViews.ts';
 import type { CancelBoard } from './pool/cancelBoard.ts';
+import type { ReliefInput } from './pool/tasks.ts';
 import { WorkerPool, type Seats } from './pool/workerPool.ts';
 import { Previews } from './previews.ts';
 import { attempt, noJob, refused } from './refusal.ts';
@@ -717,7 +720,21 @@ export class JobSession {
     if (!this.history) return null;
     const part = partOf(this.job);
     const meshId = this.mirror.meshIds.of(part.mesh);
-    return this.formPool.run('form', { set: activeSet(part), look, meshId }, { mesh: { id: meshId, mesh: part.mesh } });
+    const relief = look.form === 'raised' ? await this.reliefOf(part) : null;
+    return this.formPool.run('form', { set: activeSet(part), look, meshId, relief }, { mesh: { id: meshId, mesh: part.mesh } }).catch((error: unknown) => {
+      // between threads an error keeps its message alone: what to do goes with it
+      throw new Error(sentenceOf(error));
+    });
+  }
+
+  /** What raises the active part; null where no layer shows relief. */
+  private async reliefOf(part: Job['parts'][number]): Promise<ReliefInput | null> {
+    const { job } = this;
+    const plan = hasLayers(job, part) ? this.surfaces.planOf(job) : null;
+    if (!plan?.layers.some(({ layer }) => layer.to === 'relief')) return null;
+    const { imagesOfLayers } = await import('@jig-peel/core/images/surface/layer');
+    const wanted = new Set(imagesOfLayers(plan.layers.map(({ layer }) => layer)));
+    return { plan, images: job.images.filter(({ id }) => wanted.has(id)) };
   }
 
   /** Strokes along which the picture is drawn out on the active part (`shapeStrokes`), asked for while they are shown. */

@@ -283,8 +283,8 @@ export interface UvPreview {
 
 /** How the form of the part at work is looked at; what is worked on and delivered stays the cage. */
 export interface FormLook {
-  form: 'cage' | 'smoothed' | 'rounded';
-  /** Smoothed: how many times each face is divided. */
+  form: 'cage' | 'smoothed' | 'rounded' | 'raised';
+  /** Smoothed and raised: how many times each face is divided. */
   levels: number;
   /** Smoothed: what becomes of island borders on the sheet. */
   borders: SmoothBorders;
@@ -306,14 +306,16 @@ export interface FormView {
   uvAt: Float32Array;
   /** Faces of the cage. */
   triFace: Uint32Array;
-  /** Smoothed: corners of the divided mesh, of which each corner of the cage has 4^levels in order. Rounded: corners of the cage. */
+  /** Smoothed and raised: corners of the divided mesh, of which each corner of the cage has 4^levels in order. Rounded: corners of the cage. */
   triCorner: Uint32Array;
   /** Rounded: 1 for the place inside of the face, and where that is (see `roundedEdges`). */
   inner: Uint8Array | null;
   shares: Float32Array | null;
-  /** Smoothed: the cage's edges on the form, 2^levels pieces each, 6 numbers a piece. */
+  /** Raised: from each place to where it was, and which way the surface looked there; 9 numbers a triangle each. */
+  flat: { sunk: Float32Array; normals: Float32Array } | null;
+  /** Smoothed and raised: the cage's edges on the form, 2^levels pieces each, 6 numbers a piece. */
   edges: Float32Array | null;
-  /** Smoothed: the cage's points on the form. */
+  /** Smoothed and raised: the cage's points on the form. */
   points: Float32Array | null;
   /** Stretch of islands, each at its own scale: of the cage, and of the form. */
   energy: { cage: number | null; form: number | null } | null;

@@ -37,6 +37,23 @@ describe('what the views are told of layers', () => {
     await done('transform', { move: [3, 0] }).catch(() => {});
   });
 
+  it('the form raised by relief: asked for without any it says what to do; with it, each place and where it was', async () => {
+    const look = { form: 'raised', levels: 2, borders: 'kept', radius: 0 } as const;
+    await expect(one.session.form(look)).rejects.toThrow('This part has no relief. Add a layer at Images and let it go to relief');
+    await done('addLayer', { layer: { name: 'height', to: 'relief', source: { kind: 'colour', colour: '#ffffff' }, strength: 0.25 } });
+    const view = (await one.session.form(look))!;
+    expect([view.levels, view.positions.length, view.flat!.sunk.length]).toEqual([2, view.triangles * 9, view.triangles * 9]);
+    // most of a box's faces lie away from its edges: out by the whole height, along the way they look
+    let whole = 0;
+    for (let k = 0; k < view.triangles * 9; k += 3) {
+      const along = [0, 1, 2].reduce((sum, d) => sum - view.flat!.sunk[k + d]! * view.flat!.normals[k + d]!, 0);
+      if (Math.abs(along - 0.25) < 1e-5) whole++;
+      expect(along).toBeGreaterThan(0.05);
+    }
+    expect(whole / (view.triangles * 3)).toBeGreaterThan(0.5);
+    await done('removeLayer', { layer: layersNow().find(({ name }) => name === 'height')!.id });
+  });
+
   it('what is at a place is answered by the definition that pictures are baked from', async () => {
     const outcome = await one.session.surfaceAt([0, 0.2, 0.3, 0.5, 20, 0.2, 0.3, 0.5]);
     if (!outcome.ok) throw new Error(outcome.sentence);

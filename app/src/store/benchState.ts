@@ -78,9 +78,11 @@ export interface Look {
   uvLines: boolean;
   /** UV values beside selected points. */
   values: boolean;
-  /** Whether the model is looked at as it is, smoothed, or with rounded edges; the radius in hundredths of its size. */
+  /** Whether the model is looked at as it is, smoothed, with rounded edges, or with its relief as real height; the radius in hundredths of its size. */
   form: FormLook['form'];
   smoothing: number;
+  /** How many times faces are divided to be raised. */
+  raising: number;
   smoothBorders: FormLook['borders'];
   rounding: number;
   /** What lies under the islands on the sheet, and how strongly (0 … 1). */

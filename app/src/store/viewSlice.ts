@@ -79,6 +79,7 @@ export const viewSlice: Slice<ViewSlice> = (set) => ({
     values: true,
     form: 'cage',
     smoothing: 2,
+    raising: 4,
     smoothBorders: 'smoothed',
     rounding: 1,
     under: 'nothing',

@@ -1,3 +1,4 @@
+import { hasRelief } from '../relief.ts';
 import { selectedCount } from '@jig-peel/core';
 import { hasPicture, fillsSelection, type BenchState, type Kind, type Overlay, type StationName } from '../../store/bench.ts';
 import { usePreferences } from '../../store/preferences.ts';
@@ -83,8 +84,8 @@ function nextLight() {
 }
 
 function nextForm() {
-  const forms = ['cage', 'smoothed', 'rounded'] as const;
-  bench().setLook({ form: forms[(forms.indexOf(bench().look.form) + 1) % 3]! });
+  const forms = ['cage', 'smoothed', 'rounded', ...(hasRelief(bench()) ? (['raised'] as const) : [])] as const;
+  bench().setLook({ form: forms[(forms.findIndex((form) => form === bench().look.form) + 1) % forms.length]! });
 }
 
 /** What a click and a drag take. */
@@ -145,7 +146,7 @@ export const showing: Command[] = [
     bench().setLook({ uvLines: !bench().look.uvLines }),
   ),
   show('light', 'Next light: room, even, lamp', 'shading relief flat unlit', nextLight),
-  show('form', 'Next form: the cage, smoothed, rounded edges', 'subdivide subdivision smooth bevel preview', nextForm, noJob),
+  show('form', 'Next form: the cage, smoothed, rounded edges, relief raised', 'subdivide subdivision smooth bevel preview displacement', nextForm, noJob),
   show('table', 'UV table: open or close', 'values coordinates numbers list', () => bench().set({ table: !bench().table }), noJob),
   { id: 'none', label: 'Drop the tool, then the selection', words: 'deselect', changes: ['view', 'bench'], run: escape },
   show('frame', 'Bring the selection into view', 'zoom fit focus', () => bench().frame()),

@@ -2,6 +2,7 @@ import { Box, FormControlLabel, Switch, ToggleButton, ToggleButtonGroup, Tooltip
 import LookIcon from '@mui/icons-material/LightModeOutlined';
 import { fillsSelection, useBench, type Look } from '../../store/bench.ts';
 import { Dragged } from '../../fields/Dragged.tsx';
+import { hasRelief } from '../relief.ts';
 import { ChromeMenu } from './ChromeMenu.tsx';
 
 const lights: { value: Look['light']; label: string; help: string }[] = [
@@ -17,7 +18,7 @@ export function LookMenu() {
   const many = useBench((s) => (s.summary?.parts.length ?? 0) > 1);
   const filled = useBench(fillsSelection);
   return (
-    <ChromeMenu label="Light and marking" icon={<LookIcon sx={{ fontSize: 17 }} />} width={264}>
+    <ChromeMenu label="Light and marking" icon={<LookIcon sx={{ fontSize: 17 }} />} width={312}>
       <ToggleButtonGroup
         exclusive
         fullWidth
@@ -74,6 +75,7 @@ const forms: { value: Look['form']; label: string; help: string }[] = [
   { value: 'cage', label: 'Cage', help: 'The mesh as it is' },
   { value: 'smoothed', label: 'Smoothed', help: 'Faces divided and rounded (Catmull–Clark), the layout with them' },
   { value: 'rounded', label: 'Rounded', help: 'Edges shaded as though they were rounded; nothing moves' },
+  { value: 'raised', label: 'Raised', help: 'Faces divided, and moved by the relief of the layers: real height, its outline too' },
 ];
 
 /** The form that the model is looked at in; what is worked on and delivered stays the cage. */
@@ -81,6 +83,7 @@ function FormChoice() {
   const look = useBench((s) => s.look);
   const set = useBench((s) => s.setLook);
   const shown = useBench((s) => s.formShown);
+  const raises = useBench(hasRelief);
   const stretch = (x: number | null) => (x === null ? '–' : x.toFixed(3));
   return (
     <Box sx={{ display: 'flex', flexDirection: 'column', gap: 0.5 }}>
@@ -96,8 +99,8 @@ function FormChoice() {
         onChange={(_, form: Look['form'] | null) => form && set({ form })}
       >
         {forms.map(({ value, label, help }) => (
-          <ToggleButton key={value} value={value}>
-            <Tooltip title={help} placement="top">
+          <ToggleButton key={value} value={value} disabled={value === 'raised' && !raises && look.form !== 'raised'}>
+            <Tooltip title={value === 'raised' && !raises ? 'No layer of this part goes to relief: add one at Images' : help} placement="top">
               <span>{label}</span>
             </Tooltip>
           </ToggleButton>
@@ -120,6 +123,25 @@ function FormChoice() {
             <Typography variant="caption" role="status">
               {shown.faces.toLocaleString('en')} faces{shown.levels < look.smoothing ? ` (more would be too many)` : ''}
               {shown.energy.form !== null && `; stretch ${stretch(shown.energy.form)}, cage ${stretch(shown.energy.cage)}`}
+            </Typography>
+          )}
+        </>
+      )}
+      {look.form === 'raised' && (
+        <>
+          <Dragged
+            label="Times divided"
+            value={look.raising}
+            min={1}
+            max={6}
+            step={1}
+            words={(x) => `${x}`}
+            onDrag={() => {}}
+            onChange={(raising) => set({ raising })}
+          />
+          {shown && (
+            <Typography variant="caption" role="status">
+              {shown.faces.toLocaleString('en')} faces{shown.levels < look.raising ? ` (more would be too many)` : ''}
             </Typography>
           )}
         </>

@@ -101,7 +101,7 @@ function FormChip() {
   const times = ['', 'once', 'twice', 'three times'][look.smoothing];
   return (
     <Paper elevation={1} sx={{ display: 'flex', alignItems: 'center', pl: 1 }}>
-      <Typography variant="caption">{look.form === 'smoothed' ? `Smoothed ${times}` : 'Rounded edges'}</Typography>
+      <Typography variant="caption">{look.form === 'smoothed' ? `Smoothed ${times}` : look.form === 'raised' ? 'Relief raised' : 'Rounded edges'}</Typography>
       <Button size="small" onClick={() => useBench.getState().setLook({ form: 'cage' })}>
         To the cage
       </Button>

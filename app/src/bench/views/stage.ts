@@ -66,6 +66,7 @@ export class Stage {
     faces: { value: null as Texture | null },
     overlay: { value: 0 },
     layered: { value: false },
+    raised: { value: false },
     repeats: { value: 1 },
     placement: { value: new Matrix3() },
     outside: { value: [0, 0] },
@@ -135,7 +136,9 @@ export class Stage {
   setForm(meshId: number, make: ((cage: PartGeometry, scene: Scene) => FormMesh) | null): void {
     const { part, layout } = this;
     if (!part || part.geometry.meshId !== meshId) return;
-    part.setForm(make ? make(part.geometry, this.scenes.model) : null);
+    const form = make ? make(part.geometry, this.scenes.model) : null;
+    part.setForm(form);
+    this.uniforms.raised.value = form?.isRaised ?? false;
     if (layout && !this.previewing) this.setLayout(layout);
     this.invalidate();
   }

@@ -5,11 +5,11 @@ import { roundedEdges } from '@jig-peel/core/mesh/roundedEdges';
 import { topologyOf } from '@jig-peel/core/mesh/topology';
 import { trianglesOf } from '@jig-peel/core/mesh/triangles';
 import { atOwnScale, stretchFigures, triangleStretch } from '@jig-peel/core/measure/distortion';
-import { smoothed } from '@jig-peel/core/uv/smooth';
+import { smoothed, type Smoothed } from '@jig-peel/core/uv/smooth';
 import type { UvSet } from '@jig-peel/core/uv/uvSet';
 import { atSlots } from '../atSlots.ts';
 import type { FormLook, FormView } from '../messages.ts';
-import type { Tasks, Tools } from './tasks.ts';
+import type { ReliefInput, Tasks, Tools } from './tasks.ts';
 
 /** Beyond so many corners a form is divided less often, and beyond so many not at all: the graphics and this page’s memory would not take it. */
 const mostCorners = 1_600_000;
@@ -17,17 +17,68 @@ const mostOnce = 4_000_000;
 /** Degrees beyond which the smoothed form keeps a crease in its shading. */
 const crease = 60;
 
-export function form({ set, look, meshId }: Tasks['form']['input'], { mesh }: Tools): FormView {
+export async function form({ set, look, meshId, relief }: Tasks['form']['input'], { mesh, check }: Tools): Promise<FormView> {
+  if (look.form === 'raised') return raisedForm(mesh(), set, look, meshId, relief, check);
   return look.form === 'rounded' ? roundedForm(mesh(), set, look, meshId) : smoothForm(mesh(), set, look, meshId);
+}
+
+/** As often as was wanted, or as the size of the mesh allows. */
+function levelsOf(mesh: Mesh, wanted: number): number {
+  let levels = wanted;
+  while (levels > 1 && mesh.corners.length * 4 ** levels > mostCorners) levels--;
+  return levels;
 }
 
 /** The mesh smoothed with its layout. */
 function smoothForm(mesh: Mesh, set: UvSet, { levels: wanted, borders }: FormLook, meshId: number): FormView {
   if (mesh.corners.length * 4 > mostOnce)
     throw new JigError('too-large', 'This part has too many faces to be looked at smoothed.', '', 'Deliver it smoothed, or look at a smaller part.');
-  let levels = wanted;
-  while (levels > 1 && mesh.corners.length * 4 ** levels > mostCorners) levels--;
+  const levels = levelsOf(mesh, wanted);
   const fine = smoothed(mesh, set, { levels, borders });
+  return { ...dividedForm(fine, mesh, levels, meshId), energy: { cage: energyOf(mesh, set), form: energyOf(fine.mesh, fine.set) } };
+}
+
+/** The mesh with its relief as real height. */
+async function raisedForm(
+  mesh: Mesh,
+  set: UvSet,
+  { levels: wanted }: FormLook,
+  meshId: number,
+  relief: ReliefInput | null,
+  check: () => void,
+): Promise<FormView> {
+  if (!relief) throw new JigError('nothing-to-do', 'This part has no relief.', '', 'Add a layer at Images and let it go to relief, or choose another part.');
+  if (mesh.corners.length * 4 > mostOnce)
+    throw new JigError(
+      'too-large',
+      'This part has too many faces to be looked at with raised relief.',
+      '',
+      'The relief is seen by the moving lamp on the cage.',
+    );
+  const [{ raised }, { decodedImages }, { decodeByBrowser }, { imagesOfLayers }] = await Promise.all([
+    import('@jig-peel/core/images/surface/raised'),
+    import('@jig-peel/core/images/bakeBands'),
+    import('./baking.ts'),
+    import('@jig-peel/core/images/surface/layer'),
+  ]);
+  const wantedImages = new Set(imagesOfLayers(relief.plan.layers.map(({ layer }) => layer)));
+  const { pixels } = await decodedImages(relief.images, wantedImages, decodeByBrowser);
+  check();
+  const levels = levelsOf(mesh, wanted);
+  const made = raised(mesh, set, relief.plan, (id) => pixels.get(id) ?? null, levels);
+  const { corners, count } = trianglesOf(made.mesh);
+  const view = dividedForm(made, mesh, levels, meshId);
+  const [sunk, normals] = [new Float32Array(count * 9), new Float32Array(count * 9)];
+  for (let k = 0; k < count * 3; k++)
+    for (let d = 0; d < 3; d++) {
+      sunk[k * 3 + d] = made.flat[corners[k]! * 3 + d]! - view.positions[k * 3 + d]!;
+      normals[k * 3 + d] = made.normals[corners[k]! * 3 + d]!;
+    }
+  return { ...view, flat: { sunk, normals } };
+}
+
+/** A mesh divided so often, ready to draw. */
+function dividedForm(fine: Pick<Smoothed, 'mesh' | 'set' | 'faceFrom' | 'alongEdge'>, mesh: Mesh, levels: number, meshId: number): FormView {
   const { corners, face, count } = trianglesOf(fine.mesh);
   const { normals, cornerNormal } = cornerNormals(fine.mesh, { kind: 'smooth', angle: crease });
   const [positions, shading, uvAt] = [new Float32Array(count * 9), new Float32Array(count * 9), new Float32Array(count * 6)];
@@ -60,7 +111,8 @@ function smoothForm(mesh: Mesh, set: UvSet, { levels: wanted, borders }: FormLoo
     shares: null,
     edges,
     points: Float32Array.from(fine.mesh.points.subarray(0, mesh.points.length)),
-    energy: { cage: energyOf(mesh, set), form: energyOf(fine.mesh, fine.set) },
+    flat: null,
+    energy: null,
   };
 }
 
@@ -128,6 +180,7 @@ function roundedForm(mesh: Mesh, set: UvSet, { radius }: FormLook, meshId: numbe
     shares,
     edges: null,
     points: null,
+    flat: null,
     energy: null,
   };
 }

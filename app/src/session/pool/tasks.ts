@@ -12,7 +12,20 @@ import type {
   IslandTask,
   JigErrorCode,
 } from '@jig-peel/core';
-import type { InputFile, Job, Mesh, PackOptions, PackReport, PictureField, SightOptions, SmallPicture, StateLine, UvSet } from '@jig-peel/core';
+import type {
+  InputFile,
+  Job,
+  JobImage,
+  Mesh,
+  PackOptions,
+  PackReport,
+  PictureField,
+  SightOptions,
+  SmallPicture,
+  StateLine,
+  SurfacePlan,
+  UvSet,
+} from '@jig-peel/core';
 import type { DeliverPart, DeliverTask } from '../delivery.ts';
 import type { DeliveredFile, FormLook, FormView } from '../messages.ts';
 import { isFlagged, type CancelFlag } from './cancelBoard.ts';
@@ -39,6 +52,12 @@ export interface Checked {
   state: StateLine[];
 }
 
+/** What raises a form: layers ready to evaluate, and the images of the job that they ask for. */
+export interface ReliefInput {
+  plan: SurfacePlan;
+  images: readonly JobImage[];
+}
+
 /** What the pool's workers do, by name: what goes in, and what comes out. */
 export interface Tasks {
   /** Runs what unwrapping needs on a small form, so that the engine has compiled it before the first real task. */
@@ -52,7 +71,7 @@ export interface Tasks {
   /** How much each edge of the mesh is seen. */
   sight: { input: SightOptions; output: Float64Array };
   /** The form of a part to look at in place of its cage. */
-  form: { input: { set: UvSet; look: FormLook; meshId: number }; output: FormView };
+  form: { input: { set: UvSet; look: FormLook; meshId: number; relief: ReliefInput | null }; output: FormView };
   /** A spatial index over the triangles on the sheet. */
   index: { input: { set: UvSet }; output: ArrayBuffer };
   /** Projections ranked for the faces; null when it was left meanwhile. */

@@ -125,6 +125,10 @@ function jigDriver(mesh: Mesh, { jig, faces }: DriverJig): { uv: Float64Array; r
 
 const nothing = Symbol('nothing');
 
+/** Whether a layer is seen only where its driver has a place: a colour, a fade or noise is seen on faces without UVs, too, and a jig drives its own faces alone. */
+const needsPlace = ({ source, driver, masks }: Layer) =>
+  driver.kind !== 'set' || source.kind === 'image' || source.kind === 'grid' || masks.some(({ kind }) => kind === 'image');
+
 /** Works out what is constant for each corner. Layers that are off are left out; one whose driver is gone shows nothing. O(corners · drivers). */
 export function planSurface({ mesh, sets, activeSet, jigs, layers, part = '' }: SurfaceInput): SurfacePlan {
   const drivers: Float64Array[] = [];
@@ -171,8 +175,9 @@ export function planSurface({ mesh, sets, activeSet, jigs, layers, part = '' }: 
   const planned: PlannedLayer[] = [];
   for (const { layer, material } of layers) {
     if (!layer.isOn) continue;
-    const { driver, reach } = driverOf(layer);
-    if (reach === nothing) continue;
+    const { driver, reach: driven } = driverOf(layer);
+    if (driven === nothing) continue;
+    const reach = needsPlace(layer) ? driven : null;
     let at = -1;
     if (reach !== null || material !== null)
       at = field(`reach ${reach ? driver : ''} ${material ?? ''}`, () => {

@@ -277,6 +277,24 @@ describe('a surface', () => {
     expect(surface([{ driver: { kind: 'jig', jig: 'gone' } }]).names).toHaveLength(0);
   });
 
+  it('a colour, a fade and noise are on faces without UVs, too; a picture, a mask by one, and what a jig drives are not', () => {
+    const bare = { ...set, unplaced: Uint8Array.of(0, 1) };
+    const jig = makeJig({ kind: 'planar', origin: [1, 1, 0], right: [1, 0, 0], up: [0, 1, 0], size: [2, 2, 2] });
+    const alpha = (given: object, x: number) => {
+      const layers = [{ layer: layer(given), material: null }];
+      const jigs = new Map([['j', { jig, faces: Uint32Array.of(0) }]]);
+      return colourOf(new Surface(mesh, planSurface({ mesh, sets: [bare], activeSet: bare, jigs, layers }), () => image), x, 1)[3]!;
+    };
+    const both = (given: object) => [alpha(given, 0.5), alpha(given, 1.5)].map((x) => (x > 0 ? 1 : 0));
+    const colour = { kind: 'colour', colour: '#ffffff' };
+    expect(both({ source: colour })).toEqual([1, 1]);
+    expect(both({ source: { kind: 'noise' }, masks: [{ kind: 'faces', faces: [0, 1] }] })).toEqual([1, 1]);
+    expect(both({})).toEqual([1, 0]);
+    expect(both({ source: { kind: 'grid' } })).toEqual([1, 0]);
+    expect(both({ source: colour, masks: [{ kind: 'image', image: 'p' }] })).toEqual([1, 0]);
+    expect(both({ source: colour, driver: { kind: 'jig', jig: 'j' } })).toEqual([1, 0]);
+  });
+
   it('masks: chosen faces, a material, a fade, noise, an image; inverted, both or either', () => {
     const plain = { source: { kind: 'colour', colour: '#ffffff' } };
     const alpha = (masks: object[], x: number, y = 1) => colourOf(surface([{ ...plain, masks }]), x, y)[3]!;

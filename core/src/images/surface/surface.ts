@@ -59,7 +59,7 @@ interface Prepared {
  */
 export class Surface {
   private readonly triangles: Triangles;
-  private readonly normals: Float64Array;
+  private readonly normals: ArrayLike<number>;
   private readonly layers: Prepared[];
   /** The place that is asked for. */
   private triangle = -1;
@@ -82,15 +82,17 @@ export class Surface {
   /**
    * @param images pictures by their ids; null where one cannot be read: its layer shows nothing
    * @param needsSpace `position` and `normal` are asked for; else they are found where a layer needs them
+   * @param normals 3 numbers a corner, in place of the mesh's own shading normals
    */
   constructor(
     private readonly mesh: Mesh,
     plan: SurfacePlan,
     images: (id: string) => Pixels | null,
     needsSpace = true,
+    normals?: ArrayLike<number>,
   ) {
     this.triangles = trianglesOf(mesh);
-    this.normals = shadingNormals(mesh);
+    this.normals = normals ?? shadingNormals(mesh);
     this.layers = plan.layers.map((planned) => prepared(planned, plan, images));
     this.usesSpace = needsSpace || this.layers.some(({ layer }) => goesBySpace(layer));
   }

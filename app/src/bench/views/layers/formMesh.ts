@@ -20,10 +20,19 @@ export class FormMesh {
     const ids = new Float32Array(view.triangles * 3);
     for (let k = 0; k < ids.length; k++) ids[k] = view.triFace[(k / 3) | 0]!;
     geometry.setAttribute('faceId', new BufferAttribute(ids, 1));
+    if (view.flat) {
+      geometry.setAttribute('sunk', new BufferAttribute(view.flat.sunk, 3));
+      geometry.setAttribute('flatNormal', new BufferAttribute(view.flat.normals, 3));
+    }
     this.mesh = new Mesh(geometry);
     this.mesh.frustumCulled = false;
     this.marks = { edges: view.edges, pieces: 2 ** view.levels, points: view.points };
     scene.add(this.mesh);
+  }
+
+  /** Whether its relief is real height, which is not to be shaded a second time. */
+  get isRaised(): boolean {
+    return this.view.flat !== null;
   }
 
   /** Takes the cage's material, and what layers have put on its corners beside its UVs. O(corners of the form) for each of these */

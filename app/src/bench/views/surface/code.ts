@@ -167,18 +167,22 @@ export function surfaceCode(layers: readonly PlannedLayer[]): SurfaceCode {
   const attributes = [
     ...Array.from({ length: driverCount }, (_, k) => `attribute vec4 driver${k};`),
     ...Array.from({ length: fieldCount }, (_, k) => `attribute vec4 field${k};`),
+    'attribute vec3 sunk;',
+    'attribute vec3 flatNormal;',
   ].join('\n');
   const passed = [
     ...Array.from({ length: driverCount }, (_, k) => `vDriver${k} = driver${k};`),
     ...Array.from({ length: fieldCount }, (_, k) => `vField${k} = field${k};`),
-    'vPlace = position;',
-    'vPlaceNormal = normal;',
+    // what is raised shows what belongs to its place on the cage
+    'vPlace = position + sunk;',
+    'vPlaceNormal = dot(flatNormal, flatNormal) > 0.0 ? flatNormal : normal;',
   ].join('\n');
   return {
     vertex: { declarations: `${attributes}\n${varyings}`, body: passed },
     fragment: `
     ${varyings}
     uniform bool layered;
+    uniform bool raised;
     ${images.map((_, k) => `uniform sampler2D image${k};`).join('\n')}
     ${uniforms.join('\n    ')}
     ${surfaceFunctions}

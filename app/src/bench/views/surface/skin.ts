@@ -36,7 +36,7 @@ export function shadersWith({ vertex, fragment, hasRelief }: SurfaceCode): { ver
       .replace('void main() {', `${fragment}\nvoid main() {`)
       .replace('//picture', 'if (layered) {\n vec4 seen = stackColour(); color = mix(clay, seen.rgb, seen.a);\n} else')
       .replace('//end', '')
-      .replace('//relief', hasRelief ? `if (layered) ${relief}` : ''),
+      .replace('//relief', hasRelief ? `if (layered && !raised) ${relief}` : ''),
   };
 }
 
@@ -62,6 +62,8 @@ export class SurfaceSkin implements Skin {
     textures.forEach((texture, k) => (this.uniforms[`image${k}`] = { value: texture }));
     this.showDabs(view.layers);
     ({ model: this.model, sheet: this.sheet } = make(shadersWith(this.code), this.uniforms));
+    // the cage has neither
+    for (const material of [this.model, this.sheet]) Object.assign(material.defaultAttributeValues, { sunk: [0, 0, 0], flatNormal: [0, 0, 0] });
   }
 
   /** Other numbers for the same structure. */
