@@ -1,6 +1,6 @@
 import { expect, test, type Page } from '@playwright/test';
 import { encode } from 'fast-png';
-import { benchReady, colorAt, drop, goTo, settled } from './bench.ts';
+import { benchReady, choosePart, colorAt, drop, goTo, look, placePx, settled } from './bench.ts';
 import { blendColours } from '../../core/src/images/surface/blend.ts';
 import { blendModes } from '../../core/src/images/surface/names.ts';
 import { withPower } from '../playwright.config.ts';
@@ -425,4 +425,47 @@ test.describe('by hand', () => {
     await settled(page);
     await expect.poll(async () => (await seen(page)).summary.history.at(-1)!.sentence).toContain('The picture goes on');
   });
+});
+
+test('a decal goes on over the part beside its own, is told there, and moves on both', async ({ page }) => {
+  // two squares side by side, facing the eye
+  const half = (name: string, x: number, first: number) =>
+    `o ${name}\n${[0, 1, 2, 3].map((k) => `v ${x + (k === 1 || k === 2 ? 1 : 0)} ${k > 1 ? 0.5 : -0.5} 0\n`).join('')}f ${[0, 1, 2, 3].map((k) => first + k).join(' ')}\n`;
+  await page.goto('/');
+  await drop(page, [{ name: 'two.obj', text: half('left', -1, 1) + half('right', 0, 5) }]);
+  await benchReady(page);
+  await settled(page);
+  await goTo(page, 'Images');
+  await page.evaluate(() => {
+    const { jigPeel } = window as unknown as { jigPeel: Handle };
+    jigPeel.state().setLook({ light: 'even' });
+    jigPeel.state().set({ overlay: 'picture' });
+  });
+  await look(page, 0, 0);
+  const decal = { kind: 'decal', centre: [0, 0, 0], right: [1, 0, 0], up: [0, 1, 0], size: [0.8, 0.4], depth: 0.1 };
+  await edit(page, 'addLayer', { layer: { name: 'stripe', source: { kind: 'colour', colour: '#ff0000' }, driver: decal } });
+  await settled(page);
+  const isRed = async (x: number) => {
+    const { x: px, y: py } = await placePx(page, [x, 0.05, 0]);
+    const [red, green] = await colorAt(page, px, py);
+    return red - green > 100;
+  };
+  await expect.poll(() => isRed(-0.2)).toBe(true);
+  const other = page.getByText(/^Over them, from other parts/);
+  await choosePart(page, 'right');
+  await expect(other).toHaveCount(0);
+  expect(await isRed(0.2)).toBe(false);
+  await choosePart(page, 'left');
+  await page.getByRole('button', { name: /^stripe / }).click();
+  await page.getByRole('switch', { name: 'On other parts that it reaches, too' }).click();
+  await settled(page);
+  await choosePart(page, 'right');
+  await expect(other).toHaveText('Over them, from other parts, where it is changed: “stripe” of left.');
+  await look(page, 0, 0);
+  await expect.poll(() => isRed(0.2)).toBe(true);
+  // undone while the other part is at work
+  await page.keyboard.press('Control+z');
+  await expect.poll(() => isRed(0.2)).toBe(false);
+  await page.keyboard.press('Control+Shift+z');
+  await expect.poll(() => isRed(0.2)).toBe(true);
 });

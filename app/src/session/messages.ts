@@ -82,6 +82,8 @@ export interface JobSummary {
   /** Images that material files name and the job has not. */
   missingImages: { library: string; names: readonly string[] }[];
   jigs: JigRow[];
+  /** Whether the active part shows anything of its own: its picture, layers, those of its materials, decals of other parts. */
+  showsPicture: boolean;
   materialLayers: readonly { readonly material: string; readonly layers: readonly Layer[] }[];
   /** Layouts kept under names, the oldest first. */
   versions: readonly Omit<Version, 'layouts'>[];

@@ -3,6 +3,7 @@ import {
   bounds,
   imageFacts,
   isPristineForm,
+  layersOf,
   layoutAreas,
   materialImages,
   partOf,
@@ -117,6 +118,10 @@ const fields: { [K in Field]: { of: (job: Job) => readonly unknown[]; make: (job
   active: { of: (job) => [partOf(job).mesh], make: (job) => factsOf(partOf(job).mesh) },
   saved: { of: (job) => [job.savedSelections], make: (job) => (job.savedSelections ?? []).map((saved) => saved.name) },
   images: { of: (job) => [job.images], make: (job) => job.images.map(imageRow) },
+  showsPicture: {
+    of: (job) => [job.parts, job.activePart, job.materialLayers, job.images],
+    make: (job) => partOf(job).imageId !== null || layersOf(job, partOf(job)).length > 0,
+  },
   materialLayers: { of: (job) => [job.materialLayers], make: (job) => job.materialLayers ?? [] },
   versions: {
     of: (job) => [job.versions],
@@ -183,7 +188,7 @@ export class SummaryTeller {
       const of = fields[name].of(job);
       sources.set(name, of);
       const old = before?.sources.get(name);
-      if (!old || old.some((one, k) => one !== of[k])) changed[name] = fields[name].make(job) as SummaryChange[K];
+      if (!old || old.some((one, k) => one !== of[k])) Object.assign(changed, { [name]: fields[name].make(job) });
     };
     for (const name of Object.keys(fields) as Field[]) take(name);
     const entries = history.entries;

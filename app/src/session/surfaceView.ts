@@ -17,7 +17,8 @@ export interface SurfaceView {
 
 /** Plans of parts: the same part of the same job is worked out once. */
 export class SurfaceViews {
-  private last: { part: Part; jigs: Job['jigs']; materialLayers: Job['materialLayers']; images: Job['images']; plan: SurfacePlan } | null = null;
+  private last: { part: Part; parts: Job['parts']; jigs: Job['jigs']; materialLayers: Job['materialLayers']; images: Job['images']; plan: SurfacePlan } | null =
+    null;
   private key = 0;
   private arrays = '';
   private sources: readonly unknown[] = [];
@@ -25,10 +26,17 @@ export class SurfaceViews {
   planOf(job: Job): SurfacePlan {
     const part = partOf(job);
     const known = this.last;
-    if (known && known.part === part && known.jigs === job.jigs && known.materialLayers === job.materialLayers && known.images === job.images)
+    if (
+      known &&
+      known.part === part &&
+      known.parts === job.parts &&
+      known.jigs === job.jigs &&
+      known.materialLayers === job.materialLayers &&
+      known.images === job.images
+    )
       return known.plan;
     const plan = surfacePlanOf(job, part);
-    this.last = { part, jigs: job.jigs, materialLayers: job.materialLayers, images: job.images, plan };
+    this.last = { part, parts: job.parts, jigs: job.jigs, materialLayers: job.materialLayers, images: job.images, plan };
     return plan;
   }
 

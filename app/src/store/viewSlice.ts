@@ -2,14 +2,10 @@ import { selectedCount } from '@jig-peel/core';
 import type { JobSummary } from '../session/messages.ts';
 import { kinds, type Kind, type Overlay, type Slice, type StationName, type ViewSlice } from './benchState.ts';
 
-/** The active part's own picture, else the test grid. */
 /** Whether the part at work shows a picture of its own or layers. */
-export function hasPicture(summary: Pick<JobSummary, 'parts' | 'activePart' | 'materialLayers'> | null): boolean {
-  const part = summary?.parts.find(({ id }) => id === summary.activePart);
-  if (!summary || !part) return false;
-  return part.imageId !== null || part.layers !== null || summary.materialLayers.some(({ material }) => part.materials.includes(material));
-}
+export const hasPicture = (summary: Pick<JobSummary, 'showsPicture'> | null): boolean => summary?.showsPicture ?? false;
 
+/** The active part's own picture, else the test grid. */
 export const pictureOf = (summary: JobSummary | null): Overlay => (hasPicture(summary) ? 'picture' : 'grid');
 
 /** The first overlay of each station. */

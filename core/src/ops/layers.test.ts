@@ -57,6 +57,38 @@ describe('layers of a job', () => {
     await expect(step(job, 'addLayer', { material: 'gold', layer: layer('x') })).rejects.toThrow('No part has a material');
   });
 
+  it('a decal reaches onto other parts where asked to: one layer, over theirs, near them alone, without masks of its own part’s faces', async () => {
+    let job = await start();
+    const [a, b] = job.parts.map(({ id }) => id);
+    const stamp = { driver: { kind: 'decal', centre: [0, 0, 0.5], right: [1, 0, 0], up: [0, 1, 0], size: [0.5, 0.5], depth: 0.1 } };
+    const masks = [{ kind: 'faces', faces: [0] }, { kind: 'noise' }, { kind: 'each' }];
+    job = await step(job, 'addLayer', { part: a, layer: layer('stamp', { ...stamp, masks }) });
+    job = await step(job, 'addLayer', { part: b, layer: layer('paint') });
+    const shown = (one: Job) => layersOf(one, one.parts[1]!).map(({ layer: { name } }) => name);
+    expect(shown(job)).toEqual(['paint']);
+    const [own] = job.parts[0]!.layers!;
+    const reach = (driver: object) => step(job, 'setLayer', { part: a, layer: { ...own!, driver: { ...own!.driver, others: true, ...driver } } });
+    job = await reach({});
+    expect(shown(job)).toEqual(['paint', 'stamp']);
+    const there = layersOf(job, job.parts[1]!)[1]!;
+    expect([there.layer.masks.map(({ kind }) => kind), there.material]).toEqual([['noise'], null]);
+    // ids are told apart, as both begin with layer-1
+    expect(new Set(layersOf(job, job.parts[1]!).map(({ layer: { id } }) => id)).size).toBe(2);
+    expect(layersOf(job, job.parts[0]!)).toHaveLength(1);
+    // moved, it moves on both; far away it is on its own part alone
+    const moved = await reach({ centre: [0.1, 0, 0.5] });
+    expect(layersOf(moved, moved.parts[1]!)[1]!.layer.driver).toMatchObject({ centre: [0.1, 0, 0.5] });
+    expect(shown(await reach({ centre: [40, 0, 0.5] }))).toEqual(['paint']);
+    // nothing of it is taken over by what gives a part layers of its own
+    await expect(step(job, 'copyLayers', { part: a, to: [b] })).rejects.toThrow('on the other parts that they reach already');
+    job = await step(job, 'removeLayer', { part: b, layer: 'layer-1' });
+    await expect(step(job, 'ownLayers', { part: b })).rejects.toThrow('follows no layers');
+    expect(shown(job)).toEqual(['stamp']);
+    const again = (await readArchive(await writeArchive(job))).job;
+    expect(shown(again)).toEqual(['stamp']);
+    expect(shown(await step(job, 'removeLayer', { part: a, layer: own!.id }))).toEqual([]);
+  });
+
   /** A ball that a jig drives, with a picture on it. */
   async function ball(jig: object): Promise<Job> {
     let job = (await runOperation(newJob('j', 'j', []), 'makeForm', { kind: 'sphere', width: 1, segments: 48, rows: 32 })).job;

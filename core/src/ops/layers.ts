@@ -5,7 +5,7 @@ import { driverSchema, layerSchema, type Layer } from '../images/surface/layer.t
 import { drivenBy } from '../job/driveLayer.ts';
 import { driverInWords } from '../job/layerWords.ts';
 import { frameOfBox, refitted, withFades } from '../job/fadesFollow.ts';
-import { freshLayer, layersOf, ownerLayers, withLayers, type LayerOwner } from '../job/layers.ts';
+import { freshLayer, isOnOthers, ownLayersOf, ownerLayers, withLayers, type LayerOwner } from '../job/layers.ts';
 import { partOf, type Job } from '../job/job.ts';
 import type { Mesh } from '../mesh/mesh.ts';
 import { defineOperation, partSchema, plural } from './operation.ts';
@@ -177,8 +177,11 @@ export const copyLayers = defineOperation({
   }),
   async run(job, { layers: ids, to, replace, ...whose }) {
     const all = ownerLayers(job, whose);
-    const chosen = ids ? ids.map((id) => found(all, id)) : all;
-    if (chosen.length === 0) throw new JigError('nothing-to-do', 'There is no layer to copy.');
+    const asked = ids ? ids.map((id) => found(all, id)) : all;
+    // what reaches onto other parts by itself would be on them twice
+    const chosen = whose.material === undefined ? asked.filter((layer) => !isOnOthers(layer)) : asked;
+    if (chosen.length === 0)
+      throw new JigError('nothing-to-do', asked.length > 0 ? 'These decals are on the other parts that they reach already.' : 'There is no layer to copy.');
     let next = job;
     const covers: { part: string; jig: string }[] = [];
     for (const part of to) {
@@ -205,7 +208,7 @@ export const ownLayers = defineOperation({
   run(job, { part: id }) {
     const part = partOf(job, id);
     if (part.layers) throw new JigError('nothing-to-do', `${part.name} has layers of its own already.`);
-    const followed = layersOf(job, part).filter(({ layer }) => layer.id !== pictureLayer);
+    const followed = ownLayersOf(job, part).filter(({ layer }) => layer.id !== pictureLayer);
     if (followed.length === 0) throw new JigError('nothing-to-do', `${part.name} follows no layers of a material.`);
     let layers: Layer[] = [];
     for (const { layer, material } of followed) {

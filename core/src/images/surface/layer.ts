@@ -69,6 +69,8 @@ export const driverSchema = z.discriminatedUnion('kind', [
     facing: z.number().min(1).max(180).default(80),
     /** Degrees round which it is bent about its upright middle line: 0 flat. */
     bend: z.number().min(-350).max(350).default(0),
+    /** Whether it is on other parts that it reaches, too. */
+    others: z.boolean().optional(),
   }),
 ]);
 export type LayerDriver = z.infer<typeof driverSchema>;

@@ -12,7 +12,7 @@ import { run } from '../../../worker/client.ts';
 import { useImageGrip } from '../../tools/imageTool.ts';
 import { DecalTool, frameOn, turnOf } from './decalTool.ts';
 import { Dragged } from '../../../fields/Dragged.tsx';
-import { activeOf, partSize, previewLayer, rounded, setLayer } from './layerWork.ts';
+import { activeOf, partSize, previewLayer, rounded, setLayer, useLayerChoice } from './layerWork.ts';
 import { Swatches } from './Swatches.tsx';
 import { AloneButton } from './AloneButton.tsx';
 import { Colour } from './Colour.tsx';
@@ -415,6 +415,8 @@ function SourceFields({ source, unit, change, see }: SourceProps) {
 
 function DecalFields({ layer, unit }: { layer: Layer; unit: string }) {
   const hand = useImageGrip((s) => s.hand);
+  // layers of a material are on all its parts anyway
+  const hasOthers = useBench((s) => (s.summary?.parts.length ?? 0) > 1) && useLayerChoice.getState().material === null;
   const { driver } = layer;
   if (driver.kind !== 'decal') return null;
   const lay = (patch: Partial<typeof driver>, what: string) => void setLayer({ ...layer, driver: { ...driver, ...patch } }, what);
@@ -486,6 +488,13 @@ function DecalFields({ layer, unit }: { layer: Layer; unit: string }) {
         onDrag={(facing) => see({ facing })}
         onChange={(facing) => lay({ facing }, 'changed')}
       />
+      {hasOthers && (
+        <Toggle
+          label="On other parts that it reaches, too"
+          checked={driver.others ?? false}
+          onChange={(others) => lay({ others }, others ? 'reached out with' : 'kept to its part')}
+        />
+      )}
     </>
   );
 }

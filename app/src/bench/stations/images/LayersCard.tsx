@@ -6,7 +6,7 @@ import AddIcon from '@mui/icons-material/Add';
 import GripIcon from '@mui/icons-material/DragIndicator';
 import RemoveIcon from '@mui/icons-material/DeleteOutlined';
 import { useEffect, useState } from 'react';
-import { driverInWords, mostLayers, type Layer } from '@jig-peel/core';
+import { comesNear, driverInWords, mostLayers, type Layer } from '@jig-peel/core';
 import { useBench } from '../../../store/bench.ts';
 import { show, useShown } from '../../../store/shown.ts';
 import { useJob } from '../../../store/useJob.ts';
@@ -59,6 +59,14 @@ export function LayersCard() {
     orderLayers(next.toReversed());
   };
   const chosen = layers.find(({ id }) => id === open);
+  const box = useBench((s) => s.geometry?.bounds);
+  const reaching = summary.parts.flatMap((other) =>
+    other.id === part.id || !box
+      ? []
+      : (other.layers ?? [])
+          .filter(({ driver }) => driver.kind === 'decal' && driver.others && comesNear(driver, box))
+          .map(({ name }) => `“${name}” of ${other.name}`),
+  );
   const add = (what: Parameters<typeof addLayer>[0]) => {
     setAnchor(null);
     void addLayer(what);
@@ -126,6 +134,11 @@ export function LayersCard() {
             </Box>
           </SortableContext>
         </DndContext>
+      )}
+      {reaching.length > 0 && (
+        <Typography variant="caption">
+          Over them, from other parts, where {reaching.length === 1 ? 'it is' : 'they are'} changed: {reaching.join(', ')}.
+        </Typography>
       )}
       {part.imageId !== null && part.unplaced === part.faces && (
         <Typography variant="caption">No UVs yet: the part’s picture is shown from three sides. Unwrap it, or place a jig, to lay it by UVs.</Typography>

@@ -27,10 +27,27 @@ const textureOf = (key: string): Promise<Texture | null> => (key.startsWith('gri
 
 const activeOf = (s: BenchState) => s.summary?.parts.find((part) => part.id === s.summary?.activePart);
 
+/** Layers of other parts that may reach onto the one at work. */
+const decalsOfOthers = ({ summary }: BenchState) =>
+  summary?.parts.map(({ id, layers }) =>
+    id !== summary.activePart && layers?.some(({ driver }) => driver.kind === 'decal' && driver.others) ? layers : null,
+  ) ?? [];
+
 /** What the layers that are drawn depend on. */
 const watched = (s: BenchState): unknown[] => {
   const part = activeOf(s);
-  return [part?.id, part?.layers, part?.imageId, part?.placement, s.summary?.materialLayers, s.summary?.jigs, s.summary?.images, s.layout, s.geometry];
+  return [
+    part?.id,
+    part?.layers,
+    ...decalsOfOthers(s),
+    part?.imageId,
+    part?.placement,
+    s.summary?.materialLayers,
+    s.summary?.jigs,
+    s.summary?.images,
+    s.layout,
+    s.geometry,
+  ];
 };
 
 /** Shows the layers of the part at work on the stage, as they change. @returns ends it */
@@ -102,7 +119,7 @@ export function attachSurface(stage: Stage): () => void {
   const endBench = useBench.subscribe((s, before) => {
     if (s === before) return;
     const [now, then] = [watched(s), watched(before)];
-    if (now.some((one, k) => one !== then[k])) void refresh();
+    if (now.length !== then.length || now.some((one, k) => one !== then[k])) void refresh();
   });
   const endShown = useShown.subscribe((now, before) => {
     if (now.alone !== before.alone) {
