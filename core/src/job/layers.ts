@@ -73,6 +73,9 @@ function fromSides({ mesh }: Part): LayerDriver {
 /** Whether a layer is on other parts than its own, where it reaches them. */
 export const isOnOthers = ({ driver }: Layer): boolean => driver.kind === 'decal' && driver.others === true;
 
+/** Whether a decal is not on a part that it reaches, as a picture baked of it is shown there. */
+export const isBakedOn = ({ driver }: Layer, part: string): boolean => driver.kind === 'decal' && (driver.notOn?.includes(part) ?? false);
+
 /** Whether a decal may reach into a box: least x, y, z, then most. */
 export function comesNear({ centre, size, depth }: DecalFrame, box: ArrayLike<number>): boolean {
   const reach = Math.hypot(size[0], size[1]) / 2 + depth;
@@ -89,7 +92,7 @@ export function decalsOfOthers(job: Job, part: Part): { part: string; layer: Lay
   const box = bounds(part.mesh);
   return others.flatMap(({ id, layers }) =>
     layers!
-      .filter((layer) => isOnOthers(layer) && comesNear(layer.driver as DecalFrame, box))
+      .filter((layer) => isOnOthers(layer) && !isBakedOn(layer, part.id) && comesNear(layer.driver as DecalFrame, box))
       .map((layer) => ({ part: id, layer: { ...layer, id: `${layer.id} of ${id}`, masks: anywhere(layer) } })),
   );
 }
@@ -103,7 +106,7 @@ export function layersOf(job: Job, part: Part): SurfaceLayer[] {
 export function ownLayersOf(job: Job, part: Part): SurfaceLayer[] {
   const picture = pictureAsLayer(job, part);
   const below: SurfaceLayer[] = picture ? [{ layer: picture, material: null }] : [];
-  if (part.layers) return [...below, ...part.layers.map((layer) => ({ layer, material: null }))];
+  if (part.layers) return [...below, ...part.layers.filter((layer) => !isBakedOn(layer, part.id)).map((layer) => ({ layer, material: null }))];
   return [
     ...below,
     ...(job.materialLayers ?? []).flatMap(({ material, layers }) => {

@@ -6,7 +6,8 @@ import { safeImageName } from '../images/safeName.ts';
 import { pictureLayer } from '../images/surface/names.ts';
 import { JigError } from '../jigError.ts';
 import { activeSet, partOf, type Job, type JobImage, type Part } from '../job/job.ts';
-import { layersOf, surfaceInputOf } from '../job/layers.ts';
+import type { Layer } from '../images/surface/layer.ts';
+import { decalsOfOthers, isOnOthers, layersOf, ownLayersOf, surfaceInputOf } from '../job/layers.ts';
 import { partsOnSheet, sheetFor, sheetOfPart, sheetsOf } from '../job/sheets.ts';
 import { bounds } from '../mesh/mesh.ts';
 import { tileNumber, tilePlace } from '../uv/tiles.ts';
@@ -208,17 +209,25 @@ function added(job: Job, name: string, bytes: Uint8Array): { next: Job; id: stri
   return { next: { ...job, images: [...job.images, image] }, id: image.id };
 }
 
-/** The baked picture on its parts; the layers that it was made of stay, switched off. */
+/** The baked picture on its parts; the layers that it was made of stay, switched off. Decals go on being on parts that were not baked. */
 export function showBaked(job: Job, ids: readonly string[], imageId: string, set: number | undefined): Job {
+  const remain = job.parts.filter(({ id }) => !ids.includes(id));
+  const reaches = new Set(remain.flatMap((part) => decalsOfOthers(job, part).map(({ part: owner, layer }) => `${owner} ${layer.name}`)));
+  const ended = (layer: Layer): Layer =>
+    layer.driver.kind === 'decal' ? { ...layer, driver: { ...layer.driver, notOn: [...new Set([...(layer.driver.notOn ?? []), ...ids])] } } : layer;
   return {
     ...job,
     parts: job.parts.map((part) => {
-      if (!ids.includes(part.id)) return part;
-      const off = layersOf(job, part)
+      if (!ids.includes(part.id))
+        return part.layers?.some(isOnOthers) ? { ...part, layers: part.layers.map((layer) => (isOnOthers(layer) ? ended(layer) : layer)) } : part;
+      const baked = ownLayersOf(job, part)
         .filter(({ layer }) => layer.id !== pictureLayer)
-        .map(({ layer }, k) => ({ ...layer, id: `layer-${k + 1}`, isOn: false }));
+        .map(({ layer }, k) => {
+          const own = { ...layer, id: `layer-${k + 1}` };
+          return reaches.has(`${part.id} ${layer.name}`) ? ended(own) : { ...own, isOn: false };
+        });
       const { placement: _, ...rest } = part;
-      return { ...rest, imageId, activeUv: set ?? part.activeUv, ...(off.length > 0 ? { layers: off } : {}) };
+      return { ...rest, imageId, activeUv: set ?? part.activeUv, ...(baked.length > 0 ? { layers: baked } : {}) };
     }),
   };
 }

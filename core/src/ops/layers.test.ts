@@ -4,7 +4,7 @@ import { runOperation } from './registry.ts';
 import { readArchive, writeArchive } from '../formats/archive.ts';
 import { layersOf } from '../job/layers.ts';
 import { newJob, type Job } from '../job/job.ts';
-import type { BakeReport } from './bake.ts';
+import { showBaked, type BakeReport } from './bake.ts';
 
 const png = (r: number, g: number, b: number) =>
   encode({ width: 4, height: 4, data: Uint8Array.from({ length: 48 }, (_, k) => [r, g, b][k % 3]!), channels: 3, depth: 8 });
@@ -87,6 +87,24 @@ describe('layers of a job', () => {
     const again = (await readArchive(await writeArchive(job))).job;
     expect(shown(again)).toEqual(['stamp']);
     expect(shown(await step(job, 'removeLayer', { part: a, layer: own!.id }))).toEqual([]);
+  });
+
+  it('a decal on two parts, baked on one of them, is in its picture and no longer drawn over it; on the other it stays', async () => {
+    let job = await start();
+    const [a, b] = job.parts.map(({ id }) => id);
+    job = { ...job, parts: job.parts.map((part, k) => (k === 1 ? { ...part, mesh: { ...part.mesh, materials: [] } } : part)) };
+    const driver = { kind: 'decal', centre: [0, 0, 0.5], right: [1, 0, 0], up: [0, 1, 0], size: [0.5, 0.5], depth: 0.1, others: true };
+    job = await step(job, 'addLayer', { part: a, layer: layer('stamp', { driver, opacity: 0.5 }) });
+    const names = (one: Job, k: number) => layersOf(one, one.parts[k]!).flatMap(({ layer: { id, name, isOn } }) => (id === 'picture' || !isOn ? [] : [name]));
+    const image = (await runOperation(job, 'addImages', { images: [{ name: 'a.png', bytes: png(9, 90, 200) }], show: false })).job;
+    const id = image.images[0]!.id;
+    const there = showBaked(image, [b!], id, undefined);
+    expect([names(there, 0), names(there, 1)]).toEqual([['stamp'], []]);
+    const here = showBaked(image, [a!], id, undefined);
+    expect([names(here, 0), names(here, 1)]).toEqual([[], ['stamp']]);
+    const both = showBaked(image, [a!, b!], id, undefined);
+    expect([names(both, 0), names(both, 1)]).toEqual([[], []]);
+    expect(both.parts[0]!.layers![0]!.isOn).toBe(false);
   });
 
   /** A ball that a jig drives, with a picture on it. */

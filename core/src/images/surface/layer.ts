@@ -71,6 +71,8 @@ export const driverSchema = z.discriminatedUnion('kind', [
     bend: z.number().min(-350).max(350).default(0),
     /** Whether it is on other parts that it reaches, too. */
     others: z.boolean().optional(),
+    /** Parts by id that it is not on, of those: a picture baked of it is shown there. */
+    notOn: z.array(z.string().max(200)).max(10_000).optional(),
   }),
 ]);
 export type LayerDriver = z.infer<typeof driverSchema>;

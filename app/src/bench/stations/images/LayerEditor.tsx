@@ -492,7 +492,7 @@ function DecalFields({ layer, unit }: { layer: Layer; unit: string }) {
         <Toggle
           label="On other parts that it reaches, too"
           checked={driver.others ?? false}
-          onChange={(others) => lay({ others }, others ? 'reached out with' : 'kept to its part')}
+          onChange={(others) => lay({ others, notOn: undefined }, others ? 'reached out with' : 'kept to its part')}
         />
       )}
     </>

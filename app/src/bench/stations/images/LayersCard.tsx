@@ -6,7 +6,7 @@ import AddIcon from '@mui/icons-material/Add';
 import GripIcon from '@mui/icons-material/DragIndicator';
 import RemoveIcon from '@mui/icons-material/DeleteOutlined';
 import { useEffect, useState } from 'react';
-import { comesNear, driverInWords, mostLayers, type Layer } from '@jig-peel/core';
+import { comesNear, driverInWords, isBakedOn, mostLayers, type Layer } from '@jig-peel/core';
 import { useBench } from '../../../store/bench.ts';
 import { show, useShown } from '../../../store/shown.ts';
 import { useJob } from '../../../store/useJob.ts';
@@ -127,7 +127,7 @@ export function LayersCard() {
                 <LayerRow
                   key={layer.id}
                   layer={layer}
-                  words={`${layer.to === 'relief' ? 'relief, ' : ''}${driverInWords(summary, layer)}`}
+                  words={`${layer.to === 'relief' ? 'relief, ' : ''}${isBakedOn(layer, part.id) ? 'on other parts; baked here' : driverInWords(summary, layer)}`}
                   isOpen={layer.id === open}
                 />
               ))}
@@ -289,7 +289,9 @@ function LayerRow({ layer, words, isOpen }: { layer: Layer; words: string; isOpe
           size="small"
           checked={layer.isOn}
           slotProps={{ input: { 'aria-label': `${layer.name} is on` } }}
-          onChange={(event) => void setLayer({ ...layer, isOn: event.target.checked }, event.target.checked ? 'switched on' : 'switched off')}
+          onChange={({ target: { checked } }) =>
+            void setLayer({ ...(checked ? everywhere(layer) : layer), isOn: checked }, checked ? 'switched on' : 'switched off')
+          }
         />
       </Tooltip>
       <Tooltip title="Remove it (undo brings it back)">
@@ -300,3 +302,6 @@ function LayerRow({ layer, words, isOpen }: { layer: Layer; words: string; isOpe
     </Box>
   );
 }
+
+/** A decal that was baked on some parts, on all that it reaches again. */
+const everywhere = (layer: Layer): Layer => (layer.driver.kind === 'decal' ? { ...layer, driver: { ...layer.driver, notOn: undefined } } : layer);
