@@ -402,7 +402,7 @@ test.describe('by hand', () => {
     // the image comes back changed: whatever shows it shows the new one
     const changed = encode({ width: 8, height: 8, data: new Uint8Array(192).fill(200), channels: 3, depth: 8 });
     await page.getByLabel('Image files').setInputFiles([{ name: 'stamp.png', mimeType: 'image/png', buffer: Buffer.from(changed) }]);
-    await expect.poll(async () => (await seen(page)).summary.history.at(-1)!.sentence).toContain('now 8 × 8 px instead of 24 × 16 px');
+    await expect.poll(async () => (await seen(page)).summary.history.at(-1)!.sentence).toContain('now 8 × 8 px instead of 9 × 6 px');
     expect((await seen(page)).summary.images).toHaveLength(1);
   });
 
