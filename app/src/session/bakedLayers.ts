@@ -39,8 +39,8 @@ export async function withBakedLayers(job: Job, ids: readonly string[], context:
     const size = `${Math.round(width * scale)}x${Math.round(height * scale)}`;
     let first: string | null = null;
     for (let tile = 0; tile < tiles; tile++) {
-      // the others neither get the picture nor are in it; of their layers all are on still, as a decal of theirs may reach here
-      const alone: Job = { ...job, images: next.images, activePart: group[0]!.id, parts: job.parts.map((part) => ({ ...part, isHidden: !on.has(part.id) })) };
+      // the others neither get the picture nor are in it
+      const alone: Job = { ...next, activePart: group[0]!.id, parts: next.parts.map((part) => ({ ...part, isHidden: !on.has(part.id) })) };
       try {
         const baked = await runOperation(alone, 'bake', { what: 'colour', size, tile: tileNumber(tile), add: true }, context);
         const { image, notes: told } = baked.report as ReportOf<'bake'>;
