@@ -1,5 +1,5 @@
 import { expect, test, type Page } from '@playwright/test';
-import { benchReady, choosePart, drop, gaugeValue, goTo, look, selected, settled, still, views, watchErrors } from './bench.ts';
+import { benchReady, choosePart, drop, gaugeValue, goTo, look, openForm, placePx, selected, settled, still, views, watchErrors } from './bench.ts';
 
 const advice = (page: Page) => page.getByRole('list', { name: 'Advice' }).getByRole('button');
 const jigList = (page: Page) => page.getByRole('list', { name: 'Jigs', exact: true });
@@ -389,4 +389,34 @@ test('an image laid apart from the UVs: by numbers and by hand, delivered to glT
   await page.getByRole('button', { name: 'Back to the whole UV square' }).click();
   await settled(page);
   expect(await placement()).toBeNull();
+});
+
+test('clicks in one place step through the jigs that stand there, and move none', async ({ page }) => {
+  await openForm(page, 'Cylinder');
+  await goTo(page, 'Jigs');
+  const faces = Array.from({ length: 8 }, (_, f) => f);
+  for (const name of ['first', 'second'])
+    await page.evaluate(
+      async ([name, faces]) => {
+        const { jigPeel } = window as unknown as { jigPeel: { edit(name: string, params: object): Promise<{ ok: boolean; sentence: string }> } };
+        const { ok, sentence } = await jigPeel.edit('addJigs', { items: [{ faces, name, jig: { kind: 'cylindrical', size: [1, 1, 1] } }] });
+        if (!ok) throw new Error(sentence);
+      },
+      [name, faces] as const,
+    );
+  await settled(page);
+  const jigs = () =>
+    page.evaluate(() => (window as unknown as { jigPeel: { state(): { summary: { jigs: { name: string; jig: object }[] } } } }).jigPeel.state().summary.jigs);
+  const before = await jigs();
+  expect(before).toHaveLength(2);
+  await jigList(page).getByRole('button').first().click();
+  await page.getByRole('group', { name: 'The pointer takes' }).getByRole('button', { name: 'Take the jig' }).click();
+  const { x, y } = await placePx(page, [0.1, 0.1, 0.5]);
+  const said = page.getByText(/is in hand, \d of 2 here/).last();
+  await page.mouse.click(x, y);
+  await expect(said).toHaveText(/1 of 2 here/);
+  await page.mouse.click(x + 1, y);
+  await expect(said).toHaveText(/2 of 2 here/);
+  await settled(page);
+  expect(await jigs()).toEqual(before);
 });
