@@ -4,6 +4,7 @@ export * from './job/job.ts';
 export * from './job/history.ts';
 export * from './job/driveLayer.ts';
 export * from './job/layerWords.ts';
+export * from './job/decalReach.ts';
 export * from './job/layers.ts';
 export * from './job/pictureParts.ts';
 export * from './ops/replay.ts';

@@ -1,10 +1,11 @@
 import { asItLies } from '../images/placement.ts';
-import { layerSchema, type DecalFrame, type Layer, type LayerDriver } from '../images/surface/layer.ts';
+import { layerSchema, type Layer, type LayerDriver } from '../images/surface/layer.ts';
 import { mostLayers } from '../images/surface/names.ts';
 import { pictureLayer } from '../images/surface/names.ts';
 import { planSurface, type DriverJig, type SurfaceInput, type SurfaceLayer, type SurfacePlan } from '../images/surface/plan.ts';
 import { JigError } from '../jigError.ts';
 import { bounds } from '../mesh/mesh.ts';
+import { isBakedOn, reachingOnto } from './decalReach.ts';
 import { activeSet, partOf, type Job, type Part } from './job.ts';
 
 /** Whose layers they are: a part's own, or those of a material. */
@@ -70,32 +71,15 @@ function fromSides({ mesh }: Part): LayerDriver {
   return { kind: 'triplanar', size: Number(size.toPrecision(2)), blend: 0.3, offset: [0, 0, 0], turn: [0, 0, 0] };
 }
 
-/** Whether a layer is on other parts than its own, where it reaches them. */
-export const isOnOthers = ({ driver }: Layer): boolean => driver.kind === 'decal' && driver.others === true;
-
-/** Whether a decal is not on a part that it reaches, as a picture baked of it is shown there. */
-export const isBakedOn = ({ driver }: Layer, part: string): boolean => driver.kind === 'decal' && (driver.notOn?.includes(part) ?? false);
-
-/** Whether a decal may reach into a box: least x, y, z, then most. */
-export function comesNear({ centre, size, depth }: DecalFrame, box: ArrayLike<number>): boolean {
-  const reach = Math.hypot(size[0], size[1]) / 2 + depth;
-  return centre.every((x, d) => x + reach >= box[d]! && x - reach <= box[d + 3]!);
-}
-
 /** Masks that mean the same on any part: not those of a part's own faces. */
 const anywhere = ({ masks }: Layer) => masks.filter(({ kind }) => kind !== 'faces' && kind !== 'material' && kind !== 'each');
 
-/** Decals of other parts that reach onto a part. O(parts) */
-export function decalsOfOthers(job: Job, part: Part): { part: string; layer: Layer }[] {
-  const others = job.parts.filter(({ id, layers }) => id !== part.id && layers?.some(isOnOthers));
-  if (others.length === 0) return [];
-  const box = bounds(part.mesh);
-  return others.flatMap(({ id, layers }) =>
-    layers!
-      .filter((layer) => isOnOthers(layer) && !isBakedOn(layer, part.id) && comesNear(layer.driver as DecalFrame, box))
-      .map((layer) => ({ part: id, layer: { ...layer, id: `${layer.id} of ${id}`, masks: anywhere(layer) } })),
-  );
-}
+/** Decals of other parts that reach onto a part. O(layers of all parts) */
+export const decalsOfOthers = (job: Job, part: Part): { part: string; layer: Layer }[] =>
+  reachingOnto(job.parts, part.id, () => bounds(part.mesh)).map(({ part: { id }, layer }) => ({
+    part: id,
+    layer: { ...layer, id: `${layer.id} of ${id}`, masks: anywhere(layer) },
+  }));
 
 /** What a part shows, from the bottom to the top: its picture, then its own layers, or else those of its materials on their faces; then decals of other parts. */
 export function layersOf(job: Job, part: Part): SurfaceLayer[] {

@@ -7,7 +7,8 @@ import { pictureLayer } from '../images/surface/names.ts';
 import { JigError } from '../jigError.ts';
 import { activeSet, partOf, type Job, type JobImage, type Part } from '../job/job.ts';
 import type { Layer } from '../images/surface/layer.ts';
-import { decalsOfOthers, isOnOthers, layersOf, ownLayersOf, surfaceInputOf } from '../job/layers.ts';
+import { isBakedOn, isOnOthers } from '../job/decalReach.ts';
+import { decalsOfOthers, layersOf, ownLayersOf, surfaceInputOf } from '../job/layers.ts';
 import { partsOnSheet, sheetFor, sheetOfPart, sheetsOf } from '../job/sheets.ts';
 import { bounds } from '../mesh/mesh.ts';
 import { tileNumber, tilePlace } from '../uv/tiles.ts';
@@ -211,23 +212,35 @@ function added(job: Job, name: string, bytes: Uint8Array): { next: Job; id: stri
 
 /** The baked picture on its parts; the layers that it was made of stay, switched off. Decals go on being on parts that were not baked. */
 export function showBaked(job: Job, ids: readonly string[], imageId: string, set: number | undefined): Job {
-  const remain = job.parts.filter(({ id }) => !ids.includes(id));
-  const reaches = new Set(remain.flatMap((part) => decalsOfOthers(job, part).map(({ part: owner, layer }) => `${owner} ${layer.name}`)));
-  const ended = (layer: Layer): Layer =>
-    layer.driver.kind === 'decal' ? { ...layer, driver: { ...layer.driver, notOn: [...new Set([...(layer.driver.notOn ?? []), ...ids])] } } : layer;
+  const isBaked = (part: Part) => ids.includes(part.id);
+  const key = (part: string, layer: Layer) => `${part} ${layer.name}`;
+  /** Of each decal that is on several parts: those where it is baked now, and whether it goes on being on others. */
+  const baked = new Map<string, { on: string[]; isElsewhere: boolean }>();
+  const note = (owner: string, layer: Layer, part: Part) => {
+    const known = baked.get(key(owner, layer)) ?? { on: [], isElsewhere: false };
+    baked.set(key(owner, layer), isBaked(part) ? { ...known, on: [...known.on, part.id] } : { ...known, isElsewhere: true });
+  };
+  for (const part of job.parts) {
+    for (const layer of part.layers ?? []) if (isOnOthers(layer) && !isBakedOn(layer, part.id)) note(part.id, layer, part);
+    for (const { part: owner, layer } of decalsOfOthers(job, part)) note(owner, layer, part);
+  }
+  /** Null for a layer that is on one part alone, or is baked wherever it is. */
+  const kept = (owner: string, layer: Layer): Layer | null => {
+    const found = baked.get(key(owner, layer));
+    if (layer.driver.kind !== 'decal' || !isOnOthers(layer) || (found && !found.isElsewhere)) return null;
+    return found && found.on.length > 0 ? { ...layer, driver: { ...layer.driver, notOn: [...(layer.driver.notOn ?? []), ...found.on] } } : layer;
+  };
   return {
     ...job,
     parts: job.parts.map((part) => {
-      if (!ids.includes(part.id))
-        return part.layers?.some(isOnOthers) ? { ...part, layers: part.layers.map((layer) => (isOnOthers(layer) ? ended(layer) : layer)) } : part;
-      const baked = ownLayersOf(job, part)
-        .filter(({ layer }) => layer.id !== pictureLayer)
-        .map(({ layer }, k) => {
-          const own = { ...layer, id: `layer-${k + 1}` };
-          return reaches.has(`${part.id} ${layer.name}`) ? ended(own) : { ...own, isOn: false };
-        });
+      if (!isBaked(part)) {
+        if (!part.layers?.some(isOnOthers)) return part;
+        return { ...part, layers: part.layers.map((layer) => (isOnOthers(layer) ? (kept(part.id, layer) ?? { ...layer, isOn: false }) : layer)) };
+      }
+      const own = part.layers ?? ownLayersOf(job, part).flatMap(({ layer }) => (layer.id === pictureLayer ? [] : [layer]));
+      const layers = own.map((layer, k) => ({ ...(kept(part.id, layer) ?? { ...layer, isOn: false }), id: `layer-${k + 1}` }));
       const { placement: _, ...rest } = part;
-      return { ...rest, imageId, activeUv: set ?? part.activeUv, ...(baked.length > 0 ? { layers: baked } : {}) };
+      return { ...rest, imageId, activeUv: set ?? part.activeUv, ...(layers.length > 0 ? { layers } : {}) };
     }),
   };
 }

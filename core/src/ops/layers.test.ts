@@ -102,6 +102,16 @@ describe('layers of a job', () => {
     expect([names(there, 0), names(there, 1)]).toEqual([['stamp'], []]);
     const here = showBaked(image, [a!], id, undefined);
     expect([names(here, 0), names(here, 1)]).toEqual([[], ['stamp']]);
+    // baked again, or the other one after it, the layer is there still; baked on all it is switched off
+    const again = showBaked(here, [a!], id, undefined);
+    expect([names(again, 0), names(again, 1)]).toEqual([[], ['stamp']]);
+    const later = showBaked(here, [b!], id, undefined);
+    expect([names(later, 0), names(later, 1)]).toEqual([[], []]);
+    expect(later.parts[0]!.layers!.map(({ isOn }) => isOn)).toEqual([false]);
+    // plain layers of a part that is not baked stay on
+    const plain = await step(image, 'addLayer', { part: a, layer: layer('paint') });
+    const other = showBaked(plain, [b!], id, undefined);
+    expect([names(other, 0), names(other, 1)]).toEqual([['stamp', 'paint'], []]);
     const both = showBaked(image, [a!, b!], id, undefined);
     expect([names(both, 0), names(both, 1)]).toEqual([[], []]);
     expect(both.parts[0]!.layers![0]!.isOn).toBe(false);

@@ -5,7 +5,8 @@ import { driverSchema, layerSchema, type Layer } from '../images/surface/layer.t
 import { drivenBy } from '../job/driveLayer.ts';
 import { driverInWords } from '../job/layerWords.ts';
 import { frameOfBox, refitted, withFades } from '../job/fadesFollow.ts';
-import { freshLayer, isOnOthers, ownLayersOf, ownerLayers, withLayers, type LayerOwner } from '../job/layers.ts';
+import { isOnOthers } from '../job/decalReach.ts';
+import { freshLayer, ownLayersOf, ownerLayers, withLayers, type LayerOwner } from '../job/layers.ts';
 import { partOf, type Job } from '../job/job.ts';
 import type { Mesh } from '../mesh/mesh.ts';
 import { defineOperation, partSchema, plural } from './operation.ts';

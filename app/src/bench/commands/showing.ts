@@ -1,4 +1,4 @@
-import { hasRelief } from '../relief.ts';
+import { hasRelief } from '../surfaceLayers.ts';
 import { selectedCount } from '@jig-peel/core';
 import { hasPicture, fillsSelection, type BenchState, type Kind, type Overlay, type StationName } from '../../store/bench.ts';
 import { usePreferences } from '../../store/preferences.ts';

@@ -2,7 +2,7 @@ import { Box, FormControlLabel, Switch, ToggleButton, ToggleButtonGroup, Tooltip
 import LookIcon from '@mui/icons-material/LightModeOutlined';
 import { fillsSelection, useBench, type Look } from '../../store/bench.ts';
 import { Dragged } from '../../fields/Dragged.tsx';
-import { hasRelief } from '../relief.ts';
+import { hasRelief } from '../surfaceLayers.ts';
 import { ChromeMenu } from './ChromeMenu.tsx';
 
 const lights: { value: Look['light']; label: string; help: string }[] = [

@@ -2,7 +2,7 @@ import { LatestOnly } from '../../session/latestOnly.ts';
 import type { FormLook, FormView, LayoutView } from '../../session/messages.ts';
 import { useBench, type BenchState } from '../../store/bench.ts';
 import { coreApi } from '../../worker/client.ts';
-import { hasRelief } from '../relief.ts';
+import { hasRelief, layersOfOthers } from '../surfaceLayers.ts';
 import { FormMesh } from './layers/formMesh.ts';
 import type { Stage } from './stage.ts';
 
@@ -13,9 +13,10 @@ interface Asked {
 }
 
 /** What a raised form depends on beside the layout. */
-const reliefOf = ({ summary }: BenchState): unknown[] => {
+const reliefOf = (state: BenchState): unknown[] => {
+  const { summary } = state;
   const part = summary?.parts.find(({ id }) => id === summary.activePart);
-  return [part?.layers, summary?.materialLayers, summary?.jigs, summary?.images];
+  return [part?.layers, summary?.materialLayers, summary?.jigs, summary?.images, ...layersOfOthers(state)];
 };
 
 /** How the form is to be looked at, in units of the part at work. */

@@ -6,7 +6,7 @@ import AddIcon from '@mui/icons-material/Add';
 import GripIcon from '@mui/icons-material/DragIndicator';
 import RemoveIcon from '@mui/icons-material/DeleteOutlined';
 import { useEffect, useState } from 'react';
-import { comesNear, driverInWords, isBakedOn, mostLayers, type Layer } from '@jig-peel/core';
+import { driverInWords, isBakedOn, mostLayers, reachingOnto, type Layer } from '@jig-peel/core';
 import { useBench } from '../../../store/bench.ts';
 import { show, useShown } from '../../../store/shown.ts';
 import { useJob } from '../../../store/useJob.ts';
@@ -60,13 +60,9 @@ export function LayersCard() {
   };
   const chosen = layers.find(({ id }) => id === open);
   const box = useBench((s) => s.geometry?.bounds);
-  const reaching = summary.parts.flatMap((other) =>
-    other.id === part.id || !box
-      ? []
-      : (other.layers ?? [])
-          .filter(({ driver }) => driver.kind === 'decal' && driver.others && comesNear(driver, box))
-          .map(({ name }) => `“${name}” of ${other.name}`),
-  );
+  const reaching = reachingOnto(summary.parts, part.id, () => box ?? [])
+    .filter(({ layer }) => layer.isOn)
+    .map(({ part: other, layer }) => `“${layer.name}” of ${other.name}`);
   const add = (what: Parameters<typeof addLayer>[0]) => {
     setAnchor(null);
     void addLayer(what);

@@ -4,6 +4,7 @@ import type { SurfaceView } from '../../../session/surfaceView.ts';
 import { useBench, type BenchState } from '../../../store/bench.ts';
 import { useShown } from '../../../store/shown.ts';
 import { coreApi } from '../../../worker/client.ts';
+import { layersOfOthers } from '../../surfaceLayers.ts';
 import { inOwnWorker } from '../../../worker/seat.ts';
 import { imageTexture, upright } from '../pictures.ts';
 import type { Stage } from '../stage.ts';
@@ -27,19 +28,13 @@ const textureOf = (key: string): Promise<Texture | null> => (key.startsWith('gri
 
 const activeOf = (s: BenchState) => s.summary?.parts.find((part) => part.id === s.summary?.activePart);
 
-/** Layers of other parts that may reach onto the one at work. */
-const decalsOfOthers = ({ summary }: BenchState) =>
-  summary?.parts.map(({ id, layers }) =>
-    id !== summary.activePart && layers?.some(({ driver }) => driver.kind === 'decal' && driver.others) ? layers : null,
-  ) ?? [];
-
 /** What the layers that are drawn depend on. */
 const watched = (s: BenchState): unknown[] => {
   const part = activeOf(s);
   return [
     part?.id,
     part?.layers,
-    ...decalsOfOthers(s),
+    ...layersOfOthers(s),
     part?.imageId,
     part?.placement,
     s.summary?.materialLayers,
