@@ -4,7 +4,7 @@ import {
   isSearched,
   JigError,
   packBest,
-  searchSeeds,
+  searchesOf,
   type Context,
   type JigErrorCode,
   type Mesh,
@@ -45,11 +45,11 @@ async function search(mesh: Mesh, set: UvSet, options: PackOptions, progress: (s
 export const packThreads: SolverPool = {
   async pack(mesh, set, options, context: Context) {
     if (!isSearched(options)) return packBest(mesh, set, options, context);
-    const seeds = searchSeeds(options, options.islands?.length ?? islandsOf(mesh, set).count);
-    const shares = seeds.map(() => 0);
+    const searches = searchesOf(options, options.islands?.length ?? islandsOf(mesh, set).count);
+    const shares = searches.map(() => 0);
     const found = await Promise.all(
-      seeds.map((seed, k) =>
-        search(mesh, set, { ...options, seed }, (share) => {
+      searches.map((one, k) =>
+        search(mesh, set, one, (share) => {
           shares[k] = share;
           context.progress(shares.reduce((sum, one) => sum + one, 0) / shares.length, 'Packing');
         }),

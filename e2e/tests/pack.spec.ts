@@ -130,11 +130,13 @@ test('islands go into a rectangle of the sheet, which is drawn there; the others
   await expect(page.getByText(/^Packed \d+ islands? on 2048/)).toBeVisible({ timeout: 60_000 });
   await settled(page);
   interface View {
-    islands: { u: number; v: number; width: number; height: number }[];
+    islands: { left: number; bottom: number; width: number; height: number }[];
   }
   const islands = () =>
     page.evaluate(() =>
-      (window as unknown as { jigPeel: { state(): { layout: View } } }).jigPeel.state().layout.islands.map(({ u, v, width, height }) => [u, v, width, height]),
+      (window as unknown as { jigPeel: { state(): { layout: View } } }).jigPeel
+        .state()
+        .layout.islands.map(({ left, bottom, width, height }) => [left, bottom, width, height]),
     );
   const before = await islands();
   expect(before.length).toBeGreaterThan(2);
@@ -145,7 +147,7 @@ test('islands go into a rectangle of the sheet, which is drawn there; the others
   await page.getByRole('option', { name: 'A rectangle of it' }).click();
   await region.getByRole('button', { name: 'Round the selected' }).click();
   const left = Number(await region.getByRole('textbox', { name: 'Left' }).inputValue());
-  expect(left / 2048).toBeCloseTo(Math.max(0, Math.min(...before.slice(0, 2).map(([u, , width]) => u! - width! / 2))), 2);
+  expect(left / 2048).toBeCloseTo(Math.max(0, Math.min(...before.slice(0, 2).map(([least]) => least!))), 3);
   for (const [label, value] of [
     ['Left', '1024'],
     ['Bottom', '0'],
@@ -160,11 +162,11 @@ test('islands go into a rectangle of the sheet, which is drawn there; the others
   await settled(page);
   const after = await islands();
   expect(after.slice(2)).toEqual(before.slice(2));
-  for (const [u, v, width, height] of after.slice(0, 2) as [number, number, number, number][]) {
-    expect(u - width / 2).toBeGreaterThanOrEqual(0.5);
-    expect(u + width / 2).toBeLessThanOrEqual(1);
-    expect(v - height / 2).toBeGreaterThanOrEqual(0);
-    expect(v + height / 2).toBeLessThanOrEqual(0.25);
+  for (const [least, bottom, width, height] of after.slice(0, 2) as [number, number, number, number][]) {
+    expect(least).toBeGreaterThanOrEqual(0.5);
+    expect(least + width).toBeLessThanOrEqual(1);
+    expect(bottom).toBeGreaterThanOrEqual(0);
+    expect(bottom + height).toBeLessThanOrEqual(0.25);
   }
 });
 
@@ -215,4 +217,73 @@ test('islands go into a polygon that is drawn on the sheet by clicks; it can be 
   await region.getByRole('combobox', { name: 'Into' }).click();
   await page.getByRole('option', { name: 'The whole sheet' }).click();
   await expect(packs).toBeEnabled();
+});
+
+/** Nine cells across and nine down, and four planks: with UVs, on one sheet. */
+function crossObj(): string {
+  const lines: string[] = [];
+  const vt: string[] = [];
+  const faces: string[] = [];
+  let n = 0;
+  const quad = (x: number, y: number, w: number, h: number, shared: Map<string, number>) => {
+    const ids = [
+      [x, y],
+      [x + w, y],
+      [x + w, y + h],
+      [x, y + h],
+    ].map(([a, b]) => {
+      const key = `${a} ${b}`;
+      if (!shared.has(key)) {
+        shared.set(key, ++n);
+        lines.push(`v ${a} ${b} 0`);
+        vt.push(`vt ${a! / 20} ${b! / 20}`);
+      }
+      return shared.get(key)!;
+    });
+    faces.push(`f ${ids.map((id) => `${id}/${id}`).join(' ')}`);
+  };
+  const cross = new Map<string, number>();
+  for (let k = 0; k < 9; k++) quad(k, 4, 1, 1, cross);
+  for (let k = 0; k < 9; k++) if (k !== 4) quad(4, k, 1, 1, cross);
+  for (let k = 0; k < 4; k++) quad(11 + k * 2, 1, 1, 3, new Map());
+  return [...lines, ...vt, ...faces].join('\n') + '\n';
+}
+
+test('an island that is spread out is cut at its necks; islands made a block stay together, also after the page is opened again', async ({ page }) => {
+  const errors = watchErrors(page);
+  await page.goto('/');
+  await drop(page, [{ name: 'cross.obj', text: crossObj() }]);
+  await benchReady(page);
+  await goTo(page, 'Pack');
+  await settled(page);
+  await expect(page.getByText(/fills 35 % of its hull and packs badly/)).toBeVisible();
+  await page.getByRole('button', { name: 'Cut', exact: true }).click();
+  await expect(page.getByText('Cut 1 island at its necks into 3 pieces: 35 → 100 % of the hull filled')).toBeVisible();
+  await settled(page);
+  await expect(packButton(page)).toHaveText('Pack 7 islands');
+  await expect(page.getByText(/packs badly/)).toBeHidden();
+
+  await edit(page, 'select', { kind: 'islands', ids: [3, 4, 5] });
+  await page.getByRole('button', { name: 'Block of selected' }).click();
+  await expect(page.getByText('1 block, numbered on the sheet.')).toBeVisible();
+  await packButton(page).click();
+  await expect(packedNote(page)).toBeVisible({ timeout: 20_000 });
+  await settled(page);
+  const boxes = () =>
+    page.evaluate(() =>
+      (window as unknown as { jigPeel: { state(): { layout: { islands: { left: number; bottom: number; width: number; height: number }[] } } } }).jigPeel
+        .state()
+        .layout.islands.map(({ left, bottom, width, height }) => [left, bottom, left + width, bottom + height]),
+    );
+  const packed = await boxes();
+  const block = packed.slice(3, 6).reduce((a, b) => [Math.min(a[0]!, b[0]!), Math.min(a[1]!, b[1]!), Math.max(a[2]!, b[2]!), Math.max(a[3]!, b[3]!)]);
+  for (const [left, low, right, high] of [...packed.slice(0, 3), packed[6]!])
+    expect(left! < block[2]! && block[0]! < right! && low! < block[3]! && block[1]! < high!).toBe(false);
+  await page.reload();
+  await benchReady(page);
+  await goTo(page, 'Pack');
+  await settled(page);
+  await expect(page.getByText('1 block, numbered on the sheet.')).toBeVisible();
+  expect(await boxes()).toEqual(packed);
+  expect(errors).toEqual([]);
 });

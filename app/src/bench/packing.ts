@@ -6,7 +6,7 @@ import { run } from '../worker/client.ts';
 /** How the next packing is to go, as far as it is not a setting of the job. */
 interface Packing {
   into: 'sheet' | 'free';
-  group: 'none' | 'part' | 'material' | 'selected';
+  group: 'none' | 'part' | 'material' | 'selected' | 'blocks';
   keepScale: boolean;
   seed: number;
   /** A rectangle of the sheet that islands go into: left, bottom, right, top as UV; null: the whole. */
@@ -18,11 +18,13 @@ interface Packing {
   /** Turns that the selected islands may take; null: as the others. */
   selectedTurn: NonNullable<ParamsOf<'pack'>['selectedTurn']> | null;
   wholePx: boolean;
+  /** Islands may be mirrored. */
+  mirror: boolean;
 }
 
 export const usePacking = create<Packing>(() => ({
   into: 'sheet',
-  group: 'none',
+  group: 'blocks',
   keepScale: false,
   seed: 1,
   area: null,
@@ -30,6 +32,7 @@ export const usePacking = create<Packing>(() => ({
   isDrawn: false,
   selectedTurn: null,
   wholePx: false,
+  mirror: false,
 }));
 
 // a rectangle is of the sheet that it was drawn for: another job begins with the whole

@@ -165,6 +165,9 @@ async function everyOperation(one: Bench, each: (name: OperationName, before: Jo
     lock: false,
   });
   await run('lockIslands', { do: 'unlock' });
+  await run('blockIslands', { do: 'make' });
+  await run('blockIslands', { do: 'leave' });
+  await idle('cutNecks', { islands: [0], enough: 0.2 });
   await run('findLike', { which: 'sheet' });
   await run('packPlan', {});
   await run('densityFigures', {});

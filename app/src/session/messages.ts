@@ -204,13 +204,18 @@ export interface IslandView extends IslandFacts {
   letter: string;
   /** It waits in the tray beside the sheet. */
   waits: boolean;
-  /** Middle on the sheet, for its letter; size of its box. */
+  /** A place well inside of it, for its letter: not the middle of its box. */
   u: number;
   v: number;
+  /** Its box on the sheet. */
+  left: number;
+  bottom: number;
   width: number;
   height: number;
   /** Packing leaves it where it is. */
   locked?: boolean;
+  /** The block that it is kept together with when it is packed. */
+  block?: number;
 }
 
 /** A part's layout, ready to draw. Sent after each step that changes it. */

@@ -6,6 +6,7 @@ import {
   islandFacts,
   islandLetter,
   islandsOf,
+  blockOfIslands,
   lockedIslands,
   faceMaps,
   type FaceMaps,
@@ -155,11 +156,13 @@ function islandViews(mesh: Mesh, set: UvSet, cornerUv: Float32Array): IslandView
   const { faces, start } = islandsOf(mesh, set);
   const waits = trayIslands(mesh, set);
   const locked = lockedIslands(mesh, set);
+  const block = blockOfIslands(mesh, set);
   return islandFacts(mesh, set).map((fact, i): IslandView => ({
     ...fact,
     letter: islandLetter(i),
     waits: waits[i] === 1,
     locked: locked[i] === 1,
+    ...(block[i] ? { block: block[i] } : {}),
     ...boxOf(mesh, cornerUv, faces.subarray(start[i], start[i + 1])),
   }));
 }
@@ -294,7 +297,7 @@ function boxOf(mesh: Mesh, cornerUv: Float32Array, faces: Uint32Array) {
     best = far;
     [u, v] = [mu, mv];
   }
-  return { u, v, width: maxU - minU, height: maxV - minV };
+  return { u, v, left: minU, bottom: minV, width: maxU - minU, height: maxV - minV };
 }
 
 function sameNumbers(a: Float32Array, b: Float32Array): boolean {

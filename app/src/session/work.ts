@@ -2,7 +2,7 @@ import {
   islandsOf,
   isSearched,
   JigError,
-  searchSeeds,
+  searchesOf,
   type BakeInput,
   type Band,
   type Context,
@@ -157,12 +157,12 @@ class Work {
     if (!isSearched(options)) return this.pool.run('pack', { set, options }, { ...asked, progress: context.progress });
     const view = packingView(mesh, set, options);
     let best: FoundLayout | null = null;
-    const seeds = searchSeeds(options, options.islands?.length ?? islandsOf(mesh, set).count);
-    const shares = seeds.map(() => 0);
-    const runs = seeds.map((seed, k) =>
+    const searches = searchesOf(options, options.islands?.length ?? islandsOf(mesh, set).count);
+    const shares = searches.map(() => 0);
+    const runs = searches.map((search, k) =>
       this.searchPool.run(
         'pack',
-        { set, options: { ...options, seed } },
+        { set, options: search },
         {
           ...asked,
           progress: (share, text, found) => {

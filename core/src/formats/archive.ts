@@ -64,6 +64,7 @@ const uvSetSchema = z.object({
   slits: array(Uint32Array),
   pins: array(Uint8Array),
   stack: array(Uint32Array).optional(),
+  block: array(Uint32Array).optional(),
   locked: array(Uint8Array).optional(),
   headed: array(Uint8Array).optional(),
   weight: array(Float64Array).optional(),

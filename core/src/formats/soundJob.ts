@@ -104,9 +104,10 @@ function soundPart(part: Part, images: ReadonlySet<string>, words: Set<string>):
     // archives of before had UV points that several islands shared
     uvSets: uvSets
       .map((one) => withOwnPoints(mesh, one).set)
-      .map(({ stack, locked, headed, weight, care, straight, ...set }) => ({
+      .map(({ stack, block, locked, headed, weight, care, straight, ...set }) => ({
         ...set,
         ...fit('stack', stack, faces, 'marks of stacks'),
+        ...fit('block', block, faces, 'blocks for packing'),
         ...fit('locked', locked, faces, 'locks of islands'),
         ...fit('weight', weight?.every((x) => x > 0 && x < 1e6) ? weight : undefined, faces, 'weights of density'),
         ...fit('care', care?.every((x) => x > 0 && x < 1e6) ? care : undefined, faces, 'weights of stretch'),

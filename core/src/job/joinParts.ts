@@ -1,4 +1,5 @@
 import type { Mesh } from '../mesh/mesh.ts';
+import { faceMarksFrom, hasFaceMarks, type FaceMarks } from '../uv/faceMarks.ts';
 import { passRanks } from '../uv/ranks.ts';
 import type { UvSet } from '../uv/uvSet.ts';
 import { activeSet, type Job, type Part } from './job.ts';
@@ -42,38 +43,36 @@ export function joinParts(parts: readonly Part[]): Joined {
   return { mesh, set: { name: 'all', cornerUv, uv, unplaced, slits: new Uint32Array(0), pins, ...joinedMarks(sets) }, parts, uvStart };
 }
 
-/** Marks of faces and corners that sets may have. */
-function joinedMarks(sets: readonly UvSet[]): Pick<UvSet, 'stack' | 'locked' | 'headed' | 'weight' | 'care' | 'straight'> {
-  const faces = sets.reduce((sum, set) => sum + set.unplaced.length, 0);
-  const joined = <A extends Uint32Array | Uint8Array | Float64Array>(
-    of: (set: UvSet) => A | undefined,
-    out: A,
-    by: 'unplaced' | 'cornerUv' = 'unplaced',
-  ): A | null => {
-    if (!sets.some((set) => of(set))) return null;
-    let at = 0;
-    for (const set of sets) {
-      const own = of(set);
-      if (own) out.set(own, at);
-      at += set[by].length;
+function joinedFaceMarks(sets: readonly UvSet[]): FaceMarks {
+  const faces = sets.reduce((sum, { unplaced }) => sum + unplaced.length, 0);
+  const setOf = new Int32Array(faces);
+  const faceOf = new Int32Array(faces);
+  let at = 0;
+  sets.forEach(({ unplaced }, k) => {
+    for (let f = 0; f < unplaced.length; f++, at++) {
+      setOf[at] = k;
+      faceOf[at] = f;
     }
-    return out;
-  };
-  const stack = joined(({ stack: own }) => own, new Uint32Array(faces));
-  const locked = joined(({ locked: own }) => own, new Uint8Array(faces));
-  const weight = joined(({ weight: own }) => own, new Float64Array(faces).fill(1));
-  const care = joined(({ care: own }) => own, new Float64Array(faces).fill(1));
-  const headed = joined(({ headed: own }) => own, new Uint8Array(faces));
-  const corners = sets.reduce((sum, set) => sum + set.cornerUv.length, 0);
-  const straight = joined(({ straight: own }) => own, new Uint8Array(corners), 'cornerUv');
-  return {
-    ...(straight ? { straight } : {}),
-    ...(stack ? { stack } : {}),
-    ...(locked ? { locked } : {}),
-    ...(headed ? { headed } : {}),
-    ...(weight ? { weight } : {}),
-    ...(care ? { care } : {}),
-  };
+  });
+  return faceMarksFrom(
+    sets,
+    faces,
+    (f) => setOf[f]!,
+    (f) => faceOf[f]!,
+  );
+}
+
+/** Marks of faces and corners that sets may have. */
+function joinedMarks(sets: readonly UvSet[]): FaceMarks & Pick<UvSet, 'straight'> {
+  const marks = sets.some(hasFaceMarks) ? joinedFaceMarks(sets) : {};
+  if (!sets.some(({ straight }) => straight)) return marks;
+  const straight = new Uint8Array(sets.reduce((sum, { cornerUv }) => sum + cornerUv.length, 0));
+  let at = 0;
+  for (const set of sets) {
+    if (set.straight) straight.set(set.straight, at);
+    at += set.cornerUv.length;
+  }
+  return { ...marks, straight };
 }
 
 function joinedMesh(meshes: Mesh[]): Mesh {

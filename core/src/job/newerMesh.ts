@@ -3,6 +3,7 @@ import { faceAreas, faceNormals } from '../mesh/normals.ts';
 import { topologyOf } from '../mesh/topology.ts';
 import { TriangleTree } from '../mesh/triangleTree.ts';
 import { trianglesOf } from '../mesh/triangles.ts';
+import { faceMarksOf } from '../uv/faceMarks.ts';
 import { islandsOf } from '../uv/islands.ts';
 import { carriedStraight } from '../uv/straight.ts';
 import type { UvSet } from '../uv/uvSet.ts';
@@ -265,18 +266,7 @@ function joined(old: Mesh, mesh: Mesh, set: UvSet, { faceFrom, isSame, cornerFro
       pins.push(from >= 0 ? set.pins[from]! : 0);
     }
   }
-  const marks = <A extends Uint8Array | Uint32Array | Float64Array>(list: A | undefined, rest: number, make: (length: number) => A): A | undefined => {
-    if (!list) return undefined;
-    const found = make(faceFrom.length);
-    faceFrom.forEach((g, f) => (found[f] = g < 0 ? rest : list[g]!));
-    return found;
-  };
-  const stack = marks(set.stack, 0, (n) => new Uint32Array(n));
-  const locked = marks(set.locked, 0, (n) => new Uint8Array(n));
-  const headed = marks(set.headed, 0, (n) => new Uint8Array(n));
-  const weight = marks(set.weight, 1, (n) => new Float64Array(n));
   const straight = set.straight && carriedStraight(old, mesh, set.straight, cornerFrom);
-  const care = marks(set.care, 1, (n) => new Float64Array(n));
   return {
     name: set.name,
     cornerUv,
@@ -284,11 +274,7 @@ function joined(old: Mesh, mesh: Mesh, set: UvSet, { faceFrom, isSame, cornerFro
     unplaced,
     slits: carriedSlits(old, mesh, set, cornerFrom),
     pins: Uint8Array.from(pins),
-    ...(stack ? { stack } : {}),
-    ...(locked ? { locked } : {}),
-    ...(headed ? { headed } : {}),
-    ...(weight ? { weight } : {}),
-    ...(care ? { care } : {}),
+    ...faceMarksOf(set, faceFrom),
     ...(straight ? { straight } : {}),
   };
 }

@@ -1,5 +1,6 @@
 import { contentHash } from '../images/contentHash.ts';
 import type { Mesh } from '../mesh/mesh.ts';
+import { faceMarksFrom, withoutIdleMarks } from '../uv/faceMarks.ts';
 import { islandsOf } from '../uv/islands.ts';
 import type { UvSet } from '../uv/uvSet.ts';
 import { type Job, type Part } from './job.ts';
@@ -152,22 +153,12 @@ export function mixedSet(mesh: Mesh, now: UvSet, then: UvSet, takes: Uint8Array)
       if (straight) straight[c] = from.straight?.[c] ?? 0;
     }
   }
-  const marks = <A extends Uint8Array | Uint32Array | Float64Array>(
-    a: A | undefined,
-    b: A | undefined,
-    rest: number,
-    make: (length: number) => A,
-  ): A | undefined => {
-    if (!a && !b) return undefined;
-    const out = make(takes.length);
-    for (let f = 0; f < takes.length; f++) out[f] = (takes[f] ? b : a)?.[f] ?? rest;
-    return out.some((x) => x !== rest) ? out : undefined;
-  };
-  const stack = marks(now.stack, then.stack, 0, (n) => new Uint32Array(n));
-  const locked = marks(now.locked, then.locked, 0, (n) => new Uint8Array(n));
-  const headed = marks(now.headed, then.headed, 0, (n) => new Uint8Array(n));
-  const weight = marks(now.weight, then.weight, 1, (n) => new Float64Array(n));
-  const care = marks(now.care, then.care, 1, (n) => new Float64Array(n));
+  const marks = faceMarksFrom(
+    [now, then],
+    takes.length,
+    (f) => (takes[f] ? 1 : 0),
+    (f) => f,
+  );
   return {
     name: now.name,
     cornerUv,
@@ -175,11 +166,7 @@ export function mixedSet(mesh: Mesh, now: UvSet, then: UvSet, takes: Uint8Array)
     unplaced: Uint8Array.from(takes, (take, f) => (take ? then : now).unplaced[f]!),
     slits: Uint32Array.from(new Set([...now.slits, ...then.slits])).sort(),
     pins: Uint8Array.from(pins),
-    ...(stack ? { stack } : {}),
-    ...(locked ? { locked } : {}),
-    ...(headed ? { headed } : {}),
-    ...(weight ? { weight } : {}),
-    ...(care ? { care } : {}),
+    ...withoutIdleMarks(marks),
     ...(straight?.some((x) => x !== 0) ? { straight } : {}),
   };
 }

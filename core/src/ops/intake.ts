@@ -11,6 +11,7 @@ import { makeForm, type FormSpec } from '../mesh/makeForm.ts';
 import { faceCount, pointCount, type Mesh } from '../mesh/mesh.ts';
 import { repairMesh } from '../mesh/repair.ts';
 import { topologyOf } from '../mesh/topology.ts';
+import { faceMarksOf } from '../uv/faceMarks.ts';
 import { withOwnPoints } from '../uv/ownPoints.ts';
 import { carriedStraight } from '../uv/straight.ts';
 import { emptyUvSet, uvSetFrom, type UvSet } from '../uv/uvSet.ts';
@@ -187,11 +188,7 @@ function carried(before: Mesh, after: Mesh, set: UvSet, cornerFrom: Uint32Array,
     ...set,
     cornerUv: withMergedPoints(before, after, set, cornerFrom),
     unplaced: Uint8Array.from(faceFrom, (f) => set.unplaced[f]!),
-    ...(set.locked ? { locked: Uint8Array.from(faceFrom, (f) => set.locked![f]!) } : {}),
-    ...(set.weight ? { weight: Float64Array.from(faceFrom, (f) => set.weight![f]!) } : {}),
-    ...(set.care ? { care: Float64Array.from(faceFrom, (f) => set.care![f]!) } : {}),
-    ...(set.headed ? { headed: Uint8Array.from(faceFrom, (f) => set.headed![f]!) } : {}),
-    ...(set.stack ? { stack: Uint32Array.from(faceFrom, (f) => set.stack![f]!) } : {}),
+    ...faceMarksOf(set, faceFrom),
     slits: Uint32Array.from(slits).sort(),
     ...(set.straight ? { straight: carriedStraight(before, after, set.straight, cornerFrom) } : {}),
   };

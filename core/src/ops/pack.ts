@@ -15,6 +15,7 @@ import type { Box } from '../uv/box.ts';
 import { bestFit, solidity, uprightTurn } from '../pack/upright.ts';
 import { carryStacks, SheetIslands } from '../job/stacks.ts';
 import { placedIslandsOf, selectionByPart } from '../job/selected.ts';
+import { blockOfIslands } from '../uv/blocks.ts';
 import { islandFacts, islandsOf } from '../uv/islands.ts';
 import { headedIslands, lockedIslands } from '../uv/locked.ts';
 import { onceEach, stacksOf } from '../uv/stacks.ts';
@@ -33,7 +34,7 @@ const partsOf = (job: Job, which: 'active' | 'sheet' | 'all', part?: string) =>
       ? partsOnSheet(job, part).filter((one) => !one.isHidden || one.id === partOf(job, part).id)
       : [partOf(job, part)];
 
-const groupings = ['none', 'part', 'material', 'selected'] as const;
+const groupings = ['none', 'part', 'material', 'selected', 'blocks'] as const;
 
 const packParams = z.object({
   size: sizeSchema.default('2048'),
@@ -49,7 +50,8 @@ const packParams = z.object({
   into: z.enum(['sheet', 'free']).default('sheet').describe('free: the selected islands alone go into the free space'),
   lock: z.array(z.number().int().min(0)).optional().describe('islands of the first part by number that stay where they are'),
   keepPinned: z.boolean().default(false).describe('islands that are pinned or done stay where they are'),
-  group: z.enum(groupings).default('none').describe('keep together what is of one part, of one material, or selected'),
+  group: z.enum(groupings).default('blocks').describe('keep together what was made a block by hand, is of one part, of one material, or selected'),
+  mirror: z.boolean().default(false).describe('islands may be mirrored, too: where that packs tighter; those whose heading was set on purpose are not'),
   tiles: z.number().int().min(1).max(100).optional().describe('tiles to fill (default: those of the sheet)'),
   area: z
     .array(z.number().min(0).max(1))
@@ -76,11 +78,13 @@ const packParams = z.object({
     .describe('another seed, another layout; the same, the same'),
 });
 
-export interface Packed extends PackReport {
+export interface Packed extends Omit<PackReport, 'mirroredIslands'> {
   /** Islands of parts that found no room and wait in the tray. */
   waiting: number;
   /** Islands that keep the heading that they were given. */
   kept: number;
+  /** Islands that were mirrored, where that was asked for. */
+  mirrored?: number;
 }
 
 /** What packing would do with the islands: which stay, which are turned, which are hard to pack. */
@@ -199,7 +203,7 @@ export const pack = defineOperation({
   name: 'pack',
   label: 'Pack',
   words: 'arrange nest layout shells',
-  asked: ['size', 'gap', 'borderGap', 'turn', 'effort', 'seed', 'keepScale', 'evenDensity', 'group', 'tiles', 'into', 'parts', 'wholePx'],
+  asked: ['size', 'gap', 'borderGap', 'turn', 'effort', 'seed', 'keepScale', 'evenDensity', 'group', 'tiles', 'into', 'parts', 'wholePx', 'mirror'],
   changes: ['uvs', 'settings'],
   commandLine: { output: 'model', hidden: ['parts', 'polygon', 'selectedTurn'] },
   summary: 'Place islands on the sheet by their outlines',
@@ -234,6 +238,7 @@ export const pack = defineOperation({
       effort: params.effort,
       seed: params.seed,
       ...(params.seconds !== undefined ? { seconds: params.seconds } : {}),
+      ...(params.mirror ? { mirror: free.filter((i) => !kept.includes(i)) } : {}),
       ...(Object.keys(turnOf).length > 0 ? { turnOf } : {}),
       ...(upright.length > 0 ? { upright } : {}),
       islands: free,
@@ -241,17 +246,14 @@ export const pack = defineOperation({
     const tiles = room.isWhole ? tilesOf(job, all, params) : 1;
     if (params.group === 'selected' && selected.length < 2)
       throw new JigError('nothing-to-do', 'Fewer than two islands are selected: there is nothing to keep together.', '', 'Select the islands of the group.');
-    const groups = params.group === 'none' ? null : params.group === 'selected' ? [selected] : groupsOf(all, free, params.group);
+    const blocks = params.group === 'selected' ? [selected] : params.group === 'blocks' ? blocksOf(mesh, once, free) : [];
+    const groups = params.group === 'part' || params.group === 'material' ? groupsOf(all, free, params.group) : blocks;
     const start = seenFromRoom(even, room, { width, height });
     const wanted = { mesh, set: start, options, context };
     const { set, report } =
-      tiles > 1 && free.length > 0
-        ? await packTiles(
-            wanted,
-            groups && params.group === 'selected' ? [selected, ...free.filter((i) => !selected.includes(i)).map((i) => [i])] : groups,
-            tiles,
-          )
-        : groups && (groups.length > 1 || params.group === 'selected')
+      tiles > 1
+        ? await packTiles(wanted, groups, blocks, tiles)
+        : blocks.length > 0 || groups.length > 1
           ? await packBlocks(wanted, groups)
           : await packAside(mesh, start, options, context);
     const left = report.left ?? [];
@@ -265,18 +267,20 @@ export const pack = defineOperation({
       );
     next = carryStacks(job, next);
     const settings = { ...job.settings, margin: params.gap ?? margin, borderGap: params.borderGap ?? null, turn: params.turn };
+    const { mirroredIslands: _, ...found } = report;
     const told: Packed = {
-      ...report,
+      ...found,
       ...(params.polygon ? { coverage: (report.coverage * room.width * room.height) / (Math.abs(polygonArea(params.polygon)) * width * height) } : {}),
       packed: report.packed + copies,
       skipped: facts.filter(({ unplaced }) => unplaced).length - copies,
       waiting: left.length,
       kept: kept.length,
+      ...(params.mirror ? { mirrored: mirroredBetween(mesh, even, laid, free) } : {}),
     };
     return { job: { ...next, settings }, report: told };
   },
   sentence: (params, report: Packed) =>
-    `Packed ${plural(report.packed, 'island')} ${params.polygon ? 'into a polygon of' : params.area ? 'into a rectangle of' : 'on'} ${params.size.replace('x', ' × ')} px, ${Math.round(report.coverage * 100)} % ${params.area || params.polygon ? 'of it ' : ''}covered${report.waiting > 0 ? `; ${report.waiting} found no room and wait${report.waiting === 1 ? 's' : ''} in the tray` : ''}`,
+    `Packed ${plural(report.packed, 'island')} ${params.polygon ? 'into a polygon of' : params.area ? 'into a rectangle of' : 'on'} ${params.size.replace('x', ' × ')} px, ${Math.round(report.coverage * 100)} % ${params.area || params.polygon ? 'of it ' : ''}covered${report.mirrored ? `, ${report.mirrored} mirrored` : ''}${report.waiting > 0 ? `; ${report.waiting} found no room and wait${report.waiting === 1 ? 's' : ''} in the tray` : ''}`,
 });
 
 /** Packed islands moved, by half a px at most, so that the lower left corner of each is on whole px. O(corners) */
@@ -299,6 +303,31 @@ function onWholePx(mesh: Mesh, set: UvSet, moved: readonly number[], { width, he
     }
   }
   return { ...set, uv };
+}
+
+/** How many of some islands have another hand in one layout than in another: their area has another sign. */
+function mirroredBetween(mesh: Mesh, before: UvSet, after: UvSet, islands: readonly number[]): number {
+  const { start, faces } = islandsOf(mesh, before);
+  const signOf = ({ uv, cornerUv }: UvSet, i: number) => {
+    let twice = 0;
+    for (const f of faces.subarray(start[i]!, start[i + 1]!)) {
+      const [from, to] = [mesh.faceStart[f]!, mesh.faceStart[f + 1]!];
+      for (let c = from; c < to; c++) {
+        const [p, q] = [cornerUv[c]! * 2, cornerUv[c + 1 < to ? c + 1 : from]! * 2];
+        twice += uv[p]! * uv[q + 1]! - uv[q]! * uv[p + 1]!;
+      }
+    }
+    return Math.sign(twice);
+  };
+  return islands.filter((i) => signOf(before, i) !== signOf(after, i)).length;
+}
+
+/** Blocks made by hand, of which two islands or more are packed. */
+function blocksOf(mesh: Mesh, set: UvSet, islands: readonly number[]): Group[] {
+  const block = blockOfIslands(mesh, set);
+  const own = new Map<number, number[]>();
+  for (const i of islands) if (block[i]) (own.get(block[i]) ?? own.set(block[i], []).get(block[i])!).push(i);
+  return [...own.values()].filter((group) => group.length > 1);
 }
 
 /** The islands by part, or by the material of most of their faces. */

@@ -487,3 +487,122 @@ describe('a rectangle of the sheet', () => {
     await expect(pack(one, { group: 'selected' })).rejects.toThrow('Fewer than two islands');
   });
 });
+
+describe('blocks made by hand', () => {
+  const boxRound = (list: readonly { left: number; right: number; low: number; high: number }[]) => ({
+    left: Math.min(...list.map(({ left }) => left)),
+    right: Math.max(...list.map(({ right }) => right)),
+    low: Math.min(...list.map(({ low }) => low)),
+    high: Math.max(...list.map(({ high }) => high)),
+  });
+  const meet = (a: ReturnType<typeof boxRound>, b: ReturnType<typeof boxRound>) => a.left < b.right && b.left < a.right && a.low < b.high && b.low < a.high;
+  const eight = [...four, ...four.map(([x, y, w, h]): [number, number, number, number] => [x, y + 0.4, w * 0.8, h * 0.8])];
+  const chosen = async (job: Job, ids: number[]) => (await runOperation(job, 'select', { kind: 'islands', ids })).job;
+  /** Two blocks of two parts: 0 and 4 of the first with 1 of the second; 2 and 3 of the first. */
+  const withBlocks = async () => {
+    let job = newJob('j', 'j', [rectangles('a', eight), rectangles('b', four)]);
+    job = { ...job, selection: { part: 'a', kind: 'islands', ids: Uint32Array.of(0, 4), also: [{ part: 'b', ids: Uint32Array.of(1) }] } };
+    job = (await runOperation(job, 'blockIslands', {})).job;
+    return (await runOperation(await chosen(job, [2, 3]), 'blockIslands', {})).job;
+  };
+  const blocksAfter = (job: Job) => {
+    const [a, b] = [boxes(job), boxes(job, 1)];
+    const blocks = [
+      [a[0]!, a[4]!, b[1]!],
+      [a[2]!, a[3]!],
+    ].map(boxRound);
+    const others = [...[1, 5, 6, 7].map((i) => a[i]!), ...[0, 2, 3].map((i) => b[i]!)];
+    return { blocks, others };
+  };
+
+  it.each([1, 2])('several at once stay together over all parts, with nothing between them, and are kept with the job (%i tiles)', async (tiles) => {
+    const { job } = await pack(await withBlocks(), { tiles, turn: 'quarter' });
+    const { blocks, others } = blocksAfter(job);
+    expect(meet(blocks[0]!, blocks[1]!)).toBe(false);
+    for (const block of blocks) {
+      // on one tile
+      expect(Math.floor(block.left)).toBe(Math.floor(block.right - 1e-9));
+      for (const other of others) expect(meet(block, other)).toBe(false);
+    }
+    const { smallestGapPx, overlapArea } = judge({ ...job, sheets: job.sheets ?? [] });
+    expect(overlapArea).toBeLessThan(1e-9);
+    expect(smallestGapPx!).toBeGreaterThan(4 - 1e-6);
+  });
+
+  it('without them the same islands would be apart; taken out, they go by themselves', async () => {
+    const { job: loose } = await pack(await withBlocks(), { group: 'none' });
+    const { blocks, others } = blocksAfter(loose);
+    expect(blocks.some((block) => others.some((other) => meet(block, other)))).toBe(true);
+    let job = (await runOperation(await chosen(await withBlocks(), [2]), 'blockIslands', { do: 'leave' })).job;
+    job = { ...job, selection: { part: 'a', kind: 'islands', ids: Uint32Array.of(0), also: [{ part: 'b', ids: Uint32Array.of(1) }] } };
+    job = (await runOperation(job, 'blockIslands', { do: 'leave' })).job;
+    // one island is left of each block: that is none
+    expect(boxes((await pack(job)).job)).toEqual(boxes((await pack(job, { group: 'none' })).job));
+    await expect(runOperation(job, 'blockIslands', { do: 'leave' })).rejects.toThrow('None of the selected islands is in a block.');
+    await expect(runOperation(await chosen(job, [2]), 'blockIslands', {})).rejects.toThrow('two islands');
+  });
+
+  it('a block turns only as all of its islands may', async () => {
+    const job = await withBlocks();
+    const part = job.parts[0]!;
+    const headed = new Uint8Array(8);
+    headed[3] = 1;
+    const marked = { ...job, parts: [{ ...part, uvSets: [{ ...activeSet(part), headed }] }, job.parts[1]!] };
+    const { job: next } = await pack(marked, { upright: false });
+    for (const i of [2, 3]) {
+      const { left, right, low, high } = boxes(next)[i]!;
+      const [, , w, h] = eight[i]!;
+      expect((right - left) / (high - low)).toBeCloseTo(w / h, 6);
+    }
+  });
+});
+
+describe('mirroring', () => {
+  /** Right triangles of one hand, no two of one size. */
+  const triangles = () => {
+    const count = 12;
+    const points = Array.from({ length: count }, (_, k) => {
+      const size = 1 - k / 24;
+      return [k * 2, 0, 0, k * 2 + size, 0, 0, k * 2, size * (0.5 + (k % 3) / 8), 0];
+    }).flat();
+    const mesh = meshFromFaces(
+      points,
+      Array.from({ length: count }, (_, k) => [k * 3, k * 3 + 1, k * 3 + 2]),
+    );
+    const uv = Float64Array.from({ length: count * 6 }, (_, k) => points[Math.floor(k / 2) * 3 + (k % 2)]! / 30);
+    const uvSets = [uvSetFrom(mesh, 'UV set 1', mesh.corners.slice(), uv)];
+    return newJob('j', 'j', [{ id: 'a', name: 'a', mesh, uvSets, activeUv: 0, imageId: null, origin: { kind: 'made' } }]);
+  };
+  const hands = (job: Job) => {
+    const { uv, cornerUv } = activeSet(job.parts[0]!);
+    return Array.from({ length: 12 }, (_, f) => {
+      const [a, b, c] = [0, 1, 2].map((k) => cornerUv[f * 3 + k]! * 2) as [number, number, number];
+      return Math.sign((uv[b]! - uv[a]!) * (uv[c + 1]! - uv[a + 1]!) - (uv[c]! - uv[a]!) * (uv[b + 1]! - uv[a + 1]!));
+    });
+  };
+
+  it('is done only where it is asked for, and told; islands with a heading of their own keep their hand', async () => {
+    const plain = await pack(triangles(), { upright: false });
+    expect(hands(plain.job).every((hand) => hand === 1)).toBe(true);
+    const { job, report } = await pack(triangles(), { upright: false, mirror: true });
+    const mirrored = hands(job).filter((hand) => hand < 0).length;
+    expect(mirrored).toBeGreaterThan(0);
+    expect((report as { mirrored: number }).mirrored).toBe(mirrored);
+    expect(judge(job).overlapArea).toBeLessThan(1e-9);
+    expect(judge(job).smallestGapPx!).toBeGreaterThan(4 - 1e-6);
+    const start = triangles();
+    const set = { ...activeSet(start.parts[0]!), headed: new Uint8Array(12).fill(1) };
+    const kept = await pack({ ...start, parts: [{ ...start.parts[0]!, uvSets: [set] }] }, { mirror: true });
+    expect(hands(kept.job).every((hand) => hand === 1)).toBe(true);
+  });
+
+  it('never costs anything after a search, and keeps gaps and sizes', async () => {
+    const plain = await pack(triangles(), { effort: 1 });
+    const { job, report } = await pack(triangles(), { effort: 1, mirror: true });
+    expect((report as { coverage: number }).coverage).toBeGreaterThanOrEqual((plain.report as { coverage: number }).coverage);
+    expect(judge(job).smallestGapPx!).toBeGreaterThan(4 - 1e-6);
+    const { mesh, set } = joinParts(job.parts);
+    const sizes = islandDensities(mesh, set, 512, 512).map(({ density }) => density);
+    for (const size of sizes) expect(size).toBeCloseTo(sizes[0]!, 6);
+  });
+});

@@ -2,7 +2,7 @@ import type { Context } from '../context.ts';
 import { JigError } from '../jigError.ts';
 import type { Mesh } from '../mesh/mesh.ts';
 import { packAside } from '../pack/packAside.ts';
-import type { PackOptions, PackReport } from '../pack/packing.ts';
+import { packTurns, type PackOptions, type PackReport } from '../pack/packing.ts';
 import { islandDensities } from '../pack/density.ts';
 import { islandsOf } from '../uv/islands.ts';
 import { tilePlace } from '../uv/tiles.ts';
@@ -94,8 +94,14 @@ export async function packBlocks({ mesh, set, options, context }: Wanted, groups
         }
       }
     }
-    const { upright: _, ...rest } = options;
-    const result = await packAside(mesh, laid, { ...rest, together: groups }, context);
+    const inBlock = new Set(groups.filter((group) => group.length > 1).flat());
+    const upright = (options.upright ?? []).filter((i) => !inBlock.has(i));
+    const result = await packAside(
+      mesh,
+      laid,
+      { ...options, upright, turnOf: { ...options.turnOf, ...turnsOfBlocks(groups, options) }, together: groups },
+      context,
+    );
     // made smaller afterwards, the gap within a block would be broken
     if (result.report.scale >= 1 - 1e-9 || keepScale) return { ...result, report: { ...result.report, scale: result.report.scale * factor } };
     factor *= result.report.scale * 0.99;
@@ -103,20 +109,32 @@ export async function packBlocks({ mesh, set, options, context }: Wanted, groups
   throw new JigError('does-not-fit', 'The groups do not fit on the sheet as blocks.', '', 'Use a larger sheet, a smaller margin, or pack without groups.');
 }
 
+/** Turns that a block may take, by its first island: those that every island of it may. */
+const turnsOfBlocks = (groups: readonly Group[], { turn, turnOf }: PackOptions) =>
+  Object.fromEntries(groups.map((group) => [group[0]!, packTurns[Math.min(...group.map((i) => packTurns.indexOf(turnOf?.[i] ?? turn)))]!] as const));
+
 /** Area of each island on the sheet, px². */
 function pxAreas(mesh: Mesh, set: UvSet, width: number, height: number): number[] {
   return islandDensities(mesh, set, width, height).map(({ area, density }) => area * density ** 2);
 }
 
 /**
- * Islands on several tiles: groups (or single islands) go to the tile that has least, the largest first, each tile is packed, and all get the scale of the
+ * Islands on several tiles: groups, and islands that are in none, go to the tile that has least, the largest first, each tile is packed, and all get the scale of the
  * fullest; where the scale is kept, tiles are filled one after the other, as few as there have to be.
+ *
+ * @param blocks those of the groups that are kept together on their tile, too
  */
-export async function packTiles(wanted: Wanted, groups: readonly Group[] | null, tiles: number): Promise<{ set: UvSet; report: PackReport; used: number }> {
+export async function packTiles(
+  wanted: Wanted,
+  groups: readonly Group[],
+  blocks: readonly Group[],
+  tiles: number,
+): Promise<{ set: UvSet; report: PackReport; used: number }> {
   const { mesh, options, context } = wanted;
   const { width, height } = options;
   const area = pxAreas(mesh, wanted.set, width, height);
-  const units = [...(groups ?? options.islands.map((i) => [i]))]
+  const grouped = new Set(groups.flat());
+  const units = [...groups, ...options.islands.filter((i) => !grouped.has(i)).map((i) => [i])]
     .map((group) => ({ group, area: group.reduce((sum, i) => sum + area[i]!, 0) }))
     .sort((a, b) => b.area - a.area);
   /** One tile packed by itself; islands of others that are still to be packed are not in the way. */
@@ -124,7 +142,10 @@ export async function packTiles(wanted: Wanted, groups: readonly Group[] | null,
     const [column, row] = tilePlace(tile);
     const others = Object.fromEntries(options.islands.filter((i) => !islands.includes(i)).map((i) => [i, 1]));
     const shifted = { ...without(mesh, set, others), uv: set.uv.map((v, k) => v - (k % 2 === 0 ? column : row)) };
-    const packed = await packAside(mesh, shifted, { ...options, ...extra, islands }, context);
+    const here = new Set(islands);
+    const whole = blocks.filter((block) => block.every((i) => here.has(i)));
+    const own = { ...options, ...extra, islands };
+    const packed = whole.length > 0 ? await packBlocks({ mesh, set: shifted, options: own, context }, whole) : await packAside(mesh, shifted, own, context);
     const uv = set.uv.slice();
     const left = new Set(packed.report.left ?? []);
     for (const p of pointsOf(mesh, set, new Set(islands.filter((i) => !left.has(i))))) {

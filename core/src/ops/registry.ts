@@ -36,6 +36,8 @@ import { addJigs, changeJig, copyJig, driveFaces, matchJigs, setJigState } from 
 import { movePins, pin, relax } from './pins.ts';
 import { place } from './place.ts';
 import { sheets } from './sheets.ts';
+import { blockIslands } from './blocks.ts';
+import { cutNecks } from './necks.ts';
 import { lockIslands, placeOnFields } from './fields.ts';
 import { grain } from './grain.ts';
 import { matchIslands } from './matchIslands.ts';
@@ -124,6 +126,8 @@ const list = [
   push,
   placeOnFields,
   lockIslands,
+  blockIslands,
+  cutNecks,
   lineUp,
   findLike,
   stack,

@@ -59,7 +59,7 @@ function withEdges(job: Job, meant: ReturnType<typeof edgesOf>, change: typeof c
 }
 
 /** The edges, and what lies across where hand work is mirrored. */
-function mirroredEdges(job: Job, part: Part, edges: number[]): number[] {
+export function mirroredEdges(job: Job, part: Part, edges: number[]): number[] {
   const { mirror } = job.settings;
   return mirror === 'off' ? edges : withMirrored(symmetryOf(part.mesh, mirror), edges);
 }

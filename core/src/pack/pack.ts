@@ -7,7 +7,7 @@ import type { UvSet } from '../uv/uvSet.ts';
 import { TakenCells } from './takenCells.ts';
 import type { PackOptions, PackReport, PackTurn } from './packing.ts';
 import { packShelves } from './shelves.ts';
-import { grow, rasterise, shapeFrom, turnRaster, type Shape } from './shape.ts';
+import { grow, mirrorRaster, rasterise, shapeFrom, turnRaster, type Shape } from './shape.ts';
 
 interface Item {
   island: number;
@@ -28,6 +28,8 @@ interface Placement {
   x: number;
   y: number;
   turns: number;
+  /** Mirrored from left to right before it is turned. */
+  isMirrored?: boolean;
 }
 
 /**
@@ -64,6 +66,7 @@ export function packLayout(mesh: Mesh, set: UvSet, options: PackOptions, context
     );
   }
   const turns = turnsFor(turn);
+  const mirror = new Set(options.mirror);
   let tries = 0;
   const attemptAt = (cells: number) => (scale: number) => {
     tries++;
@@ -77,6 +80,7 @@ export function packLayout(mesh: Mesh, set: UvSet, options: PackOptions, context
       border: Math.ceil(options.borderGap / cell - 1e-9),
       turns,
       turnsOf: (island: number) => (options.turnOf?.[island] ? turnsFor(options.turnOf[island]) : turns),
+      mayMirror: (item: Item) => item.islands.length === 1 && mirror.has(item.island),
     };
     return placeAll(items, fixed, grid, context, keepScale && (options.leavesRest ?? false));
   };
@@ -118,6 +122,7 @@ export function packLayout(mesh: Mesh, set: UvSet, options: PackOptions, context
   const uv = set.uv.slice();
   let covered = 0;
   const left: number[] = [];
+  const mirrored: number[] = [];
   items.forEach((item, k) => {
     const place = placements![k]!;
     if (!place) {
@@ -125,10 +130,12 @@ export function packLayout(mesh: Mesh, set: UvSet, options: PackOptions, context
       return;
     }
     covered += item.area * scale * scale;
+    if (place.isMirrored) mirrored.push(item.island);
     moveTo(item, place, scale, cell, width, height, uv);
   });
   const packed = items.reduce((sum, item) => sum + item.islands.length, 0) - left.length;
-  return { set: { ...set, uv }, report: { packed, skipped, scale, coverage: covered / (width * height), tries, ...(left.length > 0 ? { left } : {}) } };
+  const report = { packed, skipped, scale, coverage: covered / (width * height), tries };
+  return { set: { ...set, uv }, report: { ...report, ...(mirrored.length > 0 ? { mirroredIslands: mirrored } : {}), ...(left.length > 0 ? { left } : {}) } };
 }
 
 /** Quarter turns in the order in which they are tried. */
@@ -215,6 +222,7 @@ interface Grid {
   border: number;
   turns: number[];
   turnsOf(island: number): number[];
+  mayMirror(item: Item): boolean;
 }
 
 function placeAll(items: Item[], fixed: Item[], grid: Grid, context: Context, leavesRest: boolean): (Placement | null)[] | null {
@@ -241,20 +249,24 @@ function placeAll(items: Item[], fixed: Item[], grid: Grid, context: Context, le
     let bestTop = Infinity;
     let bestShape: Shape | null = null;
     const seen: Shape[] = [];
-    let body = raster;
-    let around = grown;
-    for (const turns of grid.turnsOf(item.island)) {
-      // 0, 2, 1, 3: a half turn is cheap, a quarter turn goes bit by bit and is made once
-      body = turns === 1 ? turnRaster(raster, 1) : turnRaster(body, turns === 0 ? 0 : 2);
-      around = turns === 1 ? turnRaster(grown, 1) : turnRaster(around, turns === 0 ? 0 : 2);
-      const shape = shapeFrom(body, around, reach);
-      if (seen.some((s) => sameShape(s, shape))) continue;
-      seen.push(shape);
-      const place = floor.lowestFit(shape, border, bestTop - shape.height, lowest);
-      if (!place) continue;
-      best = { ...place, turns };
-      bestTop = place.y + shape.height;
-      bestShape = shape;
+    for (const isMirrored of grid.mayMirror(item) ? [false, true] : [false]) {
+      const asItIs = isMirrored ? mirrorRaster(raster) : raster;
+      const grownAsItIs = isMirrored ? mirrorRaster(grown) : grown;
+      let body = asItIs;
+      let around = grownAsItIs;
+      for (const turns of grid.turnsOf(item.island)) {
+        // 0, 2, 1, 3: a half turn is cheap, a quarter turn goes bit by bit and is made once
+        body = turns === 1 ? turnRaster(asItIs, 1) : turnRaster(body, turns === 0 ? 0 : 2);
+        around = turns === 1 ? turnRaster(grownAsItIs, 1) : turnRaster(around, turns === 0 ? 0 : 2);
+        const shape = shapeFrom(body, around, reach);
+        if (seen.some((s) => sameShape(s, shape))) continue;
+        seen.push(shape);
+        const place = floor.lowestFit(shape, border, bestTop - shape.height, lowest);
+        if (!place) continue;
+        best = { ...place, turns, isMirrored };
+        bestTop = place.y + shape.height;
+        bestShape = shape;
+      }
     }
     if (!best || !bestShape) {
       if (!leavesRest) return null;
@@ -394,7 +406,8 @@ function moveTo(item: Item, to: Placement, scale: number, cell: number, width: n
   const bodyWidth = (Math.floor((item.width * scale) / cell) + 1) * cell;
   const bodyHeight = (Math.floor((item.height * scale) / cell) + 1) * cell;
   for (const id of item.uvPoints) {
-    const x = (uv[id * 2]! * width - item.minX) * scale;
+    const own = (uv[id * 2]! * width - item.minX) * scale;
+    const x = to.isMirrored ? bodyWidth - own : own;
     const y = (uv[id * 2 + 1]! * height - item.minY) * scale;
     const [tx, ty] = to.turns === 0 ? [x, y] : to.turns === 1 ? [bodyHeight - y, x] : to.turns === 2 ? [bodyWidth - x, bodyHeight - y] : [y, bodyWidth - x];
     uv[id * 2] = (to.x * cell + tx) / width;

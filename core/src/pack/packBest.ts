@@ -52,6 +52,18 @@ function withTurns(mesh: Mesh, set: UvSet, width: number, height: number, turns:
   return { ...set, uv };
 }
 
+/** The layout with islands mirrored from left to right, each about the middle of its points. */
+function withMirrored(mesh: Mesh, set: UvSet, islands: readonly number[]): UvSet {
+  if (islands.length === 0) return set;
+  const points = pointsOf(mesh, set);
+  const uv = set.uv.slice();
+  for (const i of islands) {
+    const middle = points[i]!.reduce((sum, id) => sum + set.uv[id * 2]!, 0) / points[i]!.length;
+    for (const id of points[i]!) uv[id * 2] = 2 * middle - set.uv[id * 2]!;
+  }
+  return { ...set, uv };
+}
+
 /** The layout with islands turned upright. @returns how many were turned */
 export function laidUpright(mesh: Mesh, set: UvSet, width: number, height: number, islands: readonly number[]): { set: UvSet; turned: number } {
   const outlines = outlinesOf(mesh, set, width, height);
@@ -135,6 +147,8 @@ export function packBest(
     const diagonal = options.keepScale ? null : laidAlongDiagonal(mesh, set, wanted, first.report.scale, options);
     const other = diagonal && packLayout(mesh, diagonal, withResolution, context);
     if (other && other.report.scale > first.report.scale) [first, set] = [other, diagonal];
+    // the search goes on with the islands mirrored as the first layout has them
+    set = withMirrored(mesh, set, first.report.mirroredIslands ?? []);
   } catch (error) {
     if (!(error instanceof JigError) || error.code !== 'does-not-fit' || !searches || !options.keepScale) throw error;
     failure = error;
@@ -238,7 +252,7 @@ export function packBest(
   );
   if (isMany && searchOptions.rounds > 1 && !searchOptions.isStopped()) {
     // of many pieces the first layout decides: with time at hand a finer one is made, and searched on from there
-    const finer = packLayout(mesh, set, { ...options, resolution: 2048 }, context);
+    const finer = packLayout(mesh, set, { ...options, mirror: [], resolution: 2048 }, context);
     const onward = searchLayout(field, pieces, startOf(finer), {
       ...searchOptions,
       rounds: searchOptions.rounds - 1,

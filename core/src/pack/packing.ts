@@ -12,6 +12,8 @@ export interface PackOptions {
   turn: PackTurn;
   /** Turns of single islands, by number; default: `turn`. */
   turnOf?: Readonly<Record<number, PackTurn>>;
+  /** Islands that may be mirrored, by number; default: none. Blocks are not. */
+  mirror?: readonly number[];
   /** Islands that are laid upright first: their least box along the sheet's sides. */
   upright?: readonly number[];
   /** 1 to 5: rounds of search after the first layout; 0 or left out: none. The same effort and seed give the same layout. */
@@ -42,6 +44,8 @@ export interface PackReport {
   tries: number;
   /** Islands that were laid upright first. */
   turned?: number;
+  /** Islands that were mirrored, by number. */
+  mirroredIslands?: readonly number[];
   /** Islands that found no room. */
   left?: readonly number[];
 }

@@ -109,6 +109,16 @@ export function turnRaster(raster: BitRows, turns: number): BitRows {
   return out;
 }
 
+/** A raster seen in a mirror: (x, y) → (width − 1 − x, y). */
+export function mirrorRaster(raster: BitRows): BitRows {
+  const out = new BitRows(raster.width, raster.height);
+  for (let y = 0; y < raster.height; y++) {
+    const runs = raster.runs(y);
+    for (let k = 0; k < runs.length; k += 2) out.fillRun(y, raster.width - 1 - runs[k + 1]!, raster.width - 1 - runs[k]!);
+  }
+  return out;
+}
+
 export function runRows(raster: BitRows): RunRows {
   const start = new Uint32Array(raster.height + 1);
   const all: number[] = [];

@@ -1,5 +1,6 @@
 import type { Mesh } from '../mesh/mesh.ts';
 import { topologyOf } from '../mesh/topology.ts';
+import { faceMarksFrom, faceMarksOf } from './faceMarks.ts';
 import { withOwnPoints } from './ownPoints.ts';
 import type { UvSet } from './uvSet.ts';
 
@@ -10,9 +11,6 @@ export interface MeshSubset {
   faces: Uint32Array;
   points: Uint32Array;
 }
-
-/** Marks of faces that a set may have, and those of corners. */
-const faceMarks = ['stack', 'locked', 'weight', 'care', 'headed'] as const;
 
 /** The corner of the whole that each corner of a subset is. O(corners) */
 export function cornersInWhole(whole: Pick<Mesh, 'faceStart'>, { mesh, faces }: MeshSubset): Uint32Array {
@@ -85,11 +83,6 @@ export function subsetOfSet(whole: Mesh, set: UvSet, subset: MeshSubset): UvSet 
   const now = topologyOf(mesh);
   const slits = new Set<number>();
   for (let c = 0; slit.size > 0 && c < from.length; c++) if (slit.has(was.cornerEdge[from[c]!]!) && now.twin[c]! >= 0) slits.add(now.cornerEdge[c]!);
-  const marks: Partial<Record<(typeof faceMarks)[number], Uint8Array | Uint32Array | Float64Array>> = {};
-  for (const mark of faceMarks) {
-    const own = set[mark];
-    if (own) marks[mark] = takenFrom(own, faces);
-  }
   const own: UvSet = {
     name: set.name,
     cornerUv,
@@ -97,7 +90,7 @@ export function subsetOfSet(whole: Mesh, set: UvSet, subset: MeshSubset): UvSet 
     unplaced: takenFrom(set.unplaced, faces),
     slits: Uint32Array.from(slits).sort(),
     pins: Uint8Array.from(ids, (id) => set.pins[id]!),
-    ...(marks as Pick<UvSet, (typeof faceMarks)[number]>),
+    ...faceMarksOf(set, faces),
     ...(set.straight ? { straight: takenFrom(set.straight, from) } : {}),
   };
   // an island may be parted by what is not there
@@ -123,9 +116,13 @@ export function joinedSets(whole: Mesh, name: string, pieces: readonly { subset:
   const unplaced = new Uint8Array(faces).fill(1);
   const slits = new Set<number>();
   const { cornerEdge } = topologyOf(whole);
+  /** The piece that each face is of, and its number there. */
+  const pieceOf = new Int32Array(faces).fill(-1);
+  const faceOf = new Int32Array(faces);
   /** UV points of earlier pieces by their mesh point and place. */
   const known = new Map<string, number>();
-  const marks: { [key: string]: Uint8Array | Uint32Array | Float64Array } = {};
+  let straight: Uint8Array | null = null;
+  const laid: UvSet[] = [];
   for (const { subset, set } of pieces) {
     const from = cornersInWhole(whole, subset);
     if (!set) {
@@ -152,16 +149,18 @@ export function joinedSets(whole: Mesh, name: string, pieces: readonly { subset:
       cornerUv[c] = idThere[id]!;
     });
     for (const [key, id] of own) known.set(key, id);
-    subset.faces.forEach((f, k) => (unplaced[f] = set.unplaced[k]!));
+    subset.faces.forEach((f, k) => {
+      unplaced[f] = set.unplaced[k]!;
+      pieceOf[f] = laid.length;
+      faceOf[f] = k;
+    });
+    laid.push(set);
     const here = topologyOf(subset.mesh);
     const cut = new Set(set.slits);
     for (let c = 0; cut.size > 0 && c < from.length; c++) if (cut.has(here.cornerEdge[c]!)) slits.add(cornerEdge[from[c]!]!);
-    for (const mark of [...faceMarks, 'straight'] as const) {
-      const values = set[mark];
-      if (!values) continue;
-      const [length, at] = mark === 'straight' ? [whole.corners.length, from] : [faces, subset.faces];
-      marks[mark] ??= new (values.constructor as new (n: number) => Uint8Array)(length).fill(mark === 'weight' || mark === 'care' ? 1 : 0);
-      at.forEach((k, n) => (marks[mark]![k] = values[n]!));
+    if (set.straight) {
+      straight ??= new Uint8Array(whole.corners.length);
+      from.forEach((c, k) => (straight![c] = set.straight![k]!));
     }
   }
   // pieces that only meet in one place of mesh and sheet are no one island there
@@ -172,6 +171,12 @@ export function joinedSets(whole: Mesh, name: string, pieces: readonly { subset:
     unplaced,
     slits: Uint32Array.from(slits).sort(),
     pins: Uint8Array.from(pins),
-    ...marks,
+    ...faceMarksFrom(
+      laid,
+      faces,
+      (f) => pieceOf[f]!,
+      (f) => faceOf[f]!,
+    ),
+    ...(straight ? { straight } : {}),
   }).set;
 }

@@ -22,6 +22,8 @@ export interface UvSet {
    * another (see `stacksOf`). Absent: no face has one.
    */
   readonly stack?: Uint32Array;
+  /** The block that each face's island is kept together with when it is packed, a number that islands of all parts of the job share; 0: none. Absent: none. */
+  readonly block?: Uint32Array;
   /** 1 for each face whose island packing leaves where it is. Absent: none. */
   readonly locked?: Uint8Array;
   /** How many times as dense as others each face is to be: 2 twice as sharp. Absent: 1 for all. */

@@ -18,10 +18,10 @@ function roundSelected(): Area | null {
   if (boxes.length === 0) return null;
   const sides = (of: (box: (typeof boxes)[number]) => number, pick: (...values: number[]) => number) => clamped(pick(...boxes.map(of)));
   return [
-    sides(({ u, width }) => u - width / 2, Math.min),
-    sides(({ v, height }) => v - height / 2, Math.min),
-    sides(({ u, width }) => u + width / 2, Math.max),
-    sides(({ v, height }) => v + height / 2, Math.max),
+    sides(({ left }) => left, Math.min),
+    sides(({ bottom }) => bottom, Math.min),
+    sides(({ left, width }) => left + width, Math.max),
+    sides(({ bottom, height }) => bottom + height, Math.max),
   ];
 }
 

@@ -13,6 +13,7 @@ import { CoverageLine } from './CoverageLine.tsx';
 import { DensityCard } from './DensityCard.tsx';
 import { partsBeside } from '../views/stageMirror.ts';
 import { AreaRow } from './AreaRow.tsx';
+import { BlocksRow } from './BlocksRow.tsx';
 import { Card } from './Card.tsx';
 
 /** Loaded when it is opened first. */
@@ -182,10 +183,17 @@ export function PackPanel() {
         />
         <TextField select fullWidth label="Keep together" value={how.group} onChange={(event) => usePacking.setState({ group: event.target.value as 'none' })}>
           <MenuItem value="none">Nothing</MenuItem>
+          <MenuItem value="blocks">Blocks made by hand</MenuItem>
           <MenuItem value="selected">The selected islands</MenuItem>
           <MenuItem value="part">Islands of one part</MenuItem>
           <MenuItem value="material">Islands of one material</MenuItem>
         </TextField>
+        {how.group === 'blocks' && <BlocksRow />}
+        <FormControlLabel
+          control={<Switch checked={how.mirror} onChange={(event) => usePacking.setState({ mirror: event.target.checked })} />}
+          label="May be mirrored, too"
+          slotProps={{ typography: { variant: 'body2' } }}
+        />
         <FormControlLabel
           control={<Switch checked={how.keepScale} onChange={(event) => usePacking.setState({ keepScale: event.target.checked })} />}
           label="Keep the size; the rest into the tray"
@@ -295,7 +303,8 @@ function Plan({ plan, locked, into, canTurn }: PlanProps) {
         <Troublesome
           key={`${part} ${island}`}
           {...{ part, name, island }}
-          words={`is spread out: it fills ${percentOf(share)} of its hull and packs badly. Cut it at its necks.`}
+          words={`is spread out: it fills ${percentOf(share)} of its hull and packs badly.`}
+          cuts
         />
       ))}
     </>
@@ -304,16 +313,23 @@ function Plan({ plan, locked, into, canTurn }: PlanProps) {
 
 const percentOf = (share: number) => `${Math.round(share * 100)} %`;
 
-/** An island that is hard to pack, why, and a way to it. */
-function Troublesome({ part, name, island, words }: { part: string; name: string; island: number; words: string }) {
+/** An island that is hard to pack, why, and a way to it; one that is spread out is cut at its necks. */
+function Troublesome({ part, name, island, words, cuts = false }: { part: string; name: string; island: number; words: string; cuts?: boolean }) {
   return (
-    <Box sx={{ display: 'flex', gap: 1, alignItems: 'center' }}>
+    <Box sx={{ display: 'flex', gap: 0.5, alignItems: 'center' }}>
       <Typography variant="caption" sx={{ flex: 1 }}>
         {`${name} ${islandLetter(island)} ${words}`}
       </Typography>
       <Button size="small" onClick={() => void run('activatePart', { part }).then(() => run('select', { kind: 'islands', ids: Uint32Array.of(island) }))}>
         Show
       </Button>
+      {cuts && (
+        <Tooltip title="Cuts it at its necks into pieces that fill their hulls">
+          <Button size="small" onClick={() => void run('cutNecks', { part, islands: [island] }, true)}>
+            Cut
+          </Button>
+        </Tooltip>
+      )}
     </Box>
   );
 }

@@ -177,6 +177,7 @@ export function SheetOverlay({ stage }: { stage: Stage }) {
           c.strokeText(words, x, y);
           c.fillStyle = p.selectedEdge;
           c.fillText(words, x, y);
+          if (island.block && state.station === 'pack') blockNumber(c, x - c.measureText(words).width / 2 - 11, y, island.block, p);
           if (island.locked) padlock(c, x + c.measureText(words).width / 2 + 9, y, p.selectedEdge);
         }
       }
@@ -339,6 +340,21 @@ function padlock(c: CanvasRenderingContext2D, x: number, y: number, color: strin
   c.fillRect(x - 4, y - 1, 8, 6);
 }
 
+/** The number of the block that an island is kept together with when it is packed. */
+function blockNumber(c: CanvasRenderingContext2D, x: number, y: number, block: number, p: Palette) {
+  const { font } = c;
+  c.font = `700 10px ${monospaced}`;
+  const wide = c.measureText(String(block)).width + 7;
+  c.fillStyle = overlays.seamCasing;
+  c.strokeStyle = p.selectedEdge;
+  c.lineWidth = 1.4;
+  c.fillRect(x - wide / 2, y - 7, wide, 14);
+  c.strokeRect(x - wide / 2, y - 7, wide, 14);
+  c.fillStyle = p.selectedEdge;
+  c.fillText(String(block), x, y + 0.5);
+  c.font = font;
+}
+
 /** Fields of a picture at hand, with their numbers; those that nothing is on are crossed. */
 function fields(c: CanvasRenderingContext2D, eye: SheetCamera, color: string, width: number, height: number) {
   const { fields: list, unused } = useFielding.getState();
@@ -406,7 +422,7 @@ function tileNumbers(c: CanvasRenderingContext2D, eye: SheetCamera, color: strin
 function tray(c: CanvasRenderingContext2D, eye: SheetCamera, color: string, width: number, height: number, layout: LayoutView | null) {
   const waiting = layout?.islands.filter((island) => island.waits) ?? [];
   if (waiting.length === 0) return;
-  const left = waiting.reduce((least, island) => Math.min(least, island.u - island.width), Infinity) - 0.02;
+  const left = waiting.reduce((least, island) => Math.min(least, island.left), Infinity) - 0.02;
   const [x0, y0] = eye.toPx(left, 1, width, height);
   const [x1, y1] = eye.toPx(-0.02, 0, width, height);
   c.strokeStyle = color;

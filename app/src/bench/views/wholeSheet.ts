@@ -7,11 +7,11 @@ export function wholeSheet(
   beside: readonly Pick<LayoutView, 'islands'>[] = [],
 ): [number, number, number, number] {
   const box: [number, number, number, number] = [0, 0, Math.min(10, tiles), Math.ceil(tiles / 10)];
-  for (const { waits, u, v, width, height } of [layout, ...beside].flatMap((one) => one?.islands ?? [])) {
+  for (const { waits, left, bottom, height } of [layout, ...beside].flatMap((one) => one?.islands ?? [])) {
     if (!waits) continue;
-    box[0] = Math.min(box[0], u - width / 2);
-    box[1] = Math.min(box[1], v - height / 2);
-    box[3] = Math.max(box[3], v + height / 2);
+    box[0] = Math.min(box[0], left);
+    box[1] = Math.min(box[1], bottom);
+    box[3] = Math.max(box[3], bottom + height);
   }
   return box;
 }
