@@ -45,6 +45,7 @@ export type { LikeIslands } from './ops/stack.ts';
 export { matchMeshes, type MeshMatch } from './shape/matchMeshes.ts';
 export { alikeIslands, type AlikeGroup, type AlikeIsland } from './shape/alike.ts';
 export * from './shape/grain.ts';
+export { grainSeenIn } from './job/grainAim.ts';
 export { rigidFit } from './shape/rigidFit.ts';
 export * from './uv/scaleU.ts';
 export * from './select/convert.ts';

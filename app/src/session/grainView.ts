@@ -1,4 +1,4 @@
-import { activeSet, grainAngles, grainOnSheet, sheetAspect, type Job, type Part } from '@jig-peel/core';
+import { activeSet, grainAngles, grainOnSheet, grainSeenIn, sheetAspect, type Job, type Part } from '@jig-peel/core';
 
 /** The grain of the part at work as the views show it. */
 export interface GrainView {
@@ -51,7 +51,8 @@ export function grainView(job: Job, part: Part): GrainView | null {
     const [x, y] = unit([on[f * 2]!, on[f * 2 + 1]!]) as [number, number];
     sheet.push(...arrow([flat[0]!, flat[1]!, 0], [x / aspect, y, 0], [-y / aspect, x, 0], wideFlat * size));
   }
-  return { angles: grainAngles(mesh, set, grain, aspect, job.settings.grainAlong), model: Float32Array.from(model), sheet: Float32Array.from(sheet) };
+  const seen = grainSeenIn(job, part, set);
+  return { angles: grainAngles(mesh, seen.set, grain, seen.aspect, job.settings.grainAlong), model: Float32Array.from(model), sheet: Float32Array.from(sheet) };
 }
 
 /** A shaft and two barbs, 6 numbers a line. */

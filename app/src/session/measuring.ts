@@ -5,6 +5,7 @@ import {
   facesBy,
   grainAngles,
   grainFigures,
+  grainSeenIn,
   joinedSight,
   joinParts,
   keepEdgeSight,
@@ -192,6 +193,7 @@ export class Measuring {
     const meant = meantFaces(job, part, set);
     const { width, height, margin, tiles } = sheetFor(job, part.id);
     const { countImage } = settings;
+    const seen = grainSeenIn(job, part, set);
     const sight = await this.sightOf(job, part);
     const asked = { set, width, height, margin, tiles, meant, landed: countImage ? asImageLands(job, part, set) : null, sight };
     const { report, faults, state } = await this.pool.run('check', asked, { mesh: this.meshOf(job) });
@@ -207,7 +209,7 @@ export class Measuring {
       part: part.id,
       report: all.report,
       judged,
-      ofParts: partFigures(job, [part, ...beside], width / height),
+      ofParts: partFigures(job, [part, ...beside]),
       own: report,
       state,
       ...(sheet ? sheet.own : faults),
@@ -215,7 +217,7 @@ export class Measuring {
       overlapFaults,
       outsideIslands: letters('outside'),
       waitingIslands: letters('waiting'),
-      grain: part.grain ? grainFigures(part.mesh, grainAngles(part.mesh, set, part.grain, width / height, settings.grainAlong), grainLimit) : null,
+      grain: part.grain ? grainFigures(part.mesh, grainAngles(part.mesh, seen.set, part.grain, seen.aspect, settings.grainAlong), grainLimit) : null,
     };
   }
 

@@ -74,13 +74,13 @@ export class Mirror {
       if (!this.setIds.has(set)) this.setIds.set(set, ++this.lastSet);
       return this.setIds.get(set)!;
     };
-    const { id: active, grain } = partOf(job);
+    const { id: active, grain, imageId, placement } = partOf(job);
     const beside = partsOnSheet(job)
       .filter((part) => part.id !== active && !part.isHidden)
       .map((part) => idOf(activeSet(part)))
       .join();
     const { tiles, margin, borderGap } = sheetFor(job);
-    const now = `${beside} ${grain ? idOf(grain) : 0} ${job.settings.grainAlong} ${tiles} ${margin} ${borderGap} ${job.settings.seenFrom}`;
+    const now = `${beside} ${grain ? idOf(grain) : 0} ${job.settings.grainAlong} ${grain && job.settings.countImage ? JSON.stringify([imageId, placement]) : ''} ${tiles} ${margin} ${borderGap} ${job.settings.seenFrom}`;
     const changed = now !== this.others;
     this.others = now;
     return changed;

@@ -6,6 +6,7 @@ import { judge, type LimitReport, type Limits, type PartFigures } from '../measu
 import { judgedReport } from '../measure/limits.ts';
 import { grainAngles, grainFigures } from '../shape/grain.ts';
 import { activeSet, type Job, type Part } from './job.ts';
+import { grainSeenIn } from './grainAim.ts';
 import { joinParts } from './joinParts.ts';
 import { meantFaces } from './meantFaces.ts';
 import { jointSight } from './sight.ts';
@@ -15,10 +16,11 @@ import { sheetOfPart, sheetsOf } from './sheets.ts';
 const grainLimit = 10;
 
 /** How far the picture runs off the grain in the mean, of the part where it is most; null where no part has a grain. */
-export function worstGrain(job: Job, parts: readonly Part[], aspect: number): number | null {
+export function worstGrain(job: Job, parts: readonly Part[]): number | null {
   const found = parts.flatMap((part) => {
     if (!part.grain) return [];
-    const figures = grainFigures(part.mesh, grainAngles(part.mesh, activeSet(part), part.grain, aspect, job.settings.grainAlong), grainLimit);
+    const seen = grainSeenIn(job, part, activeSet(part));
+    const figures = grainFigures(part.mesh, grainAngles(part.mesh, seen.set, part.grain, seen.aspect, job.settings.grainAlong), grainLimit);
     return figures ? [figures.mean] : [];
   });
   return found.length > 0 ? Math.max(...found) : null;
@@ -36,7 +38,7 @@ export function pictureSize(job: Job, part: Part): { width: number; height: numb
 }
 
 /** Figures of parts and their pictures, all of them together. */
-export function partFigures(job: Job, parts: readonly Part[], aspect: number): PartFigures {
+export function partFigures(job: Job, parts: readonly Part[]): PartFigures {
   let [jumping, all, pictures] = [0, 0, 0];
   for (const part of parts) {
     const size = pictureSize(job, part);
@@ -46,7 +48,7 @@ export function partFigures(job: Job, parts: readonly Part[], aspect: number): P
     jumping += lengths.jumping;
     all += lengths.all;
   }
-  return { grain: worstGrain(job, parts, aspect), jumps: pictures === 0 ? null : all > 0 ? (jumping / all) * 100 : 0 };
+  return { grain: worstGrain(job, parts), jumps: pictures === 0 ? null : all > 0 ? (jumping / all) * 100 : 0 };
 }
 
 /** A report as it is judged: overlaps and islands outside that are meant break no limit. */
@@ -76,7 +78,7 @@ export function judgedSheets(job: Job, limits: Limits, context?: Context, size?:
       meant.set(list, at);
       at += list.length;
     }
-    const verdicts = judge(asMeant(report, faults, meant), limits, partFigures(job, parts, width / height));
+    const verdicts = judge(asMeant(report, faults, meant), limits, partFigures(job, parts));
     return [{ name: sheet.name, width, height, mesh, set, parts: parts.map(({ name }) => name), report, verdicts }];
   });
 }

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { JigError } from '../jigError.ts';
 import { islandsOfGrips, moveGroups, wholeIslands, type WholeIsland } from '../job/grip.ts';
+import { grainAim } from '../job/grainAim.ts';
 import { sheetAspect } from '../job/sheets.ts';
 import { islandTurns, turnOfIsland, type IslandTurn } from '../shape/islandTurn.ts';
 import { affineOf, unmoved } from '../shape/transform.ts';
@@ -34,7 +35,7 @@ export const turnIslands = defineOperation({
     if (grips.length === 0) throw new JigError('nothing-to-do', 'Nothing that has a place on the sheet is selected.', '', 'Select islands first.');
     const turns = islandsOfGrips(job, grips).map((one) => {
       const aspect = sheetAspect(job, one.part.id);
-      const turn = to === 'grain' ? turnToGrain(one, aspect, job.settings.grainAlong) : turnTo(one, to, aspect);
+      const turn = to === 'grain' ? turnToGrain(one, aspect, grainAim(job, one.part)) : turnTo(one, to, aspect);
       return affineOf({ ...unmoved, turn: turn ?? 0 }, middleOf(one.box), aspect);
     });
     if (to === 'grain' && islandsOfGrips(job, grips).every(({ part }) => !part.grain))
@@ -45,11 +46,11 @@ export const turnIslands = defineOperation({
   sentence: ({ to }, { islands }) => `Turned ${plural(islands, 'island')}: ${words[to]}`,
 });
 
-/** Degrees that bring an island's grain to run along u or v; null where it has none. */
-export function turnToGrain({ part, set, island }: Pick<WholeIsland, 'part' | 'set' | 'island'>, aspect: number, along: 'u' | 'v'): number | null {
+/** Degrees that bring an island's grain to run as the picture does; null where it has none. @param aim which way the picture runs, radians from u */
+export function turnToGrain({ part, set, island }: Pick<WholeIsland, 'part' | 'set' | 'island'>, aspect: number, aim: number): number | null {
   if (!part.grain) return null;
   const { start, faces } = islandsOf(part.mesh, set);
-  const turn = grainTurn(part.mesh, set, part.grain, faces.subarray(start[island]!, start[island + 1]!), aspect, along);
+  const turn = grainTurn(part.mesh, set, part.grain, faces.subarray(start[island]!, start[island + 1]!), aspect, aim);
   return turn === null ? null : Math.abs(turn) < 1e-9 ? 0 : (turn * 180) / Math.PI;
 }
 

@@ -10,6 +10,7 @@ import { cut } from '../seams/cut.ts';
 import { openIslands } from '../seams/cutGraph.ts';
 import { islandsOf } from '../uv/islands.ts';
 import { islandsToGrain } from '../shape/grain.ts';
+import { grainAim } from '../job/grainAim.ts';
 import { scaleU } from '../uv/scaleU.ts';
 import { EdgeState } from '../uv/seamEdges.ts';
 import type { UvSet } from '../uv/uvSet.ts';
@@ -181,7 +182,7 @@ async function finish(
   const square = scaleU(passRanks(activeSet(part), seamed), aspect);
   const { set: flat, report } = await unwrapIslands(part.mesh, square, islands, method, context, { apart, ...grainWish(job, part) });
   // what has no heading yet takes that of its grain
-  const set = part.grain ? passRanks(flat, islandsToGrain(part.mesh, flat, report.fresh, part.grain, job.settings.grainAlong)) : flat;
+  const set = part.grain ? passRanks(flat, islandsToGrain(part.mesh, flat, report.fresh, part.grain, grainAim(job, part))) : flat;
   const laid = scaleU(set, 1 / aspect);
   const placed = await placeFresh(job, part, laid, report.fresh, context);
   const outcome: UnwrapOutcome = {

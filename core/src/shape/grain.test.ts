@@ -1,3 +1,4 @@
+import { encode } from 'fast-png';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { activeSet, newJob, partOf, type Job } from '../job/job.ts';
@@ -5,6 +6,8 @@ import { readArchive, writeArchive } from '../formats/archive.ts';
 import { cylinder, heightField, plane } from '../mesh/starterForms.ts';
 import { runOperation } from '../ops/registry.ts';
 import { emptyUvSet, uvSetFrom } from '../uv/uvSet.ts';
+import { placedAt, placementMatrix, placementSchema } from '../images/placement.ts';
+import { grainSeenIn } from '../job/grainAim.ts';
 import { grainAngles, grainFigures, runGrain } from './grain.ts';
 
 const all = (count: number) => Array.from({ length: count }, (_, f) => f);
@@ -52,6 +55,64 @@ describe('grain', () => {
         },
       ),
       { numRuns: 20 },
+    );
+  });
+
+  it('is met where the picture as it is placed runs along it, if the image counts: turned, sized, mirrored, on any sheet (property)', async () => {
+    const png = encode({ width: 8, height: 4, data: new Uint8Array(128), channels: 4, depth: 8 });
+    await fc.assert(
+      fc.asyncProperty(
+        fc.record({
+          angle: fc.double({ min: -3, max: 3, noNaN: true }),
+          along: fc.constantFrom('u' as const, 'v' as const),
+          height: fc.constantFrom(1024, 2048),
+          turn: fc.constantFrom(0, 90, 180, 30, -75),
+          repeats: fc.constantFrom([1, 1] as [number, number], [2, 3] as [number, number]),
+          mirrorU: fc.boolean(),
+          by: fc.constantFrom('turn' as const, 'unwrap' as const, 'held' as const),
+        }),
+        async ({ angle, along, height, turn, repeats, mirrorU, by }) => {
+          const start = jobOf(plane(2, 1, 3, 2));
+          const placement = placementSchema.parse({ turn, repeats, mirrorU });
+          let job: Job = {
+            ...start,
+            images: [{ id: 'i', name: 'i.png', type: 'image/png', bytes: png }],
+            parts: [{ ...start.parts[0]!, imageId: 'i', placement }],
+          };
+          job = (await runOperation(job, 'settings', { width: 1024, height, grainAlong: along, countImage: true, holdGrain: by === 'held' })).job;
+          if (by === 'turn') job = (await runOperation(job, 'unwrap', {})).job;
+          const direction = [Math.cos(angle), Math.sin(angle), 0];
+          job = (await runOperation(job, 'grain', { face: 0, direction, faces: 'part' })).job;
+          if (by === 'turn') {
+            job = (await runOperation(job, 'select', { kind: 'islands', ids: [0] })).job;
+            job = (await runOperation(job, 'turnIslands', { to: 'grain' })).job;
+          } else job = (await runOperation(job, 'unwrap', {})).job;
+          const part = partOf(job);
+          const { set, aspect } = grainSeenIn(job, part, activeSet(part));
+          expect(Math.max(...grainAngles(part.mesh, set, part.grain!, aspect, along))).toBeLessThan(by === 'held' ? 0.05 : 1e-4);
+          // by hand: the image of a step along the grain, from three corners of the flat mesh
+          const { mesh } = part;
+          const own = activeSet(part);
+          const matrix = placementMatrix(placement);
+          const [o, p, q] = [0, 1, 2].map((c) => ({
+            x: mesh.points[mesh.corners[c]! * 3]!,
+            y: mesh.points[mesh.corners[c]! * 3 + 1]!,
+            at: placedAt(matrix, own.uv[own.cornerUv[c]! * 2]!, own.uv[own.cornerUv[c]! * 2 + 1]!),
+          })) as [
+            { x: number; y: number; at: [number, number] },
+            { x: number; y: number; at: [number, number] },
+            { x: number; y: number; at: [number, number] },
+          ];
+          const det = (p.x - o.x) * (q.y - o.y) - (p.y - o.y) * (q.x - o.x);
+          const s = (direction[0]! * (q.y - o.y) - direction[1]! * (q.x - o.x)) / det;
+          const t = ((p.x - o.x) * direction[1]! - (p.y - o.y) * direction[0]!) / det;
+          const step = [0, 1].map((k) => s * (p.at[k]! - o.at[k]!) + t * (q.at[k]! - o.at[k]!)) as [number, number];
+          const [main, aside] = along === 'u' ? step : [step[1], step[0]];
+          expect(main).toBeGreaterThan(0);
+          expect(Math.abs(aside)).toBeLessThan((by === 'held' ? 3e-3 : 1e-5) * main);
+        },
+      ),
+      { numRuns: 40 },
     );
   });
 

@@ -144,8 +144,8 @@ export function grainFigures(mesh: Mesh, angles: Float32Array, limit: number): G
   return area > 0 ? { mean: sum / area, worst, over: over / area } : null;
 }
 
-/** Radians counterclockwise that bring the mean grain of some faces to run along u or v; null where none of them has one. */
-export function grainTurn(mesh: Mesh, set: UvSet, grain: Grain, faces: ArrayLike<number>, aspect: number, along: 'u' | 'v'): number | null {
+/** Radians counterclockwise that bring the mean grain of some faces to run as the picture does; null where none of them has one. @param aim radians from u */
+export function grainTurn(mesh: Mesh, set: UvSet, grain: Grain, faces: ArrayLike<number>, aspect: number, aim: number): number | null {
   const on = grainOnSheet(mesh, set, grain, aspect);
   let [x, y] = [0, 0];
   for (let k = 0; k < faces.length; k++) {
@@ -153,17 +153,22 @@ export function grainTurn(mesh: Mesh, set: UvSet, grain: Grain, faces: ArrayLike
     y += on[faces[k]! * 2 + 1]!;
   }
   if (!(Math.hypot(x, y) > 0)) return null;
-  const turn = (along === 'u' ? 0 : Math.PI / 2) - portable.atan2(y, x);
+  const turn = aim - portable.atan2(y, x);
   return portable.atan2(portable.sin(turn), portable.cos(turn));
 }
 
-/** Islands turned about their middle so that their grain runs along u or v; those without one stay. @param set with square places and separate fans */
-export function islandsToGrain(mesh: Mesh, set: UvSet, which: readonly number[], grain: Grain, along: 'u' | 'v'): UvSet {
+/**
+ * Islands turned about their middle so that their grain runs as the picture does; those without one stay.
+ *
+ * @param set with square places and separate fans
+ * @param aim which way the picture runs, radians from u
+ */
+export function islandsToGrain(mesh: Mesh, set: UvSet, which: readonly number[], grain: Grain, aim: number): UvSet {
   const { start, faces } = islandsOf(mesh, set);
   const uv = set.uv.slice();
   for (const island of which) {
     const own = faces.subarray(start[island]!, start[island + 1]!);
-    const turn = grainTurn(mesh, set, grain, own, 1, along);
+    const turn = grainTurn(mesh, set, grain, own, 1, aim);
     if (turn === null || Math.abs(turn) < 1e-12) continue;
     const points = new Set<number>();
     for (const f of own) for (let c = mesh.faceStart[f]!; c < mesh.faceStart[f + 1]!; c++) points.add(set.cornerUv[c]!);

@@ -42,7 +42,7 @@ export interface UnwrapHow {
   /** Milliseconds an island may take: the best so far is good enough then. */
   timeLimit?: number;
   /** The way that the picture is to run over each face (3 numbers, a unit vector in its plane), and the axis of the sheet that it runs along there. */
-  grain?: { grain: Float64Array; along: 'u' | 'v' };
+  grain?: { grain: Float64Array; aim: number };
 }
 
 /**
@@ -268,9 +268,13 @@ function grainWay(
   mesh: Mesh,
   faces: ArrayLike<number>,
   { positions, triangles }: Piece,
-  { grain, along }: NonNullable<UnwrapHow['grain']>,
+  { grain, aim }: NonNullable<UnwrapHow['grain']>,
 ): Wishes['grain'] | undefined {
   const { faceStart } = trianglesOf(mesh);
+  const along = aim === Math.PI / 2 ? 'v' : 'u';
+  // a picture that runs aslant: what is turned back by as much is to run along u
+  const lean = along === 'u' ? aim : 0;
+  const [cos, sin] = [portable.cos(lean), portable.sin(lean)];
   const way = new Float64Array((triangles.length / 3) * 2);
   let any = false;
   let t = 0;
@@ -290,12 +294,13 @@ function grainWay(
         height += up * up;
       }
       if (height === 0) continue;
-      way[t * 2] = x;
-      way[t * 2 + 1] = y / Math.sqrt(height);
+      y /= Math.sqrt(height);
+      way[t * 2] = x * cos + y * sin;
+      way[t * 2 + 1] = y * cos - x * sin;
       any = true;
     }
   }
-  return any ? { way, along } : undefined;
+  return any ? { way, along, lean } : undefined;
 }
 
 /** A turn, given by its cosine and sine, to the nearest of so many quarter turns. */
@@ -341,8 +346,9 @@ function placePiece(piece: Piece, flat: Float64Array, uv: Float64Array, fresh: b
     const weight = vertexAreas(positions, triangles, vertices);
     move = nearestPlacement(flat, old, weight, size);
     if (quarters > 0) {
-      // mirrored, a picture that ran along u runs against it
-      const [cos, sin] = mirrored && wishes.grain?.along === 'u' ? [-1, 0] : inSteps(move.a, move.b, quarters);
+      // mirrored, a picture that ran along u runs against it, and one that leaned leans the other way
+      const back = 2 * (wishes.grain?.lean ?? 0);
+      const [cos, sin] = mirrored && wishes.grain?.along === 'u' ? [-portable.cos(back), -portable.sin(back)] : inSteps(move.a, move.b, quarters);
       move = placedAt(flat, old, weight, cos * size, sin * size);
     }
     // one pin says the place

@@ -9,8 +9,11 @@ export const StraightWay = { level: 1, upright: 2, nearest: 3 } as const;
 export interface Wishes {
   /** Edges that come out level or upright: 2 vertices each, and which of these. */
   lines?: { vertices: Uint32Array; ways: Uint8Array };
-  /** Which way the picture is to run, 2 numbers a triangle in its own plane (see `FlatTriangles`; 0, 0: no wish), and along which axis of the sheet. */
-  grain?: { way: Float64Array; along: 'u' | 'v' };
+  /**
+   * Which way the picture is to run, 2 numbers a triangle in its own plane (see `FlatTriangles`; 0, 0: no wish), and along which axis of the sheet. `lean`:
+   * radians by which that was turned back because the picture runs aslant by as much.
+   */
+  grain?: { way: Float64Array; along: 'u' | 'v'; lean: number };
 }
 
 /** How many quarter turns apart the headings are in which a piece still meets its wishes: 4 a whole turn, 2 a half one, 1 a quarter; 0: no wishes. */

@@ -165,7 +165,11 @@ export function PlacementCard() {
           ))}
         </TextField>
       ))}
-      <Toggle label="Stretch and density count this image" checked={settings.countImage} onChange={(countImage) => void run('settings', { countImage })} />
+      <Toggle
+        label="Stretch, density and grain count this image"
+        checked={settings.countImage}
+        onChange={(countImage) => void run('settings', { countImage })}
+      />
       {!isAsItLies(placement) && (
         <Box sx={{ display: 'flex', gap: 1 }}>
           <Tooltip title="The UVs take repeats, turn and offset over: the picture looks the same, for every program">
