@@ -69,9 +69,10 @@ describe('grain', () => {
           turn: fc.constantFrom(0, 90, 180, 30, -75),
           repeats: fc.constantFrom([1, 1] as [number, number], [2, 3] as [number, number]),
           mirrorU: fc.boolean(),
+          isMirrored: fc.boolean(),
           by: fc.constantFrom('turn' as const, 'unwrap' as const, 'held' as const),
         }),
-        async ({ angle, along, height, turn, repeats, mirrorU, by }) => {
+        async ({ angle, along, height, turn, repeats, mirrorU, isMirrored, by }) => {
           const start = jobOf(plane(2, 1, 3, 2));
           const placement = placementSchema.parse({ turn, repeats, mirrorU });
           let job: Job = {
@@ -87,6 +88,12 @@ describe('grain', () => {
             job = (await runOperation(job, 'select', { kind: 'islands', ids: [0] })).job;
             job = (await runOperation(job, 'turnIslands', { to: 'grain' })).job;
           } else job = (await runOperation(job, 'unwrap', {})).job;
+          if (by === 'held') {
+            // what has a place already keeps its hand, and is held to the grain all the same
+            job = (await runOperation(job, 'select', { kind: 'islands', ids: [0] })).job;
+            if (isMirrored) job = (await runOperation(job, 'transform', { scale: [-1, 1] })).job;
+            job = (await runOperation(job, 'unwrap', {})).job;
+          }
           const part = partOf(job);
           const { set, aspect } = grainSeenIn(job, part, activeSet(part));
           expect(Math.max(...grainAngles(part.mesh, set, part.grain!, aspect, along))).toBeLessThan(by === 'held' ? 0.05 : 1e-4);
