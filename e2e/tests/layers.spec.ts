@@ -469,3 +469,70 @@ test('a decal goes on over the part beside its own, is told there, and moves on 
   await page.keyboard.press('Control+Shift+z');
   await expect.poll(() => isRed(0.2)).toBe(true);
 });
+
+test('a fade is placed by its handles: dragged, let go by Escape, moved by arrow keys, taken back; a round one by its circles', async ({ page }) => {
+  await page.goto('/');
+  await drop(page, [{ name: 'wall.obj', text: 'v -1 -1 0\nv 1 -1 0\nv 1 1 0\nv -1 1 0\nf 1 2 3 4\n' }]);
+  await benchReady(page);
+  await settled(page);
+  await goTo(page, 'Images');
+  await page.evaluate(() => {
+    const { jigPeel } = window as unknown as { jigPeel: Handle };
+    jigPeel.state().setLook({ light: 'even' });
+    jigPeel.state().set({ overlay: 'picture' });
+  });
+  await look(page, 0, 0);
+  const fade = { shape: 'linear', from: [-0.5, 0, 0], to: [0, 0, 0] };
+  await edit(page, 'addLayer', { layer: { name: 'wash', source: { kind: 'colour', colour: '#ff0000' }, masks: [{ kind: 'fade', fade }] } });
+  await settled(page);
+  await page.getByRole('button', { name: /^wash / }).click();
+  const isRed = async (x: number, y = 0.3) => {
+    const at = await placePx(page, [x, y, 0]);
+    const [red, green] = await colorAt(page, at.x, at.y);
+    return red - green > 100;
+  };
+  const fadeNow = async () => ((await layersOf(page))[0]!.masks[0] as unknown as { fade: { from: number[]; to: number[]; outer: number } }).fade;
+  await expect.poll(() => isRed(-0.8)).toBe(true);
+  expect(await isRed(0.3)).toBe(false);
+  const handles = page.getByRole('group', { name: 'Handles of the fade that masks wash' });
+  const drag = async (grip: string, x: number, y: number, isLetGo = true) => {
+    const box = (await handles.getByRole('button', { name: grip }).boundingBox())!;
+    const to = await placePx(page, [x, y, 0]);
+    await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2);
+    await page.mouse.down();
+    await page.mouse.move((box.x + to.x) / 2, (box.y + to.y) / 2);
+    await page.mouse.move(to.x, to.y);
+    if (isLetGo) await page.mouse.up();
+  };
+  await drag('Where it ends', 0.9, 0);
+  await expect.poll(async () => (await fadeNow()).to[0]).toBeCloseTo(0.9, 1);
+  await drag('Where it is full', 0.6, 0);
+  await expect.poll(async () => (await fadeNow()).from[0]).toBeCloseTo(0.6, 1);
+  await expect.poll(() => isRed(0.3)).toBe(true);
+  const kept = await fadeNow();
+
+  // in the middle of a drag: seen at once, and gone again by Escape
+  await drag('Where it is full', 0.6, 0.8, false);
+  await page.mouse.move(...(Object.values(await placePx(page, [-0.7, 0, 0])) as [number, number]));
+  await page.keyboard.press('Escape');
+  await page.mouse.up();
+  await settled(page);
+  expect(await fadeNow()).toEqual(kept);
+  await expect.poll(() => isRed(0.3)).toBe(true);
+
+  await handles.getByRole('button', { name: 'Move the fade' }).focus();
+  await page.keyboard.press('ArrowUp');
+  await expect.poll(async () => (await fadeNow()).from[1]! - kept.from[1]!).toBeGreaterThan(0.005);
+  await page.keyboard.press('Control+z');
+  await expect.poll(fadeNow).toEqual(kept);
+
+  await edit(page, 'setLayer', {
+    layer: { ...(await layersOf(page))[0]!, masks: [{ kind: 'fade', fade: { shape: 'radial', centre: [0, 0, 0], inner: 0.2, outer: 0.3 } }] },
+  });
+  await settled(page);
+  expect(await isRed(0.7, 0)).toBe(false);
+  await drag('Ends at', 0.95, 0);
+  await expect.poll(async () => (await fadeNow()).outer).toBeCloseTo(0.95, 1);
+  await drag('Full within', 0, 0.85);
+  await expect.poll(() => isRed(0.7, 0)).toBe(true);
+});

@@ -31,6 +31,7 @@ const graphicsPatience = 3000;
 
 /** Loaded with the station that has decals. */
 const DecalHandles = later(() => import('../stations/images/DecalHandles.tsx'));
+const FadeHandles = later(() => import('../stations/images/FadeHandles.tsx'));
 
 /** The two views: one canvas under both, each pane routing its own pointer. */
 export function Views() {
@@ -107,6 +108,7 @@ export function Views() {
               <ModelOverlay stage={stage} picker={picker} />
               <JigLayer stage={stage} picker={picker} />
               {isAtImages && <DecalHandles stage={stage} picker={picker} />}
+              {isAtImages && <FadeHandles stage={stage} picker={picker} />}
               <RegionDrawing view="model" />
               <ModelChrome stage={stage} />
             </Pane>

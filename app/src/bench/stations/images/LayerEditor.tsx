@@ -16,6 +16,7 @@ import { activeOf, partSize, previewLayer, rounded, setLayer, useLayerChoice } f
 import { Swatches } from './Swatches.tsx';
 import { AloneButton } from './AloneButton.tsx';
 import { Colour } from './Colour.tsx';
+import { FadeFields } from './FadeFields.tsx';
 import { MasksEditor } from './MasksEditor.tsx';
 
 const capital = (word: string) => word.charAt(0).toUpperCase() + word.slice(1).replaceAll('-', ' ');
@@ -395,20 +396,7 @@ function SourceFields({ source, unit, change, see }: SourceProps) {
           />
         </>
       )}
-      {source.kind === 'fade' && source.fade.shape === 'linear' && (
-        <NumberRow
-          labels={['Begins at height', 'Ends at height']}
-          unit={unit}
-          values={[source.fade.from[1], source.fade.to[1]]}
-          old={[source.fade.from[1], source.fade.to[1]]}
-          step={rounded(partSize() / 50)}
-          onChange={([a, b]) => {
-            const { fade } = source;
-            if (fade.shape === 'linear')
-              change({ ...source, fade: { ...fade, from: [fade.from[0], a, fade.from[2]], to: [fade.to[0], b, fade.to[2]] } }, 'moved');
-          }}
-        />
-      )}
+      {source.kind === 'fade' && <FadeFields fade={source.fade} unit={unit} change={(fade, what) => change({ ...source, fade }, what)} />}
     </>
   );
 }

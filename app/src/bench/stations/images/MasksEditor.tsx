@@ -12,6 +12,7 @@ import { useImageGrip } from '../../tools/imageTool.ts';
 import { AloneButton } from './AloneButton.tsx';
 import { BrushTool, useBrush } from './brushTool.ts';
 import { Colour } from './Colour.tsx';
+import { FadeFields } from './FadeFields.tsx';
 import { Swatches } from './Swatches.tsx';
 import { Dragged } from '../../../fields/Dragged.tsx';
 import { activeOf, facesChosen, partSize, previewLayer, rounded, setLayer } from './layerWork.ts';
@@ -173,41 +174,7 @@ function MaskFields({ layer, at, isOn, mask, first, unit, see, change, remove, b
       )}
       {mask.kind === 'fade' && (
         <>
-          {mask.fade.shape === 'linear' ? (
-            <NumberRow
-              labels={['Full at height', 'Ends at height']}
-              unit={unit}
-              values={[mask.fade.from[1], mask.fade.to[1]]}
-              old={[mask.fade.from[1], mask.fade.to[1]]}
-              step={rounded(partSize() / 50)}
-              onChange={([a, b]) => {
-                if (mask.fade.shape !== 'linear') return;
-                const { from, to } = mask.fade;
-                change({ ...mask, fade: { shape: 'linear', from: [from[0], a, from[2]], to: [to[0], b, to[2]] } }, 'moved the mask of');
-              }}
-            />
-          ) : (
-            <>
-              <NumberRow
-                labels={['Middle x', 'y', 'z']}
-                values={mask.fade.centre}
-                old={mask.fade.centre}
-                step={rounded(partSize() / 50)}
-                onChange={(centre) => mask.fade.shape === 'radial' && change({ ...mask, fade: { ...mask.fade, centre } }, 'moved the mask of')}
-              />
-              <NumberRow
-                labels={['Full within', 'Ends at']}
-                unit={unit}
-                values={[mask.fade.inner, mask.fade.outer]}
-                old={[mask.fade.inner, mask.fade.outer]}
-                min={0}
-                step={rounded(partSize() / 50)}
-                onChange={([inner, outer]) =>
-                  mask.fade.shape === 'radial' && change({ ...mask, fade: { ...mask.fade, inner, outer: Math.max(outer, inner + 1e-6) } }, 'sized the mask of')
-                }
-              />
-            </>
-          )}
+          <FadeFields fade={mask.fade} unit={unit} change={(fade, what) => change({ ...mask, fade }, `${what} the mask of`)} />
           {jigs.length > 0 && (
             <TextField
               select

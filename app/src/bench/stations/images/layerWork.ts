@@ -1,5 +1,5 @@
 import { create } from 'zustand';
-import type { Layer, LayerDriver } from '@jig-peel/core';
+import type { Fade, Layer, LayerDriver } from '@jig-peel/core';
 import type { JobSummary } from '../../../session/messages.ts';
 import { useBench } from '../../../store/bench.ts';
 import { show } from '../../../store/shown.ts';
@@ -76,4 +76,17 @@ export function facesChosen(): number[] {
   if (selection.kind !== 'islands' || !layout) return [];
   const chosen = new Set(selection.ids);
   return Array.from({ length: geometry.faces }, (_, f) => f).filter((f) => chosen.has(layout.faceIsland[f]!));
+}
+
+/** Which fade of a layer: its own, or that of a mask by number. */
+export type FadeAt = 'own' | number;
+
+export function fadesOf({ source, masks }: Layer): { at: FadeAt; fade: Fade }[] {
+  const own = source.kind === 'fade' ? [{ at: 'own' as const, fade: source.fade }] : [];
+  return [...own, ...masks.flatMap((mask, k) => (mask.kind === 'fade' ? [{ at: k, fade: mask.fade }] : []))];
+}
+
+export function withFade(layer: Layer, at: FadeAt, fade: Fade): Layer {
+  if (at === 'own') return layer.source.kind === 'fade' ? { ...layer, source: { ...layer.source, fade } } : layer;
+  return { ...layer, masks: layer.masks.map((mask, k) => (k === at && mask.kind === 'fade' ? { ...mask, fade } : mask)) };
 }
