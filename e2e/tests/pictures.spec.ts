@@ -156,3 +156,63 @@ test('a picture is seen three times each way', async ({ page }) => {
   await page.keyboard.press('Escape');
   await expect(dialog).toHaveCount(0);
 });
+
+test('a picture is pinned over the model at every station: moved, sized, hidden by one key, kept for the job; never on the model or in a picture of it', async ({
+  page,
+}) => {
+  const errors = watchErrors(page);
+  await openForm(page, 'Cone');
+  await goTo(page, 'Images');
+  const png = new PNG({ width: 60, height: 40 });
+  for (let k = 0; k < 60 * 40; k++) png.data.set([210, k % 60 < 30 ? 60 : 180, 60, 255], k * 4);
+  await page.getByLabel('Image files').setInputFiles({ name: 'wanted.png', mimeType: 'image/png', buffer: PNG.sync.write(png) });
+  const pin = page.getByRole('button', { name: 'Pin wanted.png over the model' });
+  await pin.click();
+  const pinned = page.getByRole('group', { name: 'Pinned picture wanted.png' });
+  await expect(pinned.getByRole('img')).toBeVisible();
+  await settled(page);
+  const at = async () => (await pinned.boundingBox())!;
+  const before = await at();
+  expect(before.width / before.height).toBeCloseTo(1.5, 1);
+  await page.mouse.move(before.x + 40, before.y + 40);
+  await page.mouse.down();
+  await page.mouse.move(before.x + 90, before.y - 60, { steps: 4 });
+  await page.mouse.up();
+  await expect.poll(async () => Math.round((await at()).y)).toBe(Math.round(before.y - 100));
+  // in the middle of a drag Escape takes it back
+  await page.mouse.down();
+  await page.mouse.move(before.x + 120, before.y - 160, { steps: 3 });
+  await page.keyboard.press('Escape');
+  await page.mouse.up();
+  expect(Math.round((await at()).y)).toBe(Math.round(before.y - 100));
+  await page.keyboard.press('+');
+  await expect.poll(async () => (await at()).width).toBeGreaterThan(before.width * 1.08);
+  const kept = await at();
+
+  await goTo(page, 'Seams');
+  await expect(pinned).toBeVisible();
+  await page.getByRole('application', { name: 'Model and sheet views' }).focus();
+  await page.keyboard.press('p');
+  await expect(pinned).toBeHidden();
+  await page.keyboard.press('p');
+  await expect(pinned).toBeVisible();
+  await page.reload();
+  await expect(pinned.getByRole('img')).toBeVisible({ timeout: 30_000 });
+  expect(await at()).toEqual(kept);
+  // pinning is no step of the job
+  const history = await page.evaluate(() =>
+    (window as unknown as { jigPeel: { state(): { summary: { history: { sentence: string }[] } } } }).jigPeel
+      .state()
+      .summary.history.map(({ sentence }) => sentence),
+  );
+  expect(history.at(-1)).toContain('Added 1 image');
+  // removed from the job it is gone, and back with undo
+  await goTo(page, 'Images');
+  await page.getByRole('button', { name: 'Remove wanted.png', exact: true }).click();
+  await expect(pinned).toBeHidden();
+  await page.keyboard.press('Control+z');
+  await expect(pinned).toBeVisible();
+  await pinned.getByRole('button', { name: 'Unpin wanted.png' }).click();
+  await expect(pinned).toBeHidden();
+  expect(errors).toEqual([]);
+});

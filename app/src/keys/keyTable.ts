@@ -59,6 +59,7 @@ export const defaultKeys: Readonly<Record<string, readonly string[]>> = {
   frame: ['F'],
   overlay: ['O'],
   grid: ['G'],
+  pinned: ['P'],
   'station-intake': ['Shift+1'],
   'station-jigs': ['Shift+2'],
   'station-seams': ['Shift+3'],

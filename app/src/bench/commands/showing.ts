@@ -5,6 +5,7 @@ import { usePreferences } from '../../store/preferences.ts';
 import { run } from '../../worker/client.ts';
 import { isHandTool } from '../hands/gripMirror.ts';
 import { dropWays } from '../hands/straightening.ts';
+import { togglePinned, usePinned } from '../pinned.ts';
 import { dropHeld, dropLooked } from '../tools/held.ts';
 import { activePart, bench, isParts, noJob, noSelection, operate, type Command } from './command.ts';
 
@@ -152,6 +153,13 @@ export const showing: Command[] = [
   show('frame', 'Bring the selection into view', 'zoom fit focus', () => bench().frame()),
   show('overlay', 'Next overlay', undefined, nextOverlay),
   show('grid', 'Test grid on or off', 'checker texture', toggleGrid),
+  show(
+    'pinned',
+    'Pinned pictures: hide, or show',
+    'reference photo image corner',
+    togglePinned,
+    () => noJob() ?? (usePinned.getState().pins.length > 0 ? null : 'no picture is pinned: pin one from the list at Images'),
+  ),
   show(
     'picture',
     'Show the picture',

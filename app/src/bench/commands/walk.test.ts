@@ -11,6 +11,7 @@ import { useHands } from '../hands/handsState.ts';
 import { usePreferences } from '../../store/preferences.ts';
 import { attachSession } from '../../worker/client.ts';
 import { useJigs } from '../jigs.ts';
+import { pinPicture, usePinned } from '../pinned.ts';
 import { commandOf, commands, runCommand } from './index.ts';
 
 /* Every command on a session in this thread: it changes what it says, nothing else, and something. */
@@ -65,6 +66,7 @@ const preparations: Record<string, () => Promise<void>> = {
     await run('addJigs', { items: [{ faces: faces.slice(1, 3), jig: placeJig(job().parts[0]!.mesh, faces.slice(1, 3), 'planar', 'auto') }] });
     useJigs.setState({ chosen: job().jigs!.at(-1)!.id });
   },
+  'pinned picture': () => Promise.resolve(pinPicture(job().images[0]!.id)),
   'written jig': async () => {
     await preparations['live jig']!();
     await run('setJigState', { ids: [job().jigs!.at(-1)!.id], to: 'written' });
@@ -83,6 +85,7 @@ const needs: Record<string, keyof typeof preparations> = {
   unpin: 'faces',
   ...Object.fromEntries(['write', 'off', 'give', 'take', 'copy', 'copy-groups', 'remove'].map((id) => [`jig-${id}`, 'live jig'])),
   'jig-live': 'written jig',
+  pinned: 'pinned picture',
 };
 
 /** Of the bench, what commands change by hand. */
@@ -107,6 +110,7 @@ const own = (s: BenchState) => ({
   soft: useHands.getState().soft.on,
   progress: s.progress,
   walked: useWalking.getState().said,
+  pinned: usePinned.getState().isHidden,
 });
 
 /** The step to go back to before each command. */

@@ -15,6 +15,8 @@ import {
   Typography,
 } from '@mui/material';
 import RemoveIcon from '@mui/icons-material/DeleteOutlined';
+import PinnedIcon from '@mui/icons-material/PushPin';
+import PinIcon from '@mui/icons-material/PushPinOutlined';
 import { gridKinds, gridSizes, joinsWithItself, type GridKind, type SelfJoin } from '@jig-peel/core';
 import { useEffect, useState } from 'react';
 import { later } from '../../later.tsx';
@@ -29,6 +31,7 @@ import { gridPng } from '../views/pictures.ts';
 import { mostTexturePx } from '../views/webgl.ts';
 import { Card } from './Card.tsx';
 import { draggedImage } from '../draggedImage.ts';
+import { pinPicture, unpinPicture, usePinned } from '../pinned.ts';
 import { wordsOfUse } from './images/uses.ts';
 import { WatchedLine } from './WatchedLine.tsx';
 
@@ -69,6 +72,24 @@ function SelfJoinWords({ id }: { id: string }) {
             : 'It does not join with itself'}
       : {figures}.
     </Typography>
+  );
+}
+
+/** A picture is pinned over the model view to be looked at, and taken off again. */
+function PinButton({ image }: { image: { id: string; name: string } }) {
+  const isPinned = usePinned(({ pins }) => pins.some((pin) => pin.image === image.id));
+  return (
+    <Tooltip title={isPinned ? 'Unpin it from the model view' : 'Pin it over the model view, to look at while working'}>
+      <IconButton
+        size="small"
+        aria-label={`Pin ${image.name} over the model`}
+        aria-pressed={isPinned}
+        onClick={() => (isPinned ? unpinPicture : pinPicture)(image.id)}
+        color={isPinned ? 'primary' : 'default'}
+      >
+        {isPinned ? <PinnedIcon sx={{ fontSize: 17 }} /> : <PinIcon sx={{ fontSize: 17 }} />}
+      </IconButton>
+    </Tooltip>
   );
 }
 
@@ -173,12 +194,21 @@ export function PictureCard() {
                 key={image.id}
                 disablePadding
                 secondaryAction={
-                  <Tooltip title="Remove from the job (undo brings it back)">
-                    <IconButton edge="end" size="small" aria-label={`Remove ${image.name}`} onClick={() => void run('removeImage', { image: image.id }, true)}>
-                      <RemoveIcon sx={{ fontSize: 17 }} />
-                    </IconButton>
-                  </Tooltip>
+                  <>
+                    <PinButton image={image} />
+                    <Tooltip title="Remove from the job (undo brings it back)">
+                      <IconButton
+                        edge="end"
+                        size="small"
+                        aria-label={`Remove ${image.name}`}
+                        onClick={() => void run('removeImage', { image: image.id }, true)}
+                      >
+                        <RemoveIcon sx={{ fontSize: 17 }} />
+                      </IconButton>
+                    </Tooltip>
+                  </>
                 }
+                sx={{ '& .MuiListItemButton-root': { pr: 9 } }}
               >
                 <ListItemButton
                   selected={image.id === active.imageId}
@@ -202,7 +232,7 @@ export function PictureCard() {
         )}
         {images.length > 0 && (
           <Typography variant="caption" color="text.secondary">
-            Click one to show it on the part; drag one onto the model to put it there as a decal.
+            Click one to show it on the part; drag one onto the model to put it there as a decal; the pin keeps one in sight while you work.
           </Typography>
         )}
         {reduced && (

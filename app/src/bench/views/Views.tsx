@@ -2,6 +2,7 @@ import { Box, useTheme } from '@mui/material';
 import { Canvas } from '@react-three/fiber';
 import { useEffect, useMemo, useState } from 'react';
 import { later } from '../../later.tsx';
+import { usePinned } from '../pinned.ts';
 import { Group, Panel, Separator } from 'react-resizable-panels';
 import { useBench } from '../../store/bench.ts';
 import { isLowPower } from '../../lowPower.ts';
@@ -31,6 +32,7 @@ const graphicsPatience = 3000;
 
 /** Loaded with the station that has decals. */
 const DecalHandles = later(() => import('../stations/images/DecalHandles.tsx'));
+const PinnedPictures = later(() => import('../stations/images/PinnedPictures.tsx'));
 const FadeHandles = later(() => import('../stations/images/FadeHandles.tsx'));
 
 /** The two views: one canvas under both, each pane routing its own pointer. */
@@ -57,6 +59,7 @@ export function Views() {
   useEffect(mirrorGrip, []);
   useEffect(watchWays, []);
   const isAtImages = useBench((s) => s.station === 'images');
+  const hasPinned = usePinned((s) => s.pins.length > 0 && !s.isHidden);
   const looksAtForm = useBench((s) => s.look.form !== 'cage');
   useEffect(() => {
     if (!looksAtForm) return;
@@ -109,6 +112,7 @@ export function Views() {
               <JigLayer stage={stage} picker={picker} />
               {isAtImages && <DecalHandles stage={stage} picker={picker} />}
               {isAtImages && <FadeHandles stage={stage} picker={picker} />}
+              {hasPinned && <PinnedPictures />}
               <RegionDrawing view="model" />
               <ModelChrome stage={stage} />
             </Pane>
