@@ -424,6 +424,8 @@ test.describe('by hand', () => {
       .click();
     await settled(page);
     await expect.poll(async () => (await seen(page)).summary.history.at(-1)!.sentence).toContain('The picture goes on');
+    await page.getByRole('button', { name: 'Let all islands go on' }).click();
+    await expect.poll(async () => (await seen(page)).summary.history.at(-1)!.sentence).toMatch(/^Placed \d+ islands so that the picture goes on/);
   });
 });
 

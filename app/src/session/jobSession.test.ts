@@ -195,6 +195,9 @@ async function everyOperation(one: Bench, each: (name: OperationName, before: Jo
   await run('vary', { seed: 3 });
   const { states, ofFace } = islandsOf(partOf(present(one)).mesh, activeSet(partOf(present(one))));
   if (states.includes(1) && new Set(ofFace).size > 1) await run('goOn', neighbours(present(one)).goOnPair);
+  if (states.includes(1) && new Set(ofFace).size > 1) await run('goOnAll', {});
+  // it may leave the sheet
+  await run('pack', { parts: 'active', effort: 0 });
   await run('placeImage', { placement: { repeats: [2, 2] } });
   await run('writePlacement', {});
   await run('bake', { size: '64', samples: 1, show: true });

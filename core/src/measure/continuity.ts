@@ -31,7 +31,7 @@ interface Side {
 }
 
 /** The two faces of a plain inner edge, by corners at its ends. */
-function sidesOf(mesh: Mesh, e: number): [Side, Side] | null {
+export function sidesOf(mesh: Mesh, e: number): [Side, Side] | null {
   const { edgeStart, edgeCorners, cornerFace, edgePoints } = topologyOf(mesh);
   if (edgeStart[e + 1]! - edgeStart[e]! !== 2) return null;
   const first = edgePoints[e * 2]!;
@@ -175,7 +175,7 @@ export interface Similarity {
 export function goOnFrom(mesh: Mesh, set: UvSet, island: number, from: number, way: GoOnWay, aspect: number): Similarity | null {
   const { edgeCount } = topologyOf(mesh);
   const islands = islandsOf(mesh, set);
-  const pairs: { u: number; v: number; x: number; y: number; w: number }[] = [];
+  const pairs: PairedPlace[] = [];
   const place = (c: number): [number, number] => [set.uv[set.cornerUv[c]! * 2]! * aspect, set.uv[set.cornerUv[c]! * 2 + 1]!];
   for (let e = 0; e < edgeCount; e++) {
     if (islands.states[e] !== 1) continue;
@@ -192,9 +192,23 @@ export function goOnFrom(mesh: Mesh, set: UvSet, island: number, from: number, w
       pairs.push({ u, v, x, y, w });
     }
   }
+  return similarityOf(pairs, way);
+}
+
+/** A place u, v that is to come to x, y, and its weight. */
+export interface PairedPlace {
+  u: number;
+  v: number;
+  x: number;
+  y: number;
+  w: number;
+}
+
+/** The change that brings places as near as can be to others, by least squares (S. Umeyama, as above). Null without any weight. */
+export function similarityOf(pairs: readonly PairedPlace[], way: GoOnWay): Similarity | null {
   const all = pairs.reduce((sum, { w }) => sum + w, 0);
   if (!(all > 0)) return null;
-  const mean = (of: (pair: (typeof pairs)[number]) => number) => pairs.reduce((sum, pair) => sum + of(pair) * pair.w, 0) / all;
+  const mean = (of: (pair: PairedPlace) => number) => pairs.reduce((sum, pair) => sum + of(pair) * pair.w, 0) / all;
   const [mu, mv, mx, my] = [mean(({ u }) => u), mean(({ v }) => v), mean(({ x }) => x), mean(({ y }) => y)];
   let [dot, cross, size] = [0, 0, 0];
   for (const { u, v, x, y, w } of pairs) {

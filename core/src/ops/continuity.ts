@@ -4,8 +4,9 @@ import { JigError } from '../jigError.ts';
 import { activeSet, partOf, withSet } from '../job/job.ts';
 import { sheetAspect } from '../job/sheets.ts';
 import { goOnFrom, goOnWays, seamJumps, type SeamJump } from '../measure/continuity.ts';
+import type { Job, Part } from '../job/job.ts';
 import { islandsOf } from '../uv/islands.ts';
-import { defineOperation, partSchema } from './operation.ts';
+import { defineOperation, partSchema, plural } from './operation.ts';
 
 /** How many seams are told at most. */
 const mostTold = 200;
@@ -20,9 +21,8 @@ export const continuity = defineOperation({
   params: z.object({ part: partSchema }),
   run(job, { part: id }) {
     const part = partOf(job, id);
-    const image = job.images.find((one) => one.id === part.imageId);
-    const size = image ? imageFacts(image.bytes, image.name) : { width: 1024, height: 1024 };
-    const jumps: SeamJump[] = seamJumps(part.mesh, activeSet(part), image ? part.placement : undefined, size);
+    const { placement, size } = pictureOf(job, part);
+    const jumps: SeamJump[] = seamJumps(part.mesh, activeSet(part), placement, size);
     return {
       job,
       report: {
@@ -36,6 +36,47 @@ export const continuity = defineOperation({
     };
   },
   sentence: (_, { seams }) => (seams === 0 ? 'The picture goes on over all seams' : `The picture jumps at ${seams} ${seams === 1 ? 'seam' : 'seams'}`),
+});
+
+/** The picture that jumps are measured in: a square of 1024 px where the part has none. */
+function pictureOf(job: Job, part: Part) {
+  const image = job.images.find((one) => one.id === part.imageId);
+  return { placement: image ? part.placement : undefined, size: image ? imageFacts(image.bytes, image.name) : { width: 1024, height: 1024 } };
+}
+
+export const goOnAll = defineOperation({
+  name: 'goOnAll',
+  label: 'Let the picture go on over all seams',
+  words: 'continue align texture seams ring closing error',
+  changes: ['uvs', 'jigs'],
+  headings: 'set',
+  asked: ['way', 'spread'],
+  summary: 'Place islands so that the picture goes on over all seams of a part; what does not close round a ring of them is told, or spread over its seams',
+  params: z.object({
+    part: partSchema,
+    way: z.enum(goOnWays).default('turn').describe('islands are moved alone, also turned, or also sized'),
+    spread: z.boolean().default(false).describe('spread what does not close round a ring over its seams, instead of leaving it at one'),
+  }),
+  async run(job, { part: id, way, spread }) {
+    const part = partOf(job, id);
+    const { placement, size } = pictureOf(job, part);
+    const before = activeSet(part);
+    // loaded when it is asked for first
+    const { goOnAll: placedAll } = await import('../measure/goOnAll.ts');
+    const found = placedAll(part.mesh, before, { way, spreads: spread, aspect: sheetAspect(job, part.id), placement });
+    if (!found) throw new JigError('nothing-to-do', 'No two islands of this part have a seam in common.');
+    if (found.placed === 0) throw new JigError('nothing-to-do', 'All islands with a seam are locked.', '', 'Unlock those that are to go on.');
+    const worst = (set: typeof before) =>
+      Math.max(
+        0,
+        ...seamJumps(part.mesh, set, placement, size)
+          .filter(({ islands: [i, j] }) => i !== j)
+          .map(({ offset }) => offset),
+      );
+    return { job: withSet(job, part.id, found.set), report: { islands: found.placed, before: worst(before), after: worst(found.set) } };
+  },
+  sentence: (_, { islands, before, after }) =>
+    `Placed ${plural(islands, 'island')} so that the picture goes on: ${after < 0.5 ? 'it does, over all seams between islands' : `${after.toFixed(1)} px of it are left at the worst seam`}, of ${before.toFixed(1)} px before`,
 });
 
 export const goOn = defineOperation({

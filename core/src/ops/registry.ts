@@ -13,7 +13,7 @@ import { addImages, removeImage } from './images.ts';
 import { bake } from './bake.ts';
 import { care } from './care.ts';
 import { straightEdges } from './straightEdges.ts';
-import { continuity, goOn } from './continuity.ts';
+import { continuity, goOn, goOnAll } from './continuity.ts';
 import { vary, writePlacement } from './surfaceUvs.ts';
 import { addLayer, copyLayers, driveLayer, orderLayers, ownLayers, removeLayer, setLayer } from './layers.ts';
 import { layTouched, openSeams } from './follow.ts';
@@ -164,6 +164,7 @@ const list = [
   vary,
   continuity,
   goOn,
+  goOnAll,
   info,
   check,
   guide,

@@ -1,4 +1,4 @@
-import { Box, Button, IconButton, List, ListItem, ListItemButton, ListItemText, MenuItem, TextField, Typography } from '@mui/material';
+import { Box, Button, IconButton, List, ListItem, ListItemButton, ListItemText, MenuItem, TextField, Tooltip, Typography } from '@mui/material';
 import NextIcon from '@mui/icons-material/NavigateNext';
 import BeforeIcon from '@mui/icons-material/NavigateBefore';
 import { useEffect, useState } from 'react';
@@ -38,6 +38,7 @@ export function ContinuityCard() {
   const report = found?.part === part ? found!.report : null;
   const [at, setAt] = useState(-1);
   const [way, setWay] = useState<GoOnWay>('turn');
+  const [spread, setSpread] = useState(false);
   const [asked, setAsked] = useState(false);
   useEffect(() => {
     if (!asked || !layout || layout.allUnplaced || layout.part !== part) return;
@@ -119,15 +120,21 @@ export function ContinuityCard() {
             ))}
           </List>
           {report.seams > listed && <Typography variant="caption">The {listed} worst are listed.</Typography>}
+          <TextField select fullWidth label="An island that goes on is" value={way} onChange={(event) => setWay(event.target.value as GoOnWay)}>
+            {goOnWays.map((one) => (
+              <MenuItem key={one} value={one}>
+                {wayWords[one]}
+              </MenuItem>
+            ))}
+          </TextField>
+          <Toggle label="Spread what does not close round a ring" checked={spread} onChange={setSpread} />
+          <Tooltip title="Locked islands stay, else the largest. Islands leave their places on the sheet: for pictures that repeat. “Bring stray islands back” brings them back by whole repeats">
+            <Button size="small" fullWidth variant="outlined" onClick={() => void run('goOnAll', { way, spread }, true)}>
+              Let all islands go on
+            </Button>
+          </Tooltip>
           {jump && jump.islands[0] !== jump.islands[1] && (
             <>
-              <TextField select fullWidth label="An island that goes on is" value={way} onChange={(event) => setWay(event.target.value as GoOnWay)}>
-                {goOnWays.map((one) => (
-                  <MenuItem key={one} value={one}>
-                    {wayWords[one]}
-                  </MenuItem>
-                ))}
-              </TextField>
               <Box sx={{ display: 'flex', gap: 1 }}>
                 {([jump.islands, [jump.islands[1], jump.islands[0]]] as const).map(([from, island]) => (
                   <Button key={island} size="small" fullWidth variant="outlined" onClick={() => void run('goOn', { island: island!, from: from!, way })}>
