@@ -1,5 +1,6 @@
 import { readFile } from 'node:fs/promises';
 import { expect, test, type Page } from '@playwright/test';
+import { zipSync } from 'fflate';
 import { PNG } from 'pngjs';
 import { benchReady, colorAt, drop, goTo, look, openForm, placePx, settled, still, uvPx, views, watchErrors } from './bench.ts';
 
@@ -283,4 +284,19 @@ test('seeing while working: even light shows colours as they are, the lamp moves
   await page.keyboard.press('b');
   await still(page);
   expect(Math.hypot(...(await colorAt(page, corner.x, corner.y)).map((x, k) => x - empty[k]!))).toBeGreaterThan(15);
+});
+
+test('a zip of images comes in whole, its colour on the part; one without images, or damaged, is refused by name', async ({ page }) => {
+  await openQuad(page, [{ name: 'quad.obj', text: quad.replace('mtllib quad.mtl\n', '') }]);
+  const wood = zipSync({ 'wood/wood_ao.png': picture(8, 8), 'wood/wood_colour.png': picture(16, 8), 'wood/read.txt': Uint8Array.of(65) });
+  await addImages(page, [{ name: 'wood.zip', bytes: wood, type: 'application/zip' }]);
+  const list = page.getByRole('list', { name: 'Images of the job' });
+  await expect(list.getByText('wood_colour.png')).toBeVisible();
+  await expect(list.getByText('wood_ao.png')).toBeVisible();
+  await expect(list.getByText(/^16 × 8 px .* on this part$/)).toBeVisible();
+  await addImages(page, [{ name: 'none.zip', bytes: zipSync({ 'read.txt': Uint8Array.of(65) }), type: 'application/zip' }]);
+  await expect(page.getByText(/none\.zip holds no image/).first()).toBeVisible();
+  await addImages(page, [{ name: 'cut.zip', bytes: wood.subarray(0, wood.length - 40), type: 'application/zip' }]);
+  await expect(page.getByText(/cut\.zip is damaged or cut short/).first()).toBeVisible();
+  await expect(list.getByRole('listitem')).toHaveCount(2);
 });

@@ -130,7 +130,12 @@ export async function chooseImages(): Promise<void> {
   const chosen = await chooseFiles({
     multiple: true,
     id: 'jig-peel-images',
-    types: [{ description: 'PNG, JPEG, WebP', accept: { 'image/png': ['.png'], 'image/jpeg': ['.jpg', '.jpeg'], 'image/webp': ['.webp'] } }],
+    types: [
+      {
+        description: 'PNG, JPEG, WebP, or a zip of them',
+        accept: { 'image/png': ['.png'], 'image/jpeg': ['.jpg', '.jpeg'], 'image/webp': ['.webp'], 'application/zip': ['.zip'] },
+      },
+    ],
   });
   if (chosen) await addWatchedImages(chosen.files, chosen.handles);
 }

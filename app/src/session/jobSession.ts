@@ -354,7 +354,7 @@ export class JobSession {
 
   /** Takes images into the job; the history names them, the pictures themselves are in the job alone. */
   addImages(images: { name: string; bytes: Uint8Array }[], reveal: boolean): Promise<Outcome<ReportOf<'addImages'>>> {
-    return this.turns.take(() => attempt(() => this.step('addImages', { images, show: reveal }, quietContext)));
+    return this.turns.take(() => attempt(async () => this.step('addImages', { images: await unzipped(images), show: reveal }, quietContext)));
   }
 
   undo(): Promise<Outcome> {
@@ -789,6 +789,14 @@ function recorded(name: string, params: Record<string, unknown>, report: unknown
   if (name !== 'addImages') return params;
   const { ids } = report as ReportOf<'addImages'>;
   return { ...params, images: ids.map((id) => ({ name: job.images.find((image) => image.id === id)!.name, id })) };
+}
+
+/** The images of zips among files in place of these. @throws JigError for a zip that is damaged or holds none */
+async function unzipped(files: readonly { name: string; bytes: Uint8Array }[]): Promise<{ name: string; bytes: Uint8Array }[]> {
+  if (!files.some(({ name }) => name.toLowerCase().endsWith('.zip'))) return [...files];
+  // loaded with the first zip
+  const { imagesOfZip, isZip } = await import('@jig-peel/core/formats/zippedImages');
+  return files.flatMap((file) => (isZip(file.name) ? imagesOfZip(file) : [file]));
 }
 
 /** Functions cannot be sent; reports that have some are for the command line. */

@@ -16,21 +16,31 @@ export class ZipReader {
   private readonly sizes = new Map<string, number>();
   private left: number;
 
-  /** @throws JigError `bad-file` for what is no whole zip */
-  constructor(private readonly bytes: Uint8Array) {
+  /**
+   * @param what how sentences call it; default: a job archive
+   * @throws JigError `bad-file` for what is no whole zip
+   */
+  constructor(
+    private readonly bytes: Uint8Array,
+    private readonly what = 'The job archive',
+  ) {
     this.left = bytesAnyway + bytesEach * bytes.length;
     try {
       unzipSync(bytes, {
         filter: ({ name, originalSize }) => {
           this.sizes.set(name, originalSize);
-          if (this.sizes.size > mostEntries) throw new JigError('too-large', 'The archive holds too many files.', '', 'It was not written by Jig Peel.');
+          if (this.sizes.size > mostEntries) throw new JigError('too-large', `${what} holds too many files.`, '', 'Use one with fewer.');
           return false;
         },
       });
     } catch (error) {
       if (error instanceof JigError) throw error;
-      throw damaged();
+      throw damaged(what);
     }
+  }
+
+  names(): string[] {
+    return [...this.sizes.keys()];
   }
 
   has(name: string): boolean {
@@ -45,7 +55,7 @@ export class ZipReader {
     const out = new Map<string, Uint8Array>();
     for (const name of names) {
       this.left -= this.sizes.get(name) ?? 0;
-      if (this.left < 0) throw tooLarge();
+      if (this.left < 0) throw tooLarge(this.what);
     }
     const filled = new Map<string, number>();
     const unzip = new Unzip((file) => {
@@ -57,7 +67,7 @@ export class ZipReader {
       file.ondata = (error, chunk) => {
         if (error) throw error;
         const at = filled.get(file.name)!;
-        if (at + chunk.length > size) throw tooLarge();
+        if (at + chunk.length > size) throw tooLarge(this.what);
         target.set(chunk, at);
         filled.set(file.name, at + chunk.length);
       };
@@ -69,13 +79,13 @@ export class ZipReader {
       for (let at = 0; at < this.bytes.length; at += step) unzip.push(this.bytes.subarray(at, at + step), at + step >= this.bytes.length);
     } catch (error) {
       if (error instanceof JigError) throw error;
-      throw damaged();
+      throw damaged(this.what);
     }
-    for (const [name, at] of filled) if (at !== out.get(name)!.length) throw damaged();
+    for (const [name, at] of filled) if (at !== out.get(name)!.length) throw damaged(this.what);
     return out;
   }
 }
 
-const damaged = () => new JigError('bad-file', 'The job archive is damaged or cut short.', '', 'Use an earlier copy.');
-const tooLarge = () =>
-  new JigError('too-large', 'The archive unpacks to far more than a job of its size.', '', 'It is damaged, or made to fill the memory. Use an earlier copy.');
+const damaged = (what: string) => new JigError('bad-file', `${what} is damaged or cut short.`, '', 'Use an earlier copy.');
+const tooLarge = (what: string) =>
+  new JigError('too-large', `${what} unpacks to far more than a file of its size.`, '', 'It is damaged, or made to fill the memory. Use an earlier copy.');

@@ -3,7 +3,7 @@ import type { Layer } from '../images/surface/layer.ts';
 /** A driver in words. */
 export function driverInWords(job: { readonly jigs?: readonly { id: string; name: string }[] }, layer: Pick<Layer, 'driver' | 'source'>): string {
   const { driver, source } = layer;
-  if (source.kind === 'colour' && driver.kind !== 'decal') return 'the same everywhere';
+  if (source.kind === 'colour' && driver.kind !== 'decal') return 'one colour';
   if (source.kind === 'noise' || source.kind === 'fade') return 'by the place in space';
   switch (driver.kind) {
     case 'set':

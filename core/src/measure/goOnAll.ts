@@ -1,12 +1,16 @@
+import TinyQueue from 'tinyqueue';
 import { asItLies, placementMatrix, type ImagePlacement } from '../images/placement.ts';
 import type { Mesh } from '../mesh/mesh.ts';
 import { topologyOf } from '../mesh/topology.ts';
 import { islandsOf } from '../uv/islands.ts';
+import { lockedIslands } from '../uv/locked.ts';
 import type { UvSet } from '../uv/uvSet.ts';
 import { sidesOf, similarityOf, type GoOnWay, type PairedPlace } from './continuity.ts';
 
-/** Sweeps over all islands that spread what is left at most, and the move in sheet heights below which it is done. */
+/** Sweeps over all islands that spread what is left at most, of many seams fewer, and the move in sheet heights below which it is done. */
 const mostSweeps = 400;
+const leastSweeps = 30;
+const sweptEnds = 1e6;
 const still = 1e-7;
 
 /** What is off by more than this share of the picture where it does not repeat is a picture that ends, not a ring that does not close. */
@@ -35,14 +39,16 @@ export interface AllGoOn {
  * picture left out of account. Where the picture ends instead, one seam is left as it is. Locked islands and those without a place stay. Null where no two
  * islands have a seam in common.
  *
- * O(edges + islands² + sweeps · seam edges): up to 400 sweeps, each island in turn laid on all its neighbours.
+ * O(edges · log + sweeps · seam edges): 30 to 400 sweeps, each island in turn laid on all its neighbours.
  *
  * @param aspect width of the sheet over its height
+ * @throws what `throwIfCancelled` throws, looked at for each island and sweep
  */
 export function goOnAll(
   mesh: Mesh,
   set: UvSet,
   { way, spreads, aspect, placement = asItLies }: { way: GoOnWay; spreads: boolean; aspect: number; placement?: ImagePlacement | undefined },
+  throwIfCancelled: () => void = () => {},
 ): AllGoOn | null {
   const islands = islandsOf(mesh, set);
   const seams = seamsOf(mesh, set, aspect);
@@ -84,35 +90,41 @@ export function goOnAll(
       return pairs.map((pair) => ({ ...pair, x: pair.x - rx, y: pair.y - ry }));
     });
 
-  const isLocked = (i: number) => set.locked?.[islands.faces[islands.start[i]!]!] === 1;
+  const locked = lockedIslands(mesh, set);
   const size = (i: number) => islands.start[i + 1]! - islands.start[i]!;
   const isPlaced = new Uint8Array(islands.count);
   const free: number[] = [];
-  const reach = (): number => {
-    let best: { island: number; seam: Seam } | null = null;
-    for (const seam of seams) {
-      const [i, j] = seam.islands;
-      if (isPlaced[i] === isPlaced[j] || (best && seam.length <= best.seam.length)) continue;
-      best = { island: isPlaced[i] ? j : i, seam };
-    }
-    if (!best) return -1;
-    const { island, seam } = best;
-    const from = similarityOf(pairsOf(island, [seam], false), way);
-    if (from) moves[island] = from;
-    return island;
+  /** Seams of what is placed, the longest first. */
+  const queue = new TinyQueue<Seam>([], (x, y) => y.length - x.length);
+  const place = (island: number) => {
+    isPlaced[island] = 1;
+    for (const seam of beside[island]!) queue.push(seam);
   };
-  for (let i = 0; i < islands.count; i++) if (beside[i]!.length > 0 && isLocked(i)) isPlaced[i] = 1;
+  /** Places the island at the longest seam that only one side of is placed; −1: there is none. */
+  const reach = (): number => {
+    for (let seam = queue.pop(); seam; seam = queue.pop()) {
+      const [i, j] = seam.islands;
+      if (isPlaced[i] && isPlaced[j]) continue;
+      const island = isPlaced[i] ? j : i;
+      const from = similarityOf(pairsOf(island, [seam], false), way);
+      if (from) moves[island] = from;
+      place(island);
+      return island;
+    }
+    return -1;
+  };
+  for (let i = 0; i < islands.count; i++) if (beside[i]!.length > 0 && locked[i]) place(i);
   for (;;) {
+    throwIfCancelled();
     const island = reach();
     if (island >= 0) {
-      isPlaced[island] = 1;
       free.push(island);
       continue;
     }
     const rest = beside.map((_, i) => i).filter((i) => beside[i]!.length > 0 && !isPlaced[i]);
     if (rest.length === 0) break;
     // the largest of a piece stays
-    isPlaced[rest.reduce((most, i) => (size(i) > size(most) ? i : most))] = 1;
+    place(rest.reduce((most, i) => (size(i) > size(most) ? i : most)));
   }
   /** Whether a seam is off by so little that it can be spread: round a corner of the model a picture turns, and no spreading helps. */
   const isSpread = (seam: Seam): boolean => {
@@ -130,7 +142,10 @@ export function goOnAll(
     return [a * x + b * y, d * x + e * y].every((off, k) => repeats[k] || Math.abs(off) < mostSpread);
   };
   const spread = spreads ? beside.map((own) => own.filter(isSpread)) : [];
-  for (let sweep = 0; spreads && sweep < mostSweeps; sweep++) {
+  const ends = seams.reduce((sum, seam) => sum + seam.ends.length / 5, 0);
+  const sweeps = spreads ? Math.max(leastSweeps, Math.min(mostSweeps, sweptEnds / ends)) : 0;
+  for (let sweep = 0; sweep < sweeps; sweep++) {
+    throwIfCancelled();
     let farthest = 0;
     for (const i of free) {
       const before = moves[i]!;

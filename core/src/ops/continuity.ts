@@ -57,13 +57,13 @@ export const goOnAll = defineOperation({
     way: z.enum(goOnWays).default('turn').describe('islands are moved alone, also turned, or also sized'),
     spread: z.boolean().default(false).describe('spread what does not close round a ring over its seams, instead of leaving it at one'),
   }),
-  async run(job, { part: id, way, spread }) {
+  async run(job, { part: id, way, spread }, context) {
     const part = partOf(job, id);
     const { placement, size } = pictureOf(job, part);
     const before = activeSet(part);
     // loaded when it is asked for first
     const { goOnAll: placedAll } = await import('../measure/goOnAll.ts');
-    const found = placedAll(part.mesh, before, { way, spreads: spread, aspect: sheetAspect(job, part.id), placement });
+    const found = placedAll(part.mesh, before, { way, spreads: spread, aspect: sheetAspect(job, part.id), placement }, () => context.throwIfCancelled());
     if (!found) throw new JigError('nothing-to-do', 'No two islands of this part have a seam in common.');
     if (found.placed === 0) throw new JigError('nothing-to-do', 'All islands with a seam are locked.', '', 'Unlock those that are to go on.');
     const worst = (set: typeof before) =>

@@ -8,6 +8,8 @@ import { meshFromFaces } from '../mesh/mesh.ts';
 import { box } from '../mesh/starterForms.ts';
 import { islandDensities } from '../pack/density.ts';
 import { outlinesOf } from '../pack/outline.ts';
+import { searchesOf } from '../pack/packAside.ts';
+import { packBest } from '../pack/packBest.ts';
 import { islandsOf } from '../uv/islands.ts';
 import { tileAt } from '../uv/tiles.ts';
 import { trayIslands } from '../uv/tray.ts';
@@ -596,13 +598,40 @@ describe('mirroring', () => {
     expect(hands(kept.job).every((hand) => hand === 1)).toBe(true);
   });
 
-  it('never costs anything after a search, and keeps gaps and sizes', async () => {
-    const plain = await pack(triangles(), { effort: 1 });
-    const { job, report } = await pack(triangles(), { effort: 1, mirror: true });
-    expect((report as { coverage: number }).coverage).toBeGreaterThanOrEqual((plain.report as { coverage: number }).coverage);
-    expect(judge(job).smallestGapPx!).toBeGreaterThan(4 - 1e-6);
-    const { mesh, set } = joinParts(job.parts);
-    const sizes = islandDensities(mesh, set, 512, 512).map(({ density }) => density);
+  it('is one search more: those without it go on as they would, and the best is taken', () => {
+    const options = { width: 512, height: 512, gap: 4, borderGap: 4, turn: 'quarter' as const, keepScale: false, seed: 3 };
+    for (const [effort, islands] of [
+      [1, 12],
+      [1, 500],
+      [5, 500],
+    ] as const) {
+      const plain = searchesOf({ ...options, effort }, islands);
+      const both = searchesOf({ ...options, effort, mirror: [0, 2] }, islands);
+      expect(both.slice(0, -1)).toEqual(plain);
+      expect(plain.every(({ mirror }) => mirror!.length === 0)).toBe(true);
+      expect(both.at(-1)).toEqual({ ...options, effort, mirror: [0, 2] });
+    }
+  });
+
+  it('a search goes on from what is mirrored, and keeps gaps and sizes', () => {
+    const { mesh, set } = joinParts(triangles().parts);
+    const all = Array.from({ length: 12 }, (_, i) => i);
+    const { set: packed } = packBest(mesh, set, {
+      width: 512,
+      height: 512,
+      gap: 4,
+      borderGap: 4,
+      turn: 'quarter',
+      keepScale: false,
+      effort: 1,
+      seconds: 0.5,
+      islands: all,
+      mirror: all,
+    });
+    const { report } = checkLayout(mesh, packed, 512, 512, quietContext);
+    expect(report.overlapArea).toBeLessThan(1e-9);
+    expect(report.smallestGapPx!).toBeGreaterThan(4 - 1e-4);
+    const sizes = islandDensities(mesh, packed, 512, 512).map(({ density }) => density);
     for (const size of sizes) expect(size).toBeCloseTo(sizes[0]!, 6);
   });
 });

@@ -108,7 +108,7 @@ export function PictureCard() {
       ),
     noClick: true,
     noKeyboard: true,
-    accept: { 'image/png': ['.png'], 'image/jpeg': ['.jpg', '.jpeg'], 'image/webp': ['.webp'] },
+    accept: { 'image/png': ['.png'], 'image/jpeg': ['.jpg', '.jpeg'], 'image/webp': ['.webp'], 'application/zip': ['.zip'] },
   });
   const [saving, setSaving] = useState(false);
   const [tiled, setTiled] = useState(false);
@@ -270,7 +270,7 @@ export function PictureCard() {
         <WatchedLine kind="image" />
         {images.length === 0 && (
           <Typography variant="caption" color="text.secondary">
-            PNG, JPEG or WebP; or drop them on a view.
+            PNG, JPEG or WebP, or a zip or folder of them; or drop them on a view.
           </Typography>
         )}
       </Box>
