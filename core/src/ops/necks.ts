@@ -38,7 +38,7 @@ export const cutNecks = defineOperation({
       for (const i of own) {
         context.throwIfCancelled();
         context.progress(done++ / total, 'Looking for necks');
-        const found = neckCuts(part.mesh, set, i, { aspect, enough });
+        const found = neckCuts(part.mesh, set, i, { aspect, enough }, () => context.throwIfCancelled());
         if (found.edges.length === 0) continue;
         report.islands++;
         report.pieces += found.pieces;

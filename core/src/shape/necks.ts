@@ -29,8 +29,12 @@ export interface NeckCuts {
 
 /** A cut is to save at least this share of the island's hull, the pieces' hulls taken together. */
 const leastGain = 0.02;
-/** Border points that cuts are looked for from, and cuts of each that are measured. */
+/** Border points that cuts are looked for from: of large pieces fewer, so that all together look at about as many points. */
 const mostStarts = 240;
+const leastStarts = 40;
+const lookedAt = 3e6;
+/** Ways that are found from each before it is enough, and of these measured. */
+const foundOfEach = 8;
 const mostOfEach = 3;
 /** Border points by which hulls are measured. */
 const mostMeasured = 500;
@@ -58,7 +62,13 @@ interface Neck {
  * short way from border to border that leaves the smallest hulls, again and again; of these cuts the fewest are kept that serve. A ring is opened first. No UV
  * point moves. Our own. O(cuts · (starts · (a way's reach + cuts of each · border) + corners) + cuts · corners)
  */
-export function neckCuts(mesh: Mesh, set: UvSet, island: number, { aspect, enough = 0.7, mostCuts = 16 }: NeckOptions): NeckCuts {
+export function neckCuts(
+  mesh: Mesh,
+  set: UvSet,
+  island: number,
+  { aspect, enough = 0.7, mostCuts = 16 }: NeckOptions,
+  throwIfCancelled: () => void = () => {},
+): NeckCuts {
   const { start, faces } = islandsOf(mesh, set);
   const own = faces.slice(start[island]!, start[island + 1]!);
   const isDisk = islandFacts(mesh, set)[island]!.shape === 'disk';
@@ -97,7 +107,7 @@ export function neckCuts(mesh: Mesh, set: UvSet, island: number, { aspect, enoug
     }
     if (!wasted) break;
     const { fact, list } = wasted;
-    fact.neck = bestNeck(mesh, now, list, fact, aspect);
+    fact.neck = bestNeck(mesh, now, list, fact, aspect, throwIfCancelled);
     if (!fact.neck) continue;
     const result = cut(mesh, now, fact.neck.edges);
     if (result.changed.length === 0) break;
@@ -208,9 +218,10 @@ function hullArea(x: Float64Array, y: Float64Array, list: readonly number[]): nu
 }
 
 /** Border points that ways are looked for from: those in the deepest bays, and others at even distances. */
-function startsOf({ corners, x, y, along, round }: Border): number[] {
+function startsOf({ corners, x, y, along, round }: Border, faces: number): number[] {
   const count = corners.length;
-  if (count <= mostStarts) return corners.map((_, k) => k);
+  const most = Math.max(leastStarts, Math.min(mostStarts, Math.round(lookedAt / faces)));
+  if (count <= most) return corners.map((_, k) => k);
   const step = round / 60;
   const turns = corners.map((_, k) => {
     const beside = (way: 1 | -1) => {
@@ -229,12 +240,14 @@ function startsOf({ corners, x, y, along, round }: Border): number[] {
   const deepest = corners
     .map((_, k) => k)
     .sort((a, b) => turns[a]! - turns[b]! || a - b)
-    .slice(0, mostStarts / 2);
-  return [...new Set([...deepest, ...Array.from({ length: mostStarts / 2 }, (_, k) => Math.floor((k * count * 2) / mostStarts))])].sort((a, b) => a - b);
+    .slice(0, Math.ceil(most / 2));
+  return [...new Set([...deepest, ...Array.from({ length: Math.ceil(most / 2) }, (_, k) => Math.floor((k * count) / Math.ceil(most / 2)))])].sort(
+    (a, b) => a - b,
+  );
 }
 
 /** The way from border to border that leaves the smallest hulls; null where there is none. */
-function bestNeck(mesh: Mesh, set: UvSet, faces: Uint32Array, { border, area, hull }: Fact, aspect: number): Neck | null {
+function bestNeck(mesh: Mesh, set: UvSet, faces: Uint32Array, { border, area, hull }: Fact, aspect: number, throwIfCancelled: () => void): Neck | null {
   if (!border) return null;
   const { cornerEdge } = topologyOf(mesh);
   const { states } = islandsOf(mesh, set);
@@ -258,56 +271,62 @@ function bestNeck(mesh: Mesh, set: UvSet, faces: Uint32Array, { border, area, hu
       const [p, q] = [placeOf(a), placeOf(b)];
       join(a, b, e, Math.hypot(p[0] - q[0], p[1] - q[1]));
     }
-  const reach = 0.6 * Math.sqrt(area);
-  let best: Neck | null = null;
-  for (const from of startsOf(border)) {
-    if (onBorder.get(ids[from]!) === -2) continue;
-    const found: { to: number; length: number }[] = [];
-    const distance = new Map<number, number>([[ids[from]!, 0]]);
-    const by = new Map<number, { from: number; edge: number }>();
-    const settled = new Set<number>();
-    const queue = new TinyQueue<{ d: number; id: number }>([{ d: 0, id: ids[from]! }], (a, b) => a.d - b.d);
-    for (let item = queue.pop(); item; item = queue.pop()) {
-      const { d, id } = item;
-      if (settled.has(id)) continue;
-      settled.add(id);
-      const place = onBorder.get(id);
-      if (place !== undefined && id !== ids[from]) {
-        if (place >= 0) found.push({ to: place, length: d });
-        continue;
-      }
-      for (const way of ways.get(id) ?? []) {
-        const next = d + way.length;
-        if (next > reach || next >= (distance.get(way.to) ?? Infinity)) continue;
-        distance.set(way.to, next);
-        by.set(way.to, { from: id, edge: way.edge });
-        queue.push({ d: next, id: way.to });
-      }
-    }
-    const arcOf = (to: number) => {
-      const d = Math.abs(along[to]! - along[from]!);
-      return Math.min(d, round - d);
-    };
-    const shortest = found
-      .filter(({ to, length }) => arcOf(to) > 2 * length)
-      .sort((a, b) => a.length / arcOf(a.to) - b.length / arcOf(b.to))
-      .slice(0, mostOfEach);
-    for (const { to, length } of shortest) {
-      const [low, high] = [Math.min(from, to), Math.max(from, to)];
-      const inner = range(low, high);
-      const outer = [...range(high, ids.length - 1), ...range(0, low)];
-      // the way itself is nearly straight: its ends stand for it
-      const saved = hull - hullArea(x, y, inner) - hullArea(x, y, outer);
-      const least = Math.min(Math.abs(areaOf(x, y, inner)), Math.abs(areaOf(x, y, outer)));
-      // of like gains the shorter
-      const worth = saved - 0.05 * length * Math.sqrt(area);
-      if (worth <= (best?.saved ?? -Infinity) || least < 0.01 * area) continue;
-      const edges: number[] = [];
-      for (let id = ids[to]!; by.has(id); id = by.get(id)!.from) edges.push(by.get(id)!.edge);
-      best = { edges, saved: worth };
-    }
+  // short ways first: longer ones are looked for only where these serve nothing
+  for (const share of [0.15, 0.3, 0.6]) {
+    const best = bestWithin(share * Math.sqrt(area));
+    if (best && (best.saved > leastGain * hull || share === 0.6)) return best;
   }
-  return best;
+  return null;
+
+  function bestWithin(reach: number): Neck | null {
+    let best: Neck | null = null;
+    for (const from of startsOf(border!, faces.length)) {
+      throwIfCancelled();
+      if (onBorder.get(ids[from]!) === -2) continue;
+      const arcOf = (to: number) => {
+        const d = Math.abs(along[to]! - along[from]!);
+        return Math.min(d, round - d);
+      };
+      const found: { to: number; length: number }[] = [];
+      const distance = new Map<number, number>([[ids[from]!, 0]]);
+      const by = new Map<number, { from: number; edge: number }>();
+      const settled = new Set<number>();
+      const queue = new TinyQueue<{ d: number; id: number }>([{ d: 0, id: ids[from]! }], (a, b) => a.d - b.d);
+      for (let item = queue.pop(); item; item = queue.pop()) {
+        const { d, id } = item;
+        if (settled.has(id)) continue;
+        settled.add(id);
+        const place = onBorder.get(id);
+        if (place !== undefined && id !== ids[from]) {
+          if (place >= 0 && arcOf(place) > 2 * d && found.push({ to: place, length: d }) === foundOfEach) break;
+          continue;
+        }
+        for (const way of ways.get(id) ?? []) {
+          const next = d + way.length;
+          if (next > reach || next >= (distance.get(way.to) ?? Infinity)) continue;
+          distance.set(way.to, next);
+          by.set(way.to, { from: id, edge: way.edge });
+          queue.push({ d: next, id: way.to });
+        }
+      }
+      const shortest = found.sort((a, b) => a.length / arcOf(a.to) - b.length / arcOf(b.to)).slice(0, mostOfEach);
+      for (const { to, length } of shortest) {
+        const [low, high] = [Math.min(from, to), Math.max(from, to)];
+        const inner = range(low, high);
+        const outer = [...range(high, ids.length - 1), ...range(0, low)];
+        // the way itself is nearly straight: its ends stand for it
+        const saved = hull - hullArea(x, y, inner) - hullArea(x, y, outer);
+        const least = Math.min(Math.abs(areaOf(x, y, inner)), Math.abs(areaOf(x, y, outer)));
+        // of like gains the shorter
+        const worth = saved - 0.05 * length * Math.sqrt(area);
+        if (worth <= (best?.saved ?? -Infinity) || least < 0.01 * area) continue;
+        const edges: number[] = [];
+        for (let id = ids[to]!; by.has(id); id = by.get(id)!.from) edges.push(by.get(id)!.edge);
+        best = { edges, saved: worth };
+      }
+    }
+    return best;
+  }
 }
 
 const range = (from: number, to: number) => Array.from({ length: to - from + 1 }, (_, k) => from + k);

@@ -1,10 +1,10 @@
 import { Box, IconButton, Tooltip } from '@mui/material';
 import CloseIcon from '@mui/icons-material/Close';
-import { useEffect, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
+import { useRef, type KeyboardEvent, type PointerEvent } from 'react';
 import { useWithKey } from '../../../keys/keyTable.ts';
 import { useJob } from '../../../store/useJob.ts';
-import { coreApi } from '../../../worker/client.ts';
 import { placePinned, unpinPicture, usePinned, type PinnedPicture } from '../../pinned.ts';
+import { useImageUrl } from './useImageUrl.ts';
 
 type Image = { id: string; name: string; width: number; height: number };
 
@@ -23,25 +23,9 @@ export default function PinnedPictures() {
 const arrows: Partial<Record<string, [number, number]>> = { ArrowRight: [1, 0], ArrowLeft: [-1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] };
 
 function Pinned({ pin, image }: { pin: PinnedPicture; image: Image }) {
-  const [url, setUrl] = useState('');
+  const { url } = useImageUrl(image.id);
   const held = useRef<{ grip: 'move' | 'size'; x: number; y: number; from: PinnedPicture } | null>(null);
   const help = useWithKey('Drag to move, arrow keys too; + and − size it. Hide all pinned pictures', 'pinned');
-  useEffect(() => {
-    let made = '';
-    let current = true;
-    void coreApi()
-      .image(image.id)
-      .then((found) => {
-        if (!current || !found) return;
-        made = URL.createObjectURL(new Blob([found.bytes as Uint8Array<ArrayBuffer>], { type: found.type }));
-        setUrl(made);
-      })
-      .catch(() => {});
-    return () => {
-      current = false;
-      if (made) URL.revokeObjectURL(made);
-    };
-  }, [image.id]);
   const grip = (kind: 'move' | 'size') => ({
     onPointerDown: (event: PointerEvent) => {
       event.stopPropagation();

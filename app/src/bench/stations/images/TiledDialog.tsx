@@ -1,6 +1,6 @@
 import { Box, Button, Dialog, DialogActions, DialogContent, DialogTitle, FormControlLabel, Switch, Typography } from '@mui/material';
-import { useEffect, useState } from 'react';
-import { coreApi } from '../../../worker/client.ts';
+import { useState } from 'react';
+import { useImageUrl } from './useImageUrl.ts';
 
 interface Props {
   image: { id: string; name: string; width: number; height: number };
@@ -9,27 +9,9 @@ interface Props {
 
 /** Nine copies of a picture side by side: what does not go on in itself shows as a cross. */
 export default function TiledDialog({ image, close }: Props) {
-  const [url, setUrl] = useState('');
+  const { url, trouble } = useImageUrl(image.id);
   const [lines, setLines] = useState(false);
-  const [trouble, setTrouble] = useState('');
   const ratio = Math.max(1, image.width) / Math.max(1, image.height);
-  useEffect(() => {
-    let made = '';
-    let current = true;
-    void coreApi()
-      .image(image.id)
-      .then((found) => {
-        if (!current) return;
-        if (!found) throw new Error('The image is not in the job any more.');
-        made = URL.createObjectURL(new Blob([found.bytes as Uint8Array<ArrayBuffer>], { type: found.type }));
-        setUrl(made);
-      })
-      .catch((error: Error) => current && setTrouble(error.message));
-    return () => {
-      current = false;
-      if (made) URL.revokeObjectURL(made);
-    };
-  }, [image.id]);
   return (
     <Dialog open onClose={close} maxWidth="md" aria-labelledby="tiled-title">
       <DialogTitle id="tiled-title">{image.name}, three times each way</DialogTitle>
