@@ -82,6 +82,16 @@ describe('cuts at the necks of an island', () => {
     expect(edges.length).toBeLessThanOrEqual((pieces + 1) * 3 * 2);
   });
 
+  it('are the same on a mirrored island of many border points', () => {
+    const piece = cells(cross, 24);
+    const mirrored = { ...piece.set, uv: piece.set.uv.map((x, k) => (k % 2 === 0 ? -x : x)) };
+    for (const set of [piece.set, mirrored]) {
+      const found = neckCuts(piece.mesh, set, 0, { aspect: 1 });
+      expect(found.pieces).toBe(3);
+      expect(found.after).toBeGreaterThan(0.95);
+    }
+  });
+
   it('leave what is compact as it is, and go by the sheet’s proportions', () => {
     for (const rows of [['########'], ['####', '####', '####'], ['##', '#.', '##']]) {
       const piece = cells(rows, 3);

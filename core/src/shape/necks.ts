@@ -73,7 +73,7 @@ export function neckCuts(
   const own = faces.slice(start[island]!, start[island + 1]!);
   const isDisk = islandFacts(mesh, set)[island]!.shape === 'disk';
   const opened = isDisk ? { set, cuts: [] } : openIslands(mesh, set, [island]);
-  /** What is known of a piece, by its first face: a piece is another one once it is cut. */
+  /** What is known of a piece, by its first face and its size: as cuts are added, that tells it. */
   const known = new Map<number, Fact & { faces: number; neck?: Neck | null }>();
   const piecesOf = (now: UvSet) => {
     const islands = islandsOf(mesh, now);
@@ -121,7 +121,11 @@ export function neckCuts(
   if (last < 0) return none;
   let kept = steps.slice(0, last + 1).map(({ edges }) => edges);
   let { hull } = steps[last]!;
-  const hullWithout = (k: number) => sumOf(piecesOf(cut(mesh, opened.set, kept.filter((_, j) => j !== k).flat()).set)).hull;
+  const hullWithout = (k: number) => {
+    // without a cut another piece may have the same first face and size
+    known.clear();
+    return sumOf(piecesOf(cut(mesh, opened.set, kept.filter((_, j) => j !== k).flat()).set)).hull;
+  };
   // an early cut may have lost its sense by later ones
   for (let k = kept.length - 1; k >= 0 && kept.length > 1; k--) {
     const alone = hullWithout(k);
@@ -223,6 +227,14 @@ function startsOf({ corners, x, y, along, round }: Border, faces: number): numbe
   const most = Math.max(leastStarts, Math.min(mostStarts, Math.round(lookedAt / faces)));
   if (count <= most) return corners.map((_, k) => k);
   const step = round / 60;
+  const hand =
+    areaOf(
+      x,
+      y,
+      corners.map((_, k) => k),
+    ) < 0
+      ? -1
+      : 1;
   const turns = corners.map((_, k) => {
     const beside = (way: 1 | -1) => {
       let j = k;
@@ -234,8 +246,8 @@ function startsOf({ corners, x, y, along, round }: Border, faces: number): numbe
       return j;
     };
     const [a, b] = [beside(-1), beside(1)];
-    // below 0 in a bay, the solid being on the left
-    return (x[k]! - x[a]!) * (y[b]! - y[k]!) - (y[k]! - y[a]!) * (x[b]! - x[k]!);
+    // below 0 in a bay, the solid being on the left; on the right where the island is mirrored
+    return hand * ((x[k]! - x[a]!) * (y[b]! - y[k]!) - (y[k]! - y[a]!) * (x[b]! - x[k]!));
   });
   const deepest = corners
     .map((_, k) => k)

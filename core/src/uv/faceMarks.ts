@@ -1,6 +1,6 @@
 import type { UvSet } from './uvSet.ts';
 
-/** Marks of faces that a layout may have, each with its kind of list and the value of a face without one. The one place that names them all. */
+/** Marks of faces that a layout may have, each with its kind of list and the value of a face without one. All that carries marks along goes by this list; archives state theirs beside it (formats/archive, soundJob). */
 const kinds = {
   stack: { rest: 0, make: (faces: number) => new Uint32Array(faces) },
   block: { rest: 0, make: (faces: number) => new Uint32Array(faces) },

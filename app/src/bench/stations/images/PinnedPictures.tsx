@@ -24,12 +24,15 @@ const arrows: Partial<Record<string, [number, number]>> = { ArrowRight: [1, 0], 
 
 function Pinned({ pin, image }: { pin: PinnedPicture; image: Image }) {
   const { url } = useImageUrl(image.id);
+  const button = useRef<HTMLButtonElement>(null);
   const held = useRef<{ grip: 'move' | 'size'; x: number; y: number; from: PinnedPicture } | null>(null);
   const help = useWithKey('Drag to move, arrow keys too; + and − size it. Hide all pinned pictures', 'pinned');
   const grip = (kind: 'move' | 'size') => ({
     onPointerDown: (event: PointerEvent) => {
       event.stopPropagation();
       if (event.button !== 0) return;
+      // Escape is to be heard, also while it is sized
+      button.current?.focus();
       event.currentTarget.setPointerCapture(event.pointerId);
       held.current = { grip: kind, x: event.clientX, y: event.clientY, from: pin };
     },
@@ -84,6 +87,7 @@ function Pinned({ pin, image }: { pin: PinnedPicture; image: Image }) {
     >
       <Tooltip title={help} enterDelay={900} disableInteractive>
         <Box
+          ref={button}
           component="button"
           type="button"
           aria-label={`${image.name}: move by arrow keys, size by + and −, unpin by Delete`}

@@ -105,6 +105,8 @@ export function SurfaceGrips<G extends string, T>({ stage, picker, label, grips,
     onPointerDown: (event: PointerEvent) => {
       if (event.button !== 0) return;
       event.stopPropagation();
+      // not every browser gives the focus to a button that is pressed, and Escape is to be heard
+      (event.currentTarget as HTMLElement).focus();
       event.currentTarget.setPointerCapture(event.pointerId);
       held.current = { grip, now: null };
       setDragging(true);
