@@ -1,7 +1,7 @@
 import { expect, test } from '@playwright/test';
 import { readFileSync } from 'node:fs';
 import { PNG } from 'pngjs';
-import { filesOf, goTo, look, openForm, settled, watchErrors } from './bench.ts';
+import { deliverFiles, filesOf, goTo, look, openForm, settled, watchErrors } from './bench.ts';
 
 test('own views are kept with the job, pictures are taken of them at any size, all round, too', async ({ page }) => {
   await openForm(page, 'Cone');
@@ -215,4 +215,52 @@ test('a picture is pinned over the model at every station: moved, sized, hidden 
   await pinned.getByRole('button', { name: 'Unpin wanted.png' }).click();
   await expect(pinned).toBeHidden();
   expect(errors).toEqual([]);
+});
+
+test('a set of images is put on a part by one press, moves as one, and goes into the GLB with what is unseen', async ({ page }) => {
+  await openForm(page, 'Cylinder');
+  await goTo(page, 'Images');
+  const grey = (value: number) => {
+    const image = new PNG({ width: 8, height: 8 });
+    for (let k = 0; k < 64; k++) image.data.set([value, value, value, 255], k * 4);
+    return PNG.sync.write(image);
+  };
+  const named = ['brick_color.png', 'brick_height.png', 'brick_normal.png', 'rough one.png'];
+  await page.getByLabel('Image files').setInputFiles(named.map((name, k) => ({ name, mimeType: 'image/png', buffer: grey(60 + 40 * k) })));
+  await settled(page);
+  // what its name does not say is said by hand
+  await page.getByRole('button', { name: 'Say what each image is of' }).click();
+  await page.getByLabel('Set of rough one.png').fill('brick');
+  await page.keyboard.press('Enter');
+  await page.getByRole('listitem', { name: 'rough one.png' }).getByRole('combobox', { name: 'Is its' }).click();
+  await page.getByRole('option', { name: 'roughness' }).click();
+  await expect(page.locator('.MuiMenu-root')).toHaveCount(0);
+  await page.getByRole('dialog').getByRole('button', { name: 'Close' }).click();
+  const set = page.getByRole('group', { name: 'Set brick' });
+  await set.getByRole('button', { name: 'Put on' }).click();
+  await expect(set).toContainText('on this part, normal, roughness unseen');
+  // nothing of the set counts as unused
+  await expect(page.getByRole('button', { name: /not used/ })).toHaveCount(0);
+  await expect(page.getByRole('list', { name: 'Layers, the topmost first' })).toContainText('moves with the picture');
+  const repeats = page.getByRole('textbox', { name: 'Repeats across' });
+  await repeats.fill('3');
+  await page.keyboard.press('Enter');
+  await settled(page);
+  const { layers } = await page.evaluate(() => {
+    const { summary } = (
+      window as unknown as { jigPeel: { state(): { summary: { parts: { layers: { placement: { repeats: number[] } }[] }[] } } } }
+    ).jigPeel.state();
+    return summary.parts[0]!;
+  });
+  expect(layers[0]!.placement.repeats[0]).toBe(3);
+  await goTo(page, 'Deliver');
+  const glb = [...(await deliverFiles(page))].find(([name]) => name.endsWith('.glb'))![1];
+  const { byteLength } = glb;
+  const json = JSON.parse(
+    Buffer.from(glb.buffer, glb.byteOffset + 20, new DataView(glb.buffer, glb.byteOffset, byteLength).getUint32(12, true)).toString(),
+  ) as {
+    materials: { normalTexture: { extensions: Record<string, { scale: number[] }> }; pbrMetallicRoughness: { metallicRoughnessTexture: object } }[];
+  };
+  expect(json.materials[0]!.normalTexture.extensions['KHR_texture_transform']!.scale[0]).toBeCloseTo(3);
+  expect(json.materials[0]!.pbrMetallicRoughness.metallicRoughnessTexture).toBeDefined();
 });

@@ -32,6 +32,7 @@ import {
   type Part,
   type ReportOf,
   type Sheet,
+  setOfImage,
 } from '@jig-peel/core';
 import { smoothed } from '@jig-peel/core/uv/smooth';
 import type { DeliveredFile } from './messages.ts';
@@ -228,6 +229,8 @@ function writeImages({ job, parts }: Wanted, context: Context): Promise<DeliverP
   context.progress(0.1, 'Taking the pictures');
   const own = parts.flatMap((part) => materialPictures(part, job.materialLayers));
   const shown = new Set(own.flatMap(({ imageId }) => (imageId === null ? [] : (tileImages(job.images, imageId)?.map(({ id }) => id) ?? [imageId]))));
+  // what goes unseen with them is delivered, too
+  for (const id of [...shown]) for (const { id: mate } of setOfImage(job.images, id)?.members ?? []) shown.add(mate);
   // a bake is called by its part, or by its sheet where it is of several
   const titles = [...parts.map(({ name }) => name), ...parts.map((part) => sheetOfPart(job, part)?.name ?? '')].filter(Boolean);
   const used = job.images.filter(({ id, name }) => shown.has(id) || titles.some((title) => name.startsWith(`${title} `)));

@@ -55,7 +55,7 @@ const cutOut = () => {
   for (let y = 8; y < 26; y++) for (let x = 6; x < 27; x++) data.set([200, 90, 40, 255], (y * 32 + x) * 4);
   return encode({ width: 32, height: 32, data, channels: 4 });
 };
-const png = () => encode({ width: 2, height: 2, data: new Uint8Array(16).fill(120), channels: 4 });
+const png = (value = 120) => encode({ width: 2, height: 2, data: new Uint8Array(16).fill(value), channels: 4 });
 
 /** Each operation at least once, in an order in which all have something to do. */
 async function everyOperation(one: Bench, each: (name: OperationName, before: Job, after: Job) => void): Promise<void> {
@@ -126,6 +126,11 @@ async function everyOperation(one: Bench, each: (name: OperationName, before: Jo
   const image = present(one).images[0]!.id;
   await run('showImage', { part: id(), image });
   await run('placeImage', { placement: { repeats: [2, 2] } as never, what: 'repeats' });
+  await run('setImageUse', { image, set: 'boards', role: 'colour' });
+  await run('addImages', { images: [{ name: 'boards_height.png', bytes: png(7) }] });
+  await run('putImageSet', { set: 'boards' });
+  await run('removeLayer', { layer: partOf(present(one)).layers![0]!.id });
+  await run('removeImage', { image: present(one).images[1]!.id });
   await run('removeImage', { image } as never);
   const { mesh } = partOf(present(one));
   await run('addJigs', { items: [{ faces: [0, 1, 2, 3], jig: placeJig(mesh, [0, 1, 2, 3], 'planar', 'auto') }] });

@@ -9,6 +9,7 @@ import type {
   JobSettings,
   Layer,
   ModelView,
+  NamedImage,
   Part,
   Region,
   Selection,
@@ -78,7 +79,7 @@ export interface JobSummary {
   }[];
   /** Of the active part: its size along x, y, z in units, and edges that are no plain ones. */
   active: { size: [number, number, number]; nonManifoldEdges: number; windingEdges: number; borderEdges: number };
-  images: { id: string; name: string; type: string; width: number; height: number; bytes: number }[];
+  images: (NamedImage & { type: string; width: number; height: number; bytes: number })[];
   /** Images that material files name and the job has not. */
   missingImages: { library: string; names: readonly string[] }[];
   jigs: JigRow[];

@@ -48,7 +48,8 @@ const imageRow = onceFor((image: JobImage): JobSummary['images'][number] => {
   } catch {
     // one that cannot be read any more is listed without its size
   }
-  return { id: image.id, name: image.name, type: image.type, width: size.width, height: size.height, bytes: image.bytes.length };
+  const { id, name, type, use } = image;
+  return { id, name, type, width: size.width, height: size.height, bytes: image.bytes.length, ...(use === undefined ? {} : { use }) };
 });
 
 const scales = new WeakMap<UvSet, number | null>();

@@ -1,6 +1,7 @@
 import { strFromU8, strToU8, zipSync } from 'fflate';
 import { z } from 'zod';
 import { jigSchema } from '../jigs/jig.ts';
+import { imageUseSchema } from '../images/imageUseSchema.ts';
 import { placementSchema } from '../images/placement.ts';
 import { layerSchema } from '../images/surface/layer.ts';
 import { mostVersions } from '../job/versions.ts';
@@ -149,7 +150,7 @@ export const jobSchema = z.object({
     .min(1),
   activePart: z.string(),
   files: z.array(z.object({ name: z.string(), bytes: array(Uint8Array) })),
-  images: z.array(z.object({ id: z.string(), name: z.string(), type: z.string(), bytes: array(Uint8Array) })),
+  images: z.array(z.object({ id: z.string(), name: z.string(), type: z.string(), bytes: array(Uint8Array), use: imageUseSchema.nullable().optional() })),
   settings: settingsSchema,
   sheets: z.array(sheetSchema).optional(),
   selection: selectionSchema,

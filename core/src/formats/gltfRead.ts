@@ -7,8 +7,10 @@ import {
   type Mesh as GltfMesh,
   type Node as GltfNode,
   type Primitive,
+  type Texture,
 } from '@gltf-transform/core';
 import { ALL_EXTENSIONS, type Transform } from '@gltf-transform/extensions';
+import type { ImageRole, ImageUse } from '../images/imageSets.ts';
 import { fromTextureTransform, isAsItLies, type ImagePlacement } from '../images/placement.ts';
 import { DoubleList, IntList, latin1, utf8, utf8Mark } from './bytes.ts';
 import { decodedUri, isGlb } from './gltfNames.ts';
@@ -34,11 +36,19 @@ export interface GltfPart {
   placement?: ImagePlacement;
 }
 
+export interface GltfImage {
+  name: string;
+  type: string;
+  bytes: Uint8Array;
+  /** What the file's materials say that it is of; absent where they say no more than a colour. */
+  use?: ImageUse | null;
+}
+
 export interface GltfFile {
   parts: GltfPart[];
   skipped: string[];
   /** Images inside the file. */
-  images: { name: string; type: string; bytes: Uint8Array }[];
+  images: GltfImage[];
   /** The base colour image of each material that has one, by its name, as a number into the file's images. */
   pictures: { material: string; image: number; placement: ImagePlacement }[];
 }
@@ -181,11 +191,12 @@ export async function readGltf(bytes: Uint8Array, resources: ReadonlyMap<string,
       );
       return false;
     });
-  const images = textures.map((texture, k) => ({
+  const images: GltfImage[] = textures.map((texture, k) => ({
     name: texture.getName() || texture.getURI() || `image ${k + 1}`,
     type: texture.getMimeType(),
     bytes: texture.getImage()!,
   }));
+  for (const [k, use] of usesOfTextures(document.getRoot().listMaterials(), textures)) images[k]!.use = use;
   const meshes = document.getRoot().listMeshes();
   const pictures: { material: string; image: number; placement: ImagePlacement }[] = [];
   for (const material of document.getRoot().listMaterials()) {
@@ -203,6 +214,31 @@ export async function readGltf(bytes: Uint8Array, resources: ReadonlyMap<string,
     if (!isAsItLies(placement)) part.placement = placement;
   }
   return { parts, skipped, images, pictures };
+}
+
+/**
+ * Sets that the materials of a file make of their images: by the number of the image. One that several materials use is in the set of the first. Roughness and
+ * metalness in one image are no role of a set here: the file's own material keeps them.
+ */
+function usesOfTextures(materials: readonly Material[], textures: readonly Texture[]): Map<number, ImageUse | null> {
+  const uses = new Map<number, ImageUse | null>();
+  for (const [m, material] of materials.entries()) {
+    const set = material.getName().trim().slice(0, 200) || `material ${m + 1}`;
+    const slots: [Texture | null, ImageRole | null][] = [
+      [material.getBaseColorTexture(), 'colour'],
+      [material.getNormalTexture(), 'normal'],
+      [material.getMetallicRoughnessTexture(), null],
+      [material.getOcclusionTexture(), 'occlusion'],
+      [material.getEmissiveTexture(), null],
+    ];
+    // a colour alone is known by its name, as any image is
+    if (slots.filter(([texture, role]) => texture && role).length < 2 && !slots[2]![0] && !slots[4]![0]) continue;
+    for (const [texture, role] of slots) {
+      const k = texture ? textures.indexOf(texture) : -1;
+      if (k >= 0 && !uses.has(k)) uses.set(k, role ? { set, role } : null);
+    }
+  }
+  return uses;
 }
 
 /** How a material's base colour image is placed (KHR_texture_transform, the sampler's wrapping). */

@@ -1,12 +1,13 @@
-import { safeImageNames } from '../images/safeName.ts';
 import { tileImages } from '../images/tileImages.ts';
-import { Document, type Accessor, type Material, type Primitive, type Texture, type TypedArray } from '@gltf-transform/core';
-import { KHRTextureTransform } from '@gltf-transform/extensions';
+import { Document, type Accessor, type Material, type Primitive, type Texture, type TextureInfo, type TypedArray } from '@gltf-transform/core';
+import { KHRTextureTransform, type Transform } from '@gltf-transform/extensions';
 import { isAsItLies, outsideNote, toTextureTransform, type Outside } from '../images/placement.ts';
 import { contentHash } from '../images/contentHash.ts';
+import { safeImageNames } from '../images/safeName.ts';
 import { activeSet, type Job, type JobImage, type KeptFile, type Part } from '../job/job.ts';
 import { materialPictures, type MaterialPicture } from '../job/materialPictures.ts';
 import { wholeParts } from '../job/splitPart.ts';
+import { texturesOfSet, type SetTextures, type SlotImage } from './setTextures.ts';
 import { TupleNumbers } from './tupleNumbers.ts';
 import { cornerNormals, usualNormals, type NormalChoice } from '../mesh/cornerNormals.ts';
 import { trianglesOf } from '../mesh/triangles.ts';
@@ -106,7 +107,14 @@ async function documentFor(
     if (parts.some((part) => trianglesOf(part.mesh).count > part.mesh.faceStart.length - 1))
       notes.push('Polygons were written as triangles, as glTF asks for.');
   }
-  for (const part of parts) placeImagesOf(document, part, materialPictures(part, layers), images, notes);
+  const told = new Set<string>();
+  const sets = new Map<string, SetTextures | null>();
+  for (const part of parts) {
+    const pictures = materialPictures(part, layers);
+    for (const { imageId } of pictures) if (imageId !== null && !sets.has(imageId)) sets.set(imageId, await texturesOfSet(images, imageId, told));
+    placeImagesOf(document, part, pictures, images, sets, notes);
+  }
+  notes.push(...told);
   for (const texture of document.getRoot().listTextures()) {
     if (texture.getImage()) continue;
     notes.push(`An image that the file names is not in it (“${texture.getName() || texture.getURI()}”); it was left out.`);
@@ -122,7 +130,14 @@ const wraps: Record<Outside, 10497 | 33648 | 33071> = { repeat: 10497, mirror: 3
  * The part's pictures on its materials, placed as they are in the job. A part from a glTF keeps the images that its own materials have, unless it was given another
  * one since.
  */
-function placeImagesOf(document: Document, part: Part, pictures: readonly MaterialPicture[], images: readonly JobImage[], notes: string[]) {
+function placeImagesOf(
+  document: Document,
+  part: Part,
+  pictures: readonly MaterialPicture[],
+  images: readonly JobImage[],
+  sets: ReadonlyMap<string, SetTextures | null>,
+  notes: string[],
+) {
   const meshes = document.getRoot().listMeshes();
   const fromGltf = part.origin.kind === 'gltf';
   const mesh = part.origin.kind === 'gltf' ? meshes[part.origin.meshIndex] : meshes.find((one) => one.getName() === (part.name || 'part'));
@@ -147,34 +162,34 @@ function placeImagesOf(document: Document, part: Part, pictures: readonly Materi
       material = (material?.clone() ?? document.createMaterial(`${picture.part} image`).setRoughnessFactor(0.8).setMetallicFactor(0)) as NonNullable<
         typeof material
       >;
-      let texture = document
-        .getRoot()
-        .listTextures()
-        .find((one) => one.getName() === image.name);
-      texture ??= document
-        .createTexture(image.name)
-        .setMimeType(image.type)
-        .setImage(image.bytes as Uint8Array<ArrayBuffer>);
-      material.setBaseColorTexture(texture);
+      material.setBaseColorTexture(textureOf(document, image));
       material.getBaseColorTextureInfo()!.setTexCoord(Math.max(0, shownBy));
       primitive.setMaterial(material);
     }
-    const info = material?.getBaseColorTextureInfo();
-    if (!info) continue;
+    const own = material?.getBaseColorTextureInfo();
+    if (!material || !own) continue;
+    const isOfFile = image !== undefined && ofFile.has(image.id);
+    // of a file's own images those that lay as its colour go along with it
+    const along = isOfFile ? slotInfos(material).filter((info) => info.getTexCoord() === own.getTexCoord() && transformOf(info) === transformOf(own)) : [];
+    const given = setOthers(document, material, (image && sets.get(image.id)) ?? null, isOfFile);
+    for (const info of given) info.setTexCoord(own.getTexCoord());
+    const infos = new Set([own, ...along, ...given]);
     if (!placement || isAsItLies(placement)) {
       // what the file said of it may have been written to the UVs since
-      if (image) info.setExtension('KHR_texture_transform', null);
-      if (placement && image) info.setWrapS(wraps.repeat).setWrapT(wraps.repeat);
+      if (image) for (const info of infos) info.setExtension('KHR_texture_transform', null);
+      if (placement && image) for (const info of infos) info.setWrapS(wraps.repeat).setWrapT(wraps.repeat);
       continue;
     }
-    info.setWrapS(wraps[placement.outsideU]).setWrapT(wraps[placement.outsideV]);
     const transform = toTextureTransform(placement);
-    if (transform)
+    for (const info of infos) {
+      info.setWrapS(wraps[placement.outsideU]).setWrapT(wraps[placement.outsideV]);
+      if (!transform) continue;
       info.setExtension(
         'KHR_texture_transform',
         document.createExtension(KHRTextureTransform).createTransform().setOffset(transform.offset).setRotation(transform.rotation).setScale(transform.scale),
       );
-    else told.add(`${picture.part}: the image is turned and sized unevenly, which glTF cannot say; its placement was left out.`);
+    }
+    if (!transform) told.add(`${picture.part}: the image is turned and sized unevenly, which glTF cannot say; its placement was left out.`);
     const outside = outsideNote(placement, 'glTF');
     if (outside) told.add(`${picture.part}: ${outside}.`);
   }
@@ -182,13 +197,64 @@ function placeImagesOf(document: Document, part: Part, pictures: readonly Materi
   notes.push(...told);
 }
 
-/** Takes a material that nothing uses any more out of its document, with the colour image that was its alone. */
+/** The image as one of the document's, there once. */
+function textureOf(document: Document, image: SlotImage): Texture {
+  const known = document
+    .getRoot()
+    .listTextures()
+    .find((one) => one.getName() === image.name);
+  return (
+    known ??
+    document
+      .createTexture(image.name)
+      .setMimeType(image.type)
+      .setImage(image.bytes as Uint8Array<ArrayBuffer>)
+  );
+}
+
+/** The other images of a set on a material, where it has none of its own that is to stay. @returns how those are taken from their UVs */
+function setOthers(document: Document, material: Material, set: SetTextures | null, keepsOwn: boolean): TextureInfo[] {
+  const given: (TextureInfo | null)[] = [];
+  const isFree = (there: Texture | null) => !keepsOwn || !there;
+  if (set?.normal && isFree(material.getNormalTexture())) given.push(material.setNormalTexture(textureOf(document, set.normal)).getNormalTextureInfo());
+  if (set?.occlusion && isFree(material.getOcclusionTexture()))
+    given.push(material.setOcclusionTexture(textureOf(document, set.occlusion)).getOcclusionTextureInfo());
+  if (set?.roughMetal && isFree(material.getMetallicRoughnessTexture())) {
+    material.setMetallicRoughnessTexture(textureOf(document, set.roughMetal)).setMetallicFactor(set.hasMetalness ? 1 : 0);
+    if (set.hasRoughness) material.setRoughnessFactor(1);
+    given.push(material.getMetallicRoughnessTextureInfo());
+  }
+  return given.filter((info) => info !== null);
+}
+
+/** How each image of a material is taken from its UVs. */
+const slotInfos = (material: Material): TextureInfo[] =>
+  [
+    material.getBaseColorTextureInfo(),
+    material.getNormalTextureInfo(),
+    material.getOcclusionTextureInfo(),
+    material.getMetallicRoughnessTextureInfo(),
+    material.getEmissiveTextureInfo(),
+  ].filter((info) => info !== null);
+
+const transformOf = (info: TextureInfo): string => {
+  const transform = info.getExtension<Transform>('KHR_texture_transform');
+  return JSON.stringify(transform ? [transform.getOffset(), transform.getRotation(), transform.getScale()] : null);
+};
+
+/** Takes a material that nothing uses any more out of its document, with the images that were its alone. */
 function dropUnused(material: Material) {
   const isUnused = (one: Material | Texture) => one.listParents().every(({ propertyType }) => propertyType === 'Root');
   if (!isUnused(material)) return;
-  const texture = material.getBaseColorTexture();
+  const textures = [
+    material.getBaseColorTexture(),
+    material.getNormalTexture(),
+    material.getOcclusionTexture(),
+    material.getMetallicRoughnessTexture(),
+    material.getEmissiveTexture(),
+  ];
   material.dispose();
-  if (texture && isUnused(texture)) texture.dispose();
+  for (const texture of new Set(textures)) if (texture && isUnused(texture)) texture.dispose();
 }
 
 /** UV sets that a new mesh gets, in their order. */

@@ -14,6 +14,7 @@ import type { BakeOptions } from './bakeKinds.ts';
 import { bakeBands, finishBake, type BakeInput } from './bakeBands.ts';
 import { bleedAll, bleedNearest } from './bleed.ts';
 import { shadingNormals } from './shadingNormals.ts';
+import { asItLies } from './placement.ts';
 import { layerSchema } from './surface/layer.ts';
 import { cornerTangents } from './tangents.ts';
 
@@ -342,5 +343,50 @@ describe('a tree of triangles', () => {
       expect(tree.cast(...p, ...dir, 100, true) < Infinity).toBe(first < Infinity);
     }
     expect(tree.nearest(50, 0, 0, 1)).toBeNull();
+  });
+});
+
+describe('normals that go with a picture', () => {
+  /** Leaning to the right of the image by so much, and up. */
+  const leaning = (x: number, y: number) => {
+    const z = Math.sqrt(1 - x * x - y * y);
+    const px = [x, y, z].map((one) => Math.round((one * 0.5 + 0.5) * 255));
+    return encode({ width: 4, height: 4, data: Uint8Array.from({ length: 48 }, (_, k) => px[k % 3]!), channels: 3, depth: 8 });
+  };
+  const at = ({ data, channels }: Awaited<ReturnType<typeof baked>>) => [0, 1, 2].map((c) => (data[(16 * 32 + 16) * channels + c]! / 255) * 2 - 1);
+  const placement = asItLies;
+  const near = (found: number[], x: number, y: number) => {
+    expect(found[0]).toBeCloseTo(x, 1);
+    expect(found[1]).toBeCloseTo(y, 1);
+  };
+
+  it('come back as they are for the UVs that they are of, also where the image is placed', async () => {
+    const form = plane(2);
+    const image = leaning(0.6, 0.2);
+    near(at(await baked(form, { what: 'tangent-normal' }, image, { bumps: { image: 'p', set: form.set, placement } }, [])), 0.6, 0.2);
+    // turned by a quarter, counter-clockwise: what leans to the image's right leans up in the UVs
+    near(
+      at(await baked(form, { what: 'tangent-normal' }, image, { bumps: { image: 'p', set: form.set, placement: { ...placement, turn: 90 } } }, [])),
+      -0.2,
+      0.6,
+    );
+    // mirrored
+    near(
+      at(await baked(form, { what: 'tangent-normal' }, image, { bumps: { image: 'p', set: form.set, placement: { ...placement, mirrorU: true } } }, [])),
+      -0.6,
+      0.2,
+    );
+  });
+
+  it('lean the same way in space whatever UVs they are baked to; without a place they are left alone', async () => {
+    const from = plane(2);
+    const image = leaning(0.6, 0.2);
+    const bumps = { image: 'p', set: from.set, placement };
+    const to = plane(2, (x, y) => [1 - y, x]);
+    near(at(await baked({ mesh: from.mesh, set: to.set }, { what: 'normal' }, image, { bumps }, [])), 0.6, 0.2);
+    // by the new UVs, u runs against y and v along x
+    near(at(await baked({ mesh: from.mesh, set: to.set }, { what: 'tangent-normal' }, image, { bumps }, [])), -0.2, 0.6);
+    const away = { ...from.set, unplaced: new Uint8Array(from.set.unplaced.length).fill(1) };
+    near(at(await baked(from, { what: 'tangent-normal' }, image, { bumps: { ...bumps, set: away } }, [])), 0, 0);
   });
 });

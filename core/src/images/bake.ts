@@ -6,6 +6,7 @@ import { islandsOf } from '../uv/islands.ts';
 import type { UvSet } from '../uv/uvSet.ts';
 import { shadingNormals } from './shadingNormals.ts';
 import type { BakeOptions } from './bakeKinds.ts';
+import type { Bumps } from './bumps.ts';
 import type { Surface } from './surface/surface.ts';
 import { cornerTangents } from './tangents.ts';
 import * as portable from '../numeric/portable.ts';
@@ -28,6 +29,8 @@ export interface BakePart {
   /** For occlusion and thickness: its own, and what stands around it. */
   trees?: readonly TriangleTree[];
   source?: BakeSource;
+  /** Normals that go with its picture. */
+  bumps?: Bumps;
 }
 
 /** Rows of a picture. */
@@ -298,7 +301,7 @@ export class Baker {
 
   /** The normal with the relief on it: n − ∇h, where ∇h is the slope along the surface. */
   private normalOf(
-    { surface, mesh }: BakePart,
+    { surface, mesh, bumps }: BakePart,
     k: number,
     t: number,
     wa: number,
@@ -331,6 +334,7 @@ export class Baker {
     }
     const length = Math.hypot(n[0]!, n[1]!, n[2]!) || 1;
     for (let d = 0; d < 3; d++) n[d]! /= length;
+    bumps?.bend(n, t, wa, wb, wc);
     const tangents = this.tangents[k];
     if (!tangents) {
       out.set(n);

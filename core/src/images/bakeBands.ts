@@ -6,7 +6,9 @@ import type { UvSet } from '../uv/uvSet.ts';
 import { Baker, type Band, type BakePart } from './bake.ts';
 import { isNumbered, type BakeOptions } from './bakeKinds.ts';
 import { bleedAll, bleedNearest } from './bleed.ts';
+import { Bumps } from './bumps.ts';
 import { decodeImage, type OtherDecoder } from './decode.ts';
+import type { ImagePlacement } from './placement.ts';
 import { imagesOfLayers } from './surface/layer.ts';
 import type { Pixels } from './surface/pixels.ts';
 import { planSurface, type SurfaceInput } from './surface/plan.ts';
@@ -19,6 +21,8 @@ export interface BakeInput {
     /** The UV set that is baked to. */
     set: UvSet;
     hidden?: Uint8Array | undefined;
+    /** Normals that go with its picture: the image, and how it is laid. */
+    bumps?: { image: string; set: UvSet; placement: ImagePlacement } | undefined;
     /** A surface that is looked up instead of its own, and how far away it may be, units. */
     source?: { input: SurfaceInput; within: number } | undefined;
   }[];
@@ -58,6 +62,7 @@ export async function bakeBands(input: BakeInput, context: Context = quietContex
   const needsSpace = options.what !== 'colour' && options.what !== 'mask' && options.what !== 'coverage';
   const inputs = parts.flatMap(({ input: own, source }) => [own, ...(source ? [source.input] : [])]);
   const wanted = new Set(inputs.flatMap(({ layers }) => imagesOfLayers(layers.map(({ layer }) => layer))));
+  if (options.what.endsWith('normal')) for (const { bumps } of parts) if (bumps) wanted.add(bumps.image);
   const showsLayers = options.what === 'colour' || options.what === 'mask' || options.what === 'relief' || options.what.endsWith('normal');
   const { pixels } = showsLayers ? await decodedImages(input.images, wanted, other) : { pixels: new Map<string, Pixels>() };
   context.throwIfCancelled();
@@ -65,8 +70,10 @@ export async function bakeBands(input: BakeInput, context: Context = quietContex
   const traces = options.what === 'occlusion' || options.what === 'thickness';
   const treesAround = traces ? around.map((mesh) => new TriangleTree(mesh)) : [];
   const sources = new Map<SurfaceInput, { surface: Surface; tree: TriangleTree }>();
-  const ready = parts.map(({ input: own, set, hidden, source }): BakePart => {
+  const ready = parts.map(({ input: own, set, hidden, source, bumps }): BakePart => {
     const made: BakePart = { mesh: own.mesh, set, hidden, surface: surfaceOf(own, needsSpace || source !== undefined) };
+    const bumpPixels = bumps && pixels.get(bumps.image);
+    if (bumps && bumpPixels) made.bumps = new Bumps(own.mesh, bumps.set, bumps.placement, bumpPixels);
     if (traces) made.trees = [new TriangleTree(own.mesh), ...(options.what === 'occlusion' ? treesAround : [])];
     if (source) {
       const known = sources.get(source.input) ?? { surface: surfaceOf(source.input, false), tree: new TriangleTree(source.input.mesh) };

@@ -1,4 +1,6 @@
-/** What a picture can be baked of. Position, normals and ids need no layers. */
+import type { ImageRole } from './imageSets.ts';
+
+/** What a picture can be baked of. Position, normals and ids need no layers; the last three are of images that go unseen with those that are seen. */
 export const bakeKinds = [
   'colour',
   'mask',
@@ -12,8 +14,14 @@ export const bakeKinds = [
   'occlusion',
   'thickness',
   'coverage',
+  'roughness',
+  'metalness',
+  'images-occlusion',
 ] as const;
 export type BakeKind = (typeof bakeKinds)[number];
+
+/** The role of the images of a set that a kind is of. */
+export const roleOfKind: Partial<Record<BakeKind, ImageRole>> = { roughness: 'roughness', metalness: 'metalness', 'images-occlusion': 'occlusion' };
 
 export const sampleCounts = [1, 4, 16] as const;
 

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { JigError } from '../jigError.ts';
+import type { ImageUse } from '../images/imageSets.ts';
 import type { ImagePlacement } from '../images/placement.ts';
 import type { Layer } from '../images/surface/layer.ts';
 import { gridKinds, gridSizes } from '../images/testGrid.ts';
@@ -106,6 +107,8 @@ export interface JobImage {
   readonly name: string;
   readonly type: string;
   readonly bytes: Uint8Array;
+  /** Its set and its role in it, where that was said; null: it is in none. Absent: as its name says. */
+  readonly use?: ImageUse | null;
 }
 
 /** What is selected: points, edges, faces or islands of the part at work, and of other parts on its sheet. */

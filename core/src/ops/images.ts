@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { contentHash } from '../images/contentHash.ts';
 import { imageFacts } from '../images/imageFacts.ts';
+import { memberOf, setOfImage } from '../images/imageSets.ts';
 import type { Layer } from '../images/surface/layer.ts';
 import { JigError } from '../jigError.ts';
 import { tileImages, tileOfName, type TileImage } from '../images/tileImages.ts';
@@ -52,6 +53,12 @@ export const addImages = defineOperation({
           ),
         );
         list.splice(list.indexOf(before), 1);
+        if (before.use !== undefined)
+          list.splice(
+            list.findIndex((image) => image.id === id),
+            1,
+            { ...list.find((image) => image.id === id)!, use: before.use },
+          );
         job = withOtherImage(job, before.id, id);
       } catch (error) {
         if (!(error instanceof JigError) || images.length === 1) throw error;
@@ -63,8 +70,11 @@ export const addImages = defineOperation({
     report.found = wanted.filter((name) => list.some((image) => sameName(image.name, name)));
     const next = withMaterialImages({ ...job, images: list });
     if (!show) return { job: report.added === 0 ? job : next, report };
-    const tiles = tileImages(list, report.ids[0]!);
-    const shown = tiles?.[0]!.id ?? report.ids[0]!;
+    // of a set its colour
+    const set = setOfImage(list, report.ids[0]!);
+    const first = (set && memberOf(set, 'colour', report.ids[0]!)?.id) ?? report.ids[0]!;
+    const tiles = tileImages(list, first);
+    const shown = tiles?.[0]!.id ?? first;
     return { job: withTiles({ ...next, parts: next.parts.map((part) => (part.id === job.activePart ? { ...part, imageId: shown } : part)) }, tiles), report };
   },
   sentence: (_, { added, ids, found, replaced }) =>

@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { JigError } from '../jigError.ts';
 import { isAsItLies, placementSchema } from '../images/placement.ts';
 import { emptySelection, partOf, settingsSchema, withPart, type JobSettings } from '../job/job.ts';
+import { withLayersAlong } from '../job/setMates.ts';
 import { defineOperation, partSchema } from './operation.ts';
 import { withSheet } from './pack.ts';
 
@@ -117,7 +118,7 @@ export const placeImage = defineOperation({
   run(job, { part: id, placement }) {
     const part = partOf(job, id);
     const plain = isAsItLies(placement);
-    const next = withPart(job, part.id, ({ placement: _, ...rest }) => (plain ? rest : { ...rest, placement }));
+    const next = withPart(job, part.id, ({ placement: _, ...rest }) => withLayersAlong(job, part, plain ? rest : { ...rest, placement }));
     return { job: plain && !part.placement ? job : next, report: { name: part.name, plain } };
   },
   sentence: ({ what }, { name, plain }) =>

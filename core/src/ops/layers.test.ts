@@ -4,7 +4,8 @@ import { runOperation } from './registry.ts';
 import { readArchive, writeArchive } from '../formats/archive.ts';
 import { layersOf } from '../job/layers.ts';
 import { newJob, type Job } from '../job/job.ts';
-import { showBaked, type BakeReport } from './bake.ts';
+import type { BakeReport } from './bake.ts';
+import { showBaked } from './bakeWork.ts';
 
 const png = (r: number, g: number, b: number) =>
   encode({ width: 4, height: 4, data: Uint8Array.from({ length: 48 }, (_, k) => [r, g, b][k % 3]!), channels: 3, depth: 8 });

@@ -8,6 +8,7 @@ import { frameOfBox, refitted, withFades } from '../job/fadesFollow.ts';
 import { isOnOthers } from '../job/decalReach.ts';
 import { freshLayer, ownLayersOf, ownerLayers, withLayers, type LayerOwner } from '../job/layers.ts';
 import { partOf, type Job } from '../job/job.ts';
+import { layersAlong, withPictureAlong } from '../job/setMates.ts';
 import type { Mesh } from '../mesh/mesh.ts';
 import { defineOperation, partSchema, plural } from './operation.ts';
 
@@ -33,6 +34,16 @@ const found = (layers: readonly Layer[], id: string): Layer => {
   if (!layer) throw new JigError('not-found', 'This layer is not there.');
   return layer;
 };
+
+/** The job with a layer changed; images of its set that were laid as it was go along. */
+function withChanged(job: Job, whose: LayerOwner, layers: readonly Layer[], before: Layer, after: Layer): Job {
+  const changed = layers.map((one) => (one.id === before.id ? after : one));
+  if (before.source.kind !== 'image') return withLayers(job, whose, changed);
+  const part = whose.material === undefined ? partOf(job, whose.part) : null;
+  const next = withLayers(job, whose, layersAlong(job.images, changed, part, before.source.image, before, after, before.id));
+  if (!part) return next;
+  return { ...next, parts: next.parts.map((one) => (one.id === part.id ? withPictureAlong(job, one, before, after) : one)) };
+}
 
 export const addLayer = defineOperation({
   name: 'addLayer',
@@ -66,14 +77,7 @@ export const setLayer = defineOperation({
     const before = found(layers, layer.id);
     assertThere(job, layer, whose);
     if (JSON.stringify(before) === JSON.stringify(layer)) return { job, report: { name: layer.name } };
-    return {
-      job: withLayers(
-        job,
-        whose,
-        layers.map((one) => (one.id === layer.id ? layer : one)),
-      ),
-      report: { name: layer.name },
-    };
+    return { job: withChanged(job, whose, layers, before, layer), report: { name: layer.name } };
   },
   sentence: ({ what }, { name }) => `${what.charAt(0).toUpperCase()}${what.slice(1)} the layer “${name}”`,
 });
@@ -90,14 +94,7 @@ export const driveLayer = defineOperation({
     const before = found(layers, id);
     const after = drivenBy(job, partOf(job, whose.part), before, by);
     assertThere(job, after, whose);
-    return {
-      job: withLayers(
-        job,
-        whose,
-        layers.map((one) => (one.id === id ? after : one)),
-      ),
-      report: { name: after.name, words: driverInWords(job, after) },
-    };
+    return { job: withChanged(job, whose, layers, before, after), report: { name: after.name, words: driverInWords(job, after) } };
   },
   sentence: (_, { name, words }) => `The layer “${name}” is ${words}`,
 });

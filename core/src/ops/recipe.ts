@@ -45,6 +45,7 @@ const left = new Set([
   'useVersion',
   'addImages',
   'removeImage',
+  'setImageUse',
   'newerMesh',
   'saveSelection',
   'markDone',

@@ -10,6 +10,7 @@ import { carryStacks } from '../job/stacks.ts';
 import { activatePart, placeImage, renameJob, settings, showImage } from './jobOps.ts';
 import { assignMaterial, renamePart, repair, selectNamed, starterForm, uvSets } from './intake.ts';
 import { addImages, removeImage } from './images.ts';
+import { putImageSet, setImageUse } from './imageSets.ts';
 import { bake } from './bake.ts';
 import { care } from './care.ts';
 import { straightEdges } from './straightEdges.ts';
@@ -152,6 +153,8 @@ const list = [
   placeImage,
   addImages,
   removeImage,
+  setImageUse,
+  putImageSet,
   addLayer,
   setLayer,
   driveLayer,

@@ -1,7 +1,9 @@
 import { z } from 'zod';
 import { asItLies, isAsItLies, placedAt, placementMatrix, type ImagePlacement } from '../images/placement.ts';
 import { JigError } from '../jigError.ts';
-import { activeSet, partOf, withSet, type Part } from '../job/job.ts';
+import type { Layer } from '../images/surface/layer.ts';
+import { activeSet, partOf, withSet, type Job, type Part } from '../job/job.ts';
+import { layersAlong, pictureLaid, withPictureAlong } from '../job/setMates.ts';
 import { placedIslandsOf, selectionByPart } from '../job/selected.ts';
 import { seededRandom } from '../numeric/random.ts';
 import { islandsOf } from '../uv/islands.ts';
@@ -15,6 +17,18 @@ function sharing(part: Part, set: UvSet, except: string | undefined): string[] {
   const layers = (part.layers ?? []).filter(({ id, driver }) => id !== except && driver.kind === 'set' && uses(driver.set)).map(({ name }) => `“${name}”`);
   const ownPicture = except !== undefined && part.imageId !== null && set === activeSet(part) ? ['the part’s own picture'] : [];
   return [...ownPicture, ...layers];
+}
+
+/** Images of the same set that were laid as the one that was written are at rest as it is. */
+function withMatesWritten(job: Job, before: Part, after: Part, layer: Layer | null, written: Layer | null): Part {
+  if (!layer || !written) {
+    const laid = { driver: pictureLaid(before).driver, placement: pictureLaid(after).placement };
+    if (!after.layers || before.imageId === null) return after;
+    return { ...after, layers: [...layersAlong(job.images, after.layers, before, before.imageId, pictureLaid(before), laid)] };
+  }
+  if (layer.source.kind !== 'image') return after;
+  const layers = layersAlong(job.images, after.layers!, before, layer.source.image, layer, written, layer.id);
+  return withPictureAlong(job, { ...after, layers }, layer, written);
 }
 
 export const writePlacement = defineOperation({
@@ -51,15 +65,13 @@ export const writePlacement = defineOperation({
     const uvSets = copy ? [...part.uvSets, copy] : part.uvSets.map((one) => (one === set ? { ...set, uv } : one));
     const { placement: _, ...bare } = part;
     const plain = isAsItLies(rest) ? bare : { ...bare, placement: rest };
-    const next: Part = layer
-      ? {
-          ...part,
-          uvSets,
-          layers: part.layers!.map((one) =>
-            one === layer ? { ...layer, placement: rest, ...(copy ? { driver: { kind: 'set' as const, set: copy.name } } : {}) } : one,
-          ),
-        }
+    // layers are told from the UV set at work by its name, which is another one after a copy of it was made
+    const named = layer && copy ? { kind: 'set' as const, set: copy.name } : null;
+    const written = layer ? { ...layer, placement: rest, ...(named ? { driver: named } : {}) } : null;
+    const own: Part = layer
+      ? { ...part, uvSets, layers: part.layers!.map((one) => (one === layer ? written! : one)) }
       : { ...plain, uvSets, activeUv: copy ? uvSets.length - 1 : part.activeUv };
+    const next = withMatesWritten(job, part, own, layer, written);
     return {
       job: { ...job, parts: job.parts.map((one) => (one === part ? next : one)) },
       report: { set: copy?.name ?? set.name, alsoMoved: copy ? [] : sharing(part, set, layer?.id) },

@@ -32,6 +32,7 @@ import { mostTexturePx } from '../views/webgl.ts';
 import { Card } from './Card.tsx';
 import { draggedImage } from '../draggedImage.ts';
 import { pinPicture, unpinPicture, usePinned } from '../pinned.ts';
+import { ImageSetsRow } from './images/ImageSetsRow.tsx';
 import { wordsOfUse } from './images/uses.ts';
 import { WatchedLine } from './WatchedLine.tsx';
 
@@ -96,7 +97,7 @@ function PinButton({ image }: { image: { id: string; name: string } }) {
 /** The test grid, and the images of the job: which is on the part, which are missing, what of them is shown. */
 export function PictureCard() {
   const { settings, images, missingImages, parts, materialLayers } = useJob('settings', 'images', 'missingImages', 'parts', 'materialLayers');
-  const unused = images.filter(({ id }) => wordsOfUse({ parts, materialLayers }, id) === 'not used');
+  const unused = images.filter(({ id }) => wordsOfUse({ parts, materialLayers, images }, id) === 'not used');
   const look = useBench((s) => s.look);
   const setLook = useBench((s) => s.setLook);
   const active = useActivePart();
@@ -222,7 +223,7 @@ export function PictureCard() {
                 >
                   <ListItemText
                     primary={image.name}
-                    secondary={`${image.width} × ${image.height} px · ${sizeWords(image.bytes)} · ${image.id === active.imageId ? 'on this part' : wordsOfUse({ parts, materialLayers }, image.id)}`}
+                    secondary={`${image.width} × ${image.height} px · ${sizeWords(image.bytes)} · ${image.id === active.imageId ? 'on this part' : wordsOfUse({ parts, materialLayers, images }, image.id)}`}
                     slotProps={{ primary: { noWrap: true } }}
                   />
                 </ListItemButton>
@@ -235,6 +236,7 @@ export function PictureCard() {
             Click one to show it on the part; drag one onto the model to put it there as a decal; the pin keeps one in sight while you work.
           </Typography>
         )}
+        <ImageSetsRow />
         {reduced && (
           <Typography variant="caption" color="text.secondary">
             Shown from a copy of {mostTexturePx()} px: this machine’s graphics take no larger. The image itself is kept whole.

@@ -21,6 +21,9 @@ const kindWords: Record<BakeKind, string> = {
   occlusion: 'Occlusion (corners dark)',
   thickness: 'Thickness',
   coverage: 'Where islands are',
+  roughness: 'Roughness, of images that go along',
+  metalness: 'Metalness, of images that go along',
+  'images-occlusion': 'Occlusion, of images that go along',
 };
 
 /** Makes a picture of what is seen, laid out by a UV set. */

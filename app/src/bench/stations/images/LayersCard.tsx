@@ -6,7 +6,7 @@ import AddIcon from '@mui/icons-material/Add';
 import GripIcon from '@mui/icons-material/DragIndicator';
 import RemoveIcon from '@mui/icons-material/DeleteOutlined';
 import { useEffect, useState } from 'react';
-import { driverInWords, isBakedOn, mostLayers, reachingOnto, type Layer } from '@jig-peel/core';
+import { driverInWords, isBakedOn, layersWithPicture, mostLayers, reachingOnto, type Layer } from '@jig-peel/core';
 import { useBench } from '../../../store/bench.ts';
 import { show, useShown } from '../../../store/shown.ts';
 import { useJob } from '../../../store/useJob.ts';
@@ -59,6 +59,8 @@ export function LayersCard() {
     orderLayers(next.toReversed());
   };
   const chosen = layers.find(({ id }) => id === open);
+  const along = new Set(owner === null ? layersWithPicture(summary.images, part) : []);
+  const goesAlong = ({ id }: Layer) => along.has(id);
   const box = useBench((s) => s.geometry?.bounds);
   const reaching = reachingOnto(summary.parts, part.id, () => box ?? [])
     .filter(({ layer }) => layer.isOn)
@@ -123,7 +125,7 @@ export function LayersCard() {
                 <LayerRow
                   key={layer.id}
                   layer={layer}
-                  words={`${layer.to === 'relief' ? 'relief, ' : ''}${isBakedOn(layer, part.id) ? 'on other parts; baked here' : driverInWords(summary, layer)}`}
+                  words={`${layer.to === 'relief' ? 'relief, ' : ''}${isBakedOn(layer, part.id) ? 'on other parts; baked here' : driverInWords(summary, layer)}${goesAlong(layer) ? ', moves with the picture' : ''}`}
                   isOpen={layer.id === open}
                 />
               ))}

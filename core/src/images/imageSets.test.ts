@@ -1,0 +1,59 @@
+import { describe, expect, it } from 'vitest';
+import { imageSets, memberOf, setOfImage, useOfName } from './imageSets.ts';
+
+const named = (...names: string[]) => names.map((name, k) => ({ id: `i${k}`, name }));
+
+describe('names of images', () => {
+  it('say set and role by their endings, whatever parts them and whatever size stands among them', () => {
+    const said: [string, string, string][] = [
+      ['bark_color.png', 'bark', 'colour'],
+      ['bark-Albedo.jpg', 'bark', 'colour'],
+      ['bark 2k base color.png', 'bark', 'colour'],
+      ['BarkBaseColor.png', 'Bark', 'colour'],
+      ['old_bark_4096_height.webp', 'old bark', 'relief'],
+      ['bark_Displacement_2K.png', 'bark', 'relief'],
+      ['bark_normal_gl.png', 'bark', 'normal'],
+      ['bark.rough.png', 'bark', 'roughness'],
+      ['bark_metallic.png', 'bark', 'metalness'],
+      ['bark_ambient_occlusion.png', 'bark', 'occlusion'],
+      ['bark_AO.png', 'bark', 'occlusion'],
+      ['bark_opacity.png', 'bark', 'mask'],
+      ['bark_color.1002.png', 'bark', 'colour'],
+    ];
+    for (const [name, set, role] of said) expect(useOfName(name), name).toEqual({ set, role });
+  });
+
+  it('that say no set or no role are in none', () => {
+    for (const name of ['color.png', 'photo.png', 'colorful.png', 'bark_normal_dx.png', '.png', '', '____.png', `${'a_'.repeat(500)}b`])
+      expect(useOfName(name), name).toBeNull();
+  });
+});
+
+describe('sets of images', () => {
+  it('have at least two, in the order of their roles; names differ in case alone', () => {
+    const sets = imageSets(named('bark_normal.png', 'leaf_color.png', 'Bark_color.png', 'photo.png'));
+    expect(sets).toHaveLength(1);
+    expect(sets[0]!.members.map(({ id, role }) => `${id} ${role}`)).toEqual(['i2 colour', 'i0 normal']);
+  });
+
+  it('what is said by hand goes before the name, also that it is in none', () => {
+    const images = [
+      { id: 'a', name: 'bark_color.png' },
+      { id: 'b', name: 'photo.png', use: { set: 'BARK ', role: 'relief' as const } },
+      { id: 'c', name: 'bark_normal.png', use: null },
+    ];
+    expect(setOfImage(images, 'b')!.members.map(({ id }) => id)).toEqual(['a', 'b']);
+    expect(setOfImage(images, 'c')).toBeNull();
+    expect(setOfImage(images, null)).toBeNull();
+  });
+
+  it('of tiles the one for the same tile is taken, of several the last', () => {
+    const [set] = imageSets(
+      named('bark_color.1001.png', 'bark_color.1002.png', 'bark_height.1001.png', 'bark_height.1002.png', 'bark_ao.png', 'bark_ao 2k.png'),
+    );
+    expect(memberOf(set!, 'relief', 'i1')!.id).toBe('i3');
+    expect(memberOf(set!, 'relief', 'i0')!.id).toBe('i2');
+    expect(memberOf(set!, 'occlusion', 'i0')!.id).toBe('i5');
+    expect(memberOf(set!, 'metalness')).toBeNull();
+  });
+});
