@@ -1,7 +1,7 @@
 import { expect, test } from '@playwright/test';
 import { readFileSync } from 'node:fs';
 import { PNG } from 'pngjs';
-import { deliverFiles, filesOf, goTo, look, openForm, settled, watchErrors } from './bench.ts';
+import { deliverFiles, filesOf, goTo, look, openForm, selected, settled, watchErrors } from './bench.ts';
 
 test('own views are kept with the job, pictures are taken of them at any size, all round, too', async ({ page }) => {
   await openForm(page, 'Cone');
@@ -263,4 +263,28 @@ test('a set of images is put on a part by one press, moves as one, and goes into
   };
   expect(json.materials[0]!.normalTexture.extensions['KHR_texture_transform']!.scale[0]).toBeCloseTo(3);
   expect(json.materials[0]!.pbrMetallicRoughness.metallicRoughnessTexture).toBeDefined();
+});
+
+test('seams are compared by what is seen; where the sheet is too coarse for the screen is told and selected', async ({ page }) => {
+  await openForm(page, 'Cylinder');
+  await goTo(page, 'Images');
+  await page.getByRole('button', { name: 'By what is seen' }).click();
+  await page.getByRole('button', { name: 'Measure the seams' }).click();
+  const list = page.getByRole('list', { name: 'Seams where the picture jumps, worst first' });
+  await expect(list.getByRole('listitem')).toHaveCount(2);
+  await expect(list).toContainText(/colours \d+ of 255 apart/);
+  // the other comparison keeps its own list
+  await page.getByRole('button', { name: 'By its place' }).click();
+  await expect(list).toContainText('px off');
+  await page.getByRole('button', { name: 'Sharp enough from where it is seen' }).click();
+  const words = page.getByRole('status', { name: 'Sharpness' });
+  await expect(words).toContainText('too coarse on 100 %');
+  const distance = page.getByRole('textbox', { name: 'Looked at from' });
+  await distance.fill('400');
+  await page.keyboard.press('Enter');
+  await expect(words).toContainText('sharp enough everywhere');
+  await distance.fill('1');
+  await page.keyboard.press('Enter');
+  await page.getByRole('button', { name: 'Select the 194 faces' }).click();
+  await expect(selected(page)).toContainText('194');
 });

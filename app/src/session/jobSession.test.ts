@@ -130,6 +130,7 @@ async function everyOperation(one: Bench, each: (name: OperationName, before: Jo
   await run('addImages', { images: [{ name: 'boards_height.png', bytes: png(7) }] });
   await run('putImageSet', { set: 'boards' });
   await run('removeLayer', { layer: partOf(present(one)).layers![0]!.id });
+  await run('sharpness', { distance: 2, select: true });
   await run('removeImage', { image: present(one).images[1]!.id });
   await run('removeImage', { image } as never);
   const { mesh } = partOf(present(one));

@@ -67,6 +67,7 @@ import type { ReliefInput } from './pool/tasks.ts';
 import { WorkerPool, type Seats } from './pool/workerPool.ts';
 import { Previews } from './previews.ts';
 import { attempt, noJob, refused } from './refusal.ts';
+import type { SeamLook } from '@jig-peel/core/measure/seamLooks';
 import type { SurfaceValue, SurfaceValues } from './surfaceValues.ts';
 import { SurfaceViews, type SurfaceView } from './surfaceView.ts';
 import { Turns } from './turns.ts';
@@ -514,9 +515,26 @@ export class JobSession {
 
   /** Jumps of the active part's picture along its seams. */
   continuity(): Promise<Outcome<ReportOf<'continuity'>>> {
+    return this.told('continuity', {});
+  }
+
+  /** How what is seen of the active part differs over its seams. */
+  seamLooks(): Promise<Outcome<SeamLook[]>> {
     return attempt(async () => {
-      const { report, sentence } = await runOperation(this.job, 'continuity', {}, quietContext);
-      return { ok: true, sentence, report: report as ReportOf<'continuity'> };
+      const values = await this.valuesOfSurface();
+      return { ok: true, sentence: '', report: await values.seams(this.job, this.surfaces.planOf(this.job)) };
+    });
+  }
+
+  /** Whether the picture of the part at work is sharp enough; nothing is changed. */
+  sharpness(params: ParamsOf<'sharpness'>): Promise<Outcome<ReportOf<'sharpness'>>> {
+    return this.told('sharpness', params);
+  }
+
+  private told<N extends OperationName>(name: N, params: ParamsOf<N>): Promise<Outcome<ReportOf<N>>> {
+    return attempt(async () => {
+      const { report, sentence } = await runOperation(this.job, name, params, quietContext);
+      return { ok: true, sentence, report: report as ReportOf<N> };
     });
   }
 

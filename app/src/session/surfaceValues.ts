@@ -1,4 +1,5 @@
-import { partOf, type Job, type SelfJoin, type SurfacePlan } from '@jig-peel/core';
+import { activeSet, layerSchema, partOf, planSurface, surfaceInputOf, type Job, type SelfJoin, type SurfacePlan } from '@jig-peel/core';
+import type { SeamLook } from '@jig-peel/core/measure/seamLooks';
 import type { Surface } from '@jig-peel/core/images/surface/surface';
 
 /** What a surface shows at one place: all layers together, its relief, and each layer by itself. */
@@ -10,14 +11,25 @@ export interface SurfaceValue {
   layers: { id: string; name: string; colour: [number, number, number]; share: number }[];
 }
 
+/** A part that shows nothing of its own shows the test grid by its UVs. */
+function gridPlan(job: Job): SurfacePlan {
+  const part = partOf(job);
+  const layer = layerSchema.parse({ id: 'grid', name: 'Test grid', source: { kind: 'grid', grid: job.settings.gridKind } });
+  return planSurface({ ...surfaceInputOf(job, part), layers: [{ layer, material: null }] });
+}
+
 /** Answers what is shown at places of the active part, by the definition that pictures are baked from. */
 export class SurfaceValues {
   private last: { plan: SurfacePlan; surface: Promise<Surface> } | null = null;
 
+  private surfaceOf(job: Job, plan: SurfacePlan): Promise<Surface> {
+    if (this.last?.plan !== plan) this.last = { plan, surface: this.make(job, plan) };
+    return this.last.surface;
+  }
+
   /** @param places a triangle and the shares of its three corners each: 4 numbers */
   async at(job: Job, plan: SurfacePlan, places: ArrayLike<number>): Promise<SurfaceValue[]> {
-    if (this.last?.plan !== plan) this.last = { plan, surface: this.make(job, plan) };
-    const surface = await this.last.surface;
+    const surface = await this.surfaceOf(job, plan);
     const [all, own] = [new Float64Array(4), new Float64Array(4)];
     return Array.from({ length: Math.floor(places.length / 4) }, (_, k) => {
       surface.at(places[k * 4]!, places[k * 4 + 1]!, places[k * 4 + 2]!, places[k * 4 + 3]!);
@@ -29,6 +41,13 @@ export class SurfaceValues {
       });
       return { colour: [...all] as SurfaceValue['colour'], relief, layers };
     });
+  }
+
+  /** How the surface differs over its seams, worst first. */
+  async seams(job: Job, plan: SurfacePlan): Promise<SeamLook[]> {
+    const { seamLooks } = await import('@jig-peel/core/measure/seamLooks');
+    const part = partOf(job);
+    return seamLooks(part.mesh, activeSet(part), await (plan.layers.length > 0 ? this.surfaceOf(job, plan) : this.make(job, gridPlan(job))));
   }
 
   async selfJoin(image: { id: string; name: string; bytes: Uint8Array }): Promise<SelfJoin | null> {

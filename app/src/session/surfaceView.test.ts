@@ -79,5 +79,12 @@ describe('what the views are told of layers', () => {
     if (!added.ok) throw new Error(added.sentence);
     expect((await one.session.selfJoin(added.report.ids[0]!))!.across).toBeCloseTo(248, 6);
     expect(await one.session.selfJoin('none')).toBeNull();
+    // of the grid over the box by its own layout, both sides of some seams differ; under one colour none does
+    const looks = await one.session.seamLooks();
+    if (!looks.ok) throw new Error(looks.sentence);
+    expect(looks.report.length).toBeGreaterThan(0);
+    await done('addLayer', { layer: { name: 'plain', source: { kind: 'colour' } } as never });
+    const plain = await one.session.seamLooks();
+    expect(plain.ok && plain.report).toEqual([]);
   });
 });

@@ -14,6 +14,7 @@ import { putImageSet, setImageUse } from './imageSets.ts';
 import { bake } from './bake.ts';
 import { care } from './care.ts';
 import { straightEdges } from './straightEdges.ts';
+import { sharpness } from './sharpness.ts';
 import { continuity, goOn, goOnAll } from './continuity.ts';
 import { vary, writePlacement } from './surfaceUvs.ts';
 import { addLayer, copyLayers, driveLayer, orderLayers, ownLayers, removeLayer, setLayer } from './layers.ts';
@@ -166,6 +167,7 @@ const list = [
   writePlacement,
   vary,
   continuity,
+  sharpness,
   goOn,
   goOnAll,
   info,

@@ -3,6 +3,7 @@ import { CompareRow } from './check/CompareRow.tsx';
 import { BakeCard } from './images/BakeCard.tsx';
 import { ContinuityCard, VaryCard } from './images/ContinuityCard.tsx';
 import { HereCard } from './images/HereCard.tsx';
+import { SharpnessCard } from './images/SharpnessCard.tsx';
 import { LayersCard } from './images/LayersCard.tsx';
 import { PictureCard } from './PictureCard.tsx';
 import { PlacementCard } from './PlacementCard.tsx';
@@ -16,6 +17,7 @@ export default function ImagesPanel() {
       <LayersCard />
       <HereCard />
       <ContinuityCard />
+      <SharpnessCard />
       <VaryCard />
       <Card title="Compare">
         <CompareRow />

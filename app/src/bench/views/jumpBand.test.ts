@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { bandOf, bandSegments } from './jumpBand.ts';
+import { bandOf, bandOfLook, bandSegments } from './jumpBand.ts';
 
 const jump = (more: object) => ({ edges: [0], islands: [0, 1] as const, length: 1, offset: 0, turn: 0, scale: 1, isMirrored: false, ...more });
 
@@ -11,10 +11,18 @@ describe('bands along seams where the picture jumps', () => {
     expect(bandOf(jump({ turn: 0.1, scale: 1.001 }))).toBe(0);
   });
 
+  it('go by how far what is seen differs; relief alone is no small difference', () => {
+    expect([0.5, 3.9, 4, 16, 48, 255].map((colour) => bandOfLook({ colour, relief: 0 }))).toEqual([0, 0, 1, 2, 3, 3]);
+    expect(bandOfLook({ colour: 0, relief: 0.01 })).toBe(1);
+  });
+
   it('run along the seams’ own edges in space', () => {
     const edgePoints = Uint32Array.of(0, 1, 1, 2, 2, 0);
     const points = Float32Array.of(0, 0, 0, 1, 0, 0, 1, 1, 0);
-    const [least, , , most] = bandSegments({ edgePoints, points }, [jump({ edges: [1, 2] }), jump({ edges: [0], offset: 20 })]);
+    const [least, , , most] = bandSegments({ edgePoints, points }, [
+      { edges: [1, 2], band: 0 },
+      { edges: [0], band: 3 },
+    ]);
     expect([...least!]).toEqual([1, 0, 0, 1, 1, 0, 1, 1, 0, 0, 0, 0]);
     expect([...most!]).toEqual([0, 0, 0, 1, 0, 0]);
   });

@@ -1,13 +1,29 @@
-import { Box, Button, IconButton, List, ListItem, ListItemButton, ListItemText, MenuItem, TextField, Tooltip, Typography } from '@mui/material';
+import {
+  Box,
+  Button,
+  IconButton,
+  List,
+  ListItem,
+  ListItemButton,
+  ListItemText,
+  MenuItem,
+  TextField,
+  ToggleButton,
+  ToggleButtonGroup,
+  Tooltip,
+  Typography,
+} from '@mui/material';
 import NextIcon from '@mui/icons-material/NavigateNext';
 import BeforeIcon from '@mui/icons-material/NavigateBefore';
 import { useEffect, useState } from 'react';
 import { goOnWays, islandLetter, type GoOnWay, type ReportOf } from '@jig-peel/core';
 import { NumberRow } from '../../../fields/NumberRow.tsx';
 import { Toggle } from '../../../fields/Toggle.tsx';
+import type { SeamLook } from '@jig-peel/core/measure/seamLooks';
 import { useBench } from '../../../store/bench.ts';
+import { useJob } from '../../../store/useJob.ts';
 import { coreApi, run } from '../../../worker/client.ts';
-import { jumpBands, jumpSteps } from '../../views/jumpBand.ts';
+import { bandOf, bandOfLook, jumpBands, jumpSteps, lookSteps } from '../../views/jumpBand.ts';
 import { shownStage } from '../../views/shownStage.ts';
 import { Card } from '../Card.tsx';
 
@@ -29,13 +45,45 @@ const jumpWords = ({ offset, turn, scale, isMirrored }: Jump) =>
     .filter(Boolean)
     .join(', ');
 
+/** A seam of either list: by where the picture lies, or by what is seen. */
+interface Row {
+  edges: readonly number[];
+  islands: readonly [number, number];
+  words: string;
+  band: number;
+}
+
+type Found =
+  | { by: 'place'; part: string | undefined; seams: number; width: number; height: number; rows: Row[] }
+  | { by: 'look'; part: string | undefined; seams: number; rows: Row[] };
+
+const lookWords = ({ colour, relief }: SeamLook, unit: string) =>
+  [colour > 0.5 && `colours ${colour.toFixed(colour < 10 ? 1 : 0)} of 255 apart`, relief > 0 && `relief ${Number(relief.toPrecision(2))} ${unit} apart`]
+    .filter(Boolean)
+    .join(', ');
+
+async function seamsBy(by: Found['by'], part: string | undefined, unit: string): Promise<Found | null> {
+  if (by === 'place') {
+    const outcome = await coreApi().continuity();
+    if (!outcome.ok) return null;
+    const { seams, width, height, jumps } = outcome.report;
+    return { by, part, seams, width, height, rows: jumps.map((jump) => ({ ...jump, words: jumpWords(jump), band: bandOf(jump) })) };
+  }
+  const outcome = await coreApi().seamLooks();
+  if (!outcome.ok) return null;
+  return { by, part, seams: outcome.report.length, rows: outcome.report.map((one) => ({ ...one, words: lookWords(one, unit), band: bandOfLook(one) })) };
+}
+
 /** Where the picture does not go on over a seam, worst first, and what can be done about it. */
 export function ContinuityCard() {
   const layout = useBench((s) => s.layout);
   const part = useBench((s) => s.summary?.activePart);
-  const [found, setFound] = useState<{ part: string | undefined; report: Report } | null>(null);
+  const { parts, materialLayers, images, settings } = useJob('parts', 'materialLayers', 'images', 'settings');
+  const unit = settings.unit === 'unit' ? 'units' : settings.unit;
+  const [by, setBy] = useState<Found['by']>('place');
+  const [found, setFound] = useState<Found | null>(null);
   // edges of another part are none of this one's
-  const report = found?.part === part ? found!.report : null;
+  const report = found?.part === part && found?.by === by ? found : null;
   const [at, setAt] = useState(-1);
   const [way, setWay] = useState<GoOnWay>('turn');
   const [spread, setSpread] = useState(false);
@@ -43,37 +91,53 @@ export function ContinuityCard() {
   useEffect(() => {
     if (!asked || !layout || layout.allUnplaced || layout.part !== part) return;
     let current = true;
-    void coreApi()
-      .continuity()
-      .then((outcome) => {
-        if (current && outcome.ok) setFound({ part, report: outcome.report });
-      })
+    void seamsBy(by, part, unit)
+      .then((next) => current && next && setFound(next))
       .catch(() => {});
     return () => {
       current = false;
     };
-  }, [asked, layout, part]);
+    // what is seen changes with layers and pictures, too
+  }, [asked, by, layout, part, unit, parts, materialLayers, images]);
   const [banded, setBanded] = useState(true);
   const geometry = useBench((s) => s.geometry);
   useEffect(() => {
     if (!report || !banded || !geometry || geometry.part !== part) return;
-    shownStage.current?.setGuests(jumpBands(geometry, report.jumps));
+    shownStage.current?.setGuests(jumpBands(geometry, report.rows));
     return () => shownStage.current?.setGuests([]);
   }, [report, banded, geometry, part]);
   const show = (k: number) => {
-    const jump = report?.jumps[k];
-    if (!jump) return;
+    const row = report?.rows[k];
+    if (!row) return;
     setAt(k);
-    void run('select', { kind: 'edges', ids: Uint32Array.from(jump.edges).sort() }).then(() => useBench.getState().frame());
+    void run('select', { kind: 'edges', ids: Uint32Array.from(row.edges).sort() }).then(() => useBench.getState().frame());
   };
-  const jump = report?.jumps[at];
+  const chosen = report?.rows[at];
   const none = !layout || layout.allUnplaced;
+  const steps = by === 'place' ? jumpSteps : lookSteps;
   return (
     <Card title="Where the picture jumps">
+      <ToggleButtonGroup
+        exclusive
+        fullWidth
+        size="small"
+        value={by}
+        aria-label="What is compared over a seam"
+        onChange={(_, next: Found['by'] | null) => {
+          if (!next) return;
+          setBy(next);
+          setAt(-1);
+        }}
+      >
+        <ToggleButton value="place">By its place</ToggleButton>
+        <ToggleButton value="look">By what is seen</ToggleButton>
+      </ToggleButtonGroup>
       {!report ? (
         <>
           <Typography variant="caption" color="text.secondary">
-            Along each seam: how far the picture is off in px of the image, turned or sized otherwise. Whole repeats are no jump.
+            {by === 'place'
+              ? 'Along each seam: how far the picture is off in px of the image, turned or sized otherwise. Whole repeats are no jump.'
+              : 'Along each seam: how far the colours on its two sides are apart, and the relief, all layers counted; wherever they lie on the sheet.'}
           </Typography>
           <Box title={none ? 'The part has no layout yet' : ''}>
             {' '}
@@ -83,28 +147,30 @@ export function ContinuityCard() {
           </Box>
         </>
       ) : report.seams === 0 ? (
-        <Typography variant="body2">The picture goes on over all seams.</Typography>
+        <Typography variant="body2">{by === 'place' ? 'The picture goes on over all seams.' : 'Both sides of all seams look the same.'}</Typography>
       ) : (
         <>
           <Box sx={{ display: 'flex', alignItems: 'center' }}>
             <Typography variant="body2" sx={{ flex: 1 }}>
-              {report.seams === 1 ? 'One seam' : `${report.seams} seams`}, px of {report.width} × {report.height}
+              {report.seams === 1 ? 'One seam' : `${report.seams} seams`}
+              {report.by === 'place' ? `, px of ${report.width} × ${report.height}` : ''}
             </Typography>
             <IconButton size="small" aria-label="Seam before" disabled={at <= 0} onClick={() => show(at - 1)}>
               <BeforeIcon />
             </IconButton>
-            <IconButton size="small" aria-label="Next seam" disabled={at + 1 >= report.jumps.length} onClick={() => show(at + 1)}>
+            <IconButton size="small" aria-label="Next seam" disabled={at + 1 >= report.rows.length} onClick={() => show(at + 1)}>
               <NextIcon />
             </IconButton>
           </Box>
           <Toggle label="As bands on the model" checked={banded} onChange={setBanded} />
           {banded && (
             <Typography variant="caption" color="text.secondary">
-              The wider and darker, the farther off: under {jumpSteps[1]} px, from {jumpSteps[1]}, {jumpSteps[2]} and {jumpSteps[3]} px on.
+              {by === 'place' ? 'The wider and darker, the farther off' : 'The wider and darker, the more colours differ'}: under {steps[1]}
+              {by === 'place' ? ' px' : ''}, from {steps[1]}, {steps[2]} and {steps[3]} {by === 'place' ? 'px on' : 'of 255 on'}.
             </Typography>
           )}
           <List dense disablePadding aria-label="Seams where the picture jumps, worst first" sx={{ maxHeight: 180, overflow: 'auto' }}>
-            {report.jumps.slice(0, listed).map((one, k) => (
+            {report.rows.slice(0, listed).map((one, k) => (
               <ListItem key={one.islands.join()} disablePadding>
                 <ListItemButton selected={k === at} sx={{ borderRadius: 1, px: 1, py: 0 }} onClick={() => show(k)}>
                   <ListItemText
@@ -113,7 +179,7 @@ export function ContinuityCard() {
                         ? `within ${islandLetter(one.islands[0])}`
                         : `${islandLetter(one.islands[0])} to ${islandLetter(one.islands[1])}`
                     }
-                    secondary={jumpWords(one)}
+                    secondary={one.words}
                   />
                 </ListItemButton>
               </ListItem>
@@ -133,10 +199,10 @@ export function ContinuityCard() {
               Let all islands go on
             </Button>
           </Tooltip>
-          {jump && jump.islands[0] !== jump.islands[1] && (
+          {chosen && chosen.islands[0] !== chosen.islands[1] && (
             <>
               <Box sx={{ display: 'flex', gap: 1 }}>
-                {([jump.islands, [jump.islands[1], jump.islands[0]]] as const).map(([from, island]) => (
+                {([chosen.islands, [chosen.islands[1], chosen.islands[0]]] as const).map(([from, island]) => (
                   <Button key={island} size="small" fullWidth variant="outlined" onClick={() => void run('goOn', { island: island!, from: from!, way })}>
                     {islandLetter(island!)} goes on from {islandLetter(from!)}
                   </Button>
