@@ -346,4 +346,9 @@ test('a border kept straight: level or upright at once, in the delivered file, a
   await page.getByRole('button', { name: 'Select edges kept straight' }).click();
   await settled(page);
   await expect(selected(page)).toContainText(`${4 * n} edges`);
+  // they keep their length, too
+  await page.getByLabel('Length of the selected edges').click();
+  await page.getByRole('option', { name: 'as on the model' }).click();
+  await expect(page.getByText(`${4 * n} edges as long as on the model; sides of seams differ by 0.00 % at most`)).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Select edges that keep their length' })).toBeVisible();
 });

@@ -212,6 +212,7 @@ async function everyOperation(one: Bench, each: (name: OperationName, before: Jo
   await run('care', { weight: 4, of: 'part' });
   await run('select', { kind: 'edges', ids: [0, 1, 2] });
   await run('straightEdges', { way: 'level' });
+  await run('keepLengths', {});
   await run('stack', { which: 'sheet' });
   await run('unstack', { which: 'sheet' });
   await run('select', { kind: 'islands', ids: [0, 1, 2] });

@@ -238,6 +238,8 @@ export interface LayoutView {
   pins: { point: number; corner: number }[];
   /** Edges that are to be straight, by the two corners of a face: 2 numbers an edge. */
   straight: Uint32Array;
+  /** Edges that keep their length, likewise. */
+  kept: Uint32Array;
 }
 
 export interface Measures {

@@ -14,6 +14,7 @@ import {
   trayIslands,
   trianglesOf,
   straightCorners,
+  keepsLength,
   gripOf,
   nextCorner,
   partOf,
@@ -232,15 +233,17 @@ export function makeLayoutView(part: Part, set: UvSet, meshId: number, width: nu
     anyUnplaced,
     allUnplaced,
     pins: pinsOf(set),
-    straight: straightPairs(mesh, set),
+    straight: markedPairs(mesh, set, 3),
+    kept: markedPairs(mesh, set, keepsLength),
   };
 }
 
-function straightPairs(mesh: Mesh, set: UvSet): Uint32Array {
+/** Marked edges by their two corners. */
+function markedPairs(mesh: Mesh, set: UvSet, bits: number): Uint32Array {
   if (!set.straight) return new Uint32Array(0);
   const { cornerFace } = topologyOf(mesh);
   const placed = [...set.unplaced.keys()].filter((f) => !set.unplaced[f]);
-  return Uint32Array.from(straightCorners(mesh, set, placed).flatMap((c) => [c, nextCorner(mesh, c, cornerFace[c]!)]));
+  return Uint32Array.from(straightCorners(mesh, set, placed, bits).flatMap((c) => [c, nextCorner(mesh, c, cornerFace[c]!)]));
 }
 
 function pinsOf(set: UvSet): LayoutView['pins'] {

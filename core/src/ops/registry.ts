@@ -13,6 +13,7 @@ import { addImages, removeImage } from './images.ts';
 import { putImageSet, setImageUse } from './imageSets.ts';
 import { bake } from './bake.ts';
 import { care } from './care.ts';
+import { keepLengths } from './keepLengths.ts';
 import { straightEdges } from './straightEdges.ts';
 import { sharpness } from './sharpness.ts';
 import { continuity, goOn, goOnAll } from './continuity.ts';
@@ -144,6 +145,7 @@ const list = [
   weighBySight,
   care,
   straightEdges,
+  keepLengths,
   densityFigures,
   density,
   settings,

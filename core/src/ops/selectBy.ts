@@ -14,6 +14,7 @@ import { edgeLoop } from '../select/loop.ts';
 import { smoothRun } from '../select/run.ts';
 import { islandsOf } from '../uv/islands.ts';
 import { edgesInState, EdgeState } from '../uv/seamEdges.ts';
+import { keepsLength, wayOf } from '../uv/straight.ts';
 import { defineOperation, partSchema, plural } from './operation.ts';
 
 export const selectWays = [
@@ -34,13 +35,14 @@ export const selectWays = [
   'mirror',
   'care',
   'straight',
+  'kept',
   ...problemKinds,
 ] as const;
 export type SelectWay = (typeof selectWays)[number];
 
 const isProblem = (way: SelectWay): way is (typeof problemKinds)[number] => (problemKinds as readonly string[]).includes(way);
 /** Whether a way begins at what is selected. */
-const goesOn = (way: SelectWay) => way !== 'all' && way !== 'care' && way !== 'straight' && !isProblem(way);
+const goesOn = (way: SelectWay) => way !== 'all' && way !== 'care' && way !== 'straight' && way !== 'kept' && !isProblem(way);
 /** Whether it may be asked of parts of which nothing is selected. */
 const asksAll = (way: SelectWay, isAnySelected: boolean) => !goesOn(way) || way === 'invert' || (way === 'seams' && !isAnySelected);
 
@@ -153,11 +155,11 @@ function find(job: Job, part: Part, given: z.infer<typeof params>): Found {
     const wanted = given.kind ?? 'faces';
     return { kind: wanted, ids: convertSelection(mesh, islands, 'faces', faces, wanted) };
   }
-  if (way === 'straight') {
+  if (way === 'straight' || way === 'kept') {
     const { cornerEdge } = topologyOf(mesh);
     const edges = new Set<number>();
-    set.straight?.forEach((mark, c) => mark && edges.add(cornerEdge[c]!));
-    if (edges.size === 0) throw new JigError('nothing-to-do', 'No edge is kept straight.');
+    set.straight?.forEach((mark, c) => (way === 'kept' ? mark & keepsLength : wayOf(mark)) !== 0 && edges.add(cornerEdge[c]!));
+    if (edges.size === 0) throw new JigError('nothing-to-do', way === 'kept' ? 'No edge keeps its length.' : 'No edge is kept straight.');
     return { kind: 'edges', ids: Uint32Array.from(edges).sort() };
   }
   if (way === 'seams') {

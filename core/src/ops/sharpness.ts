@@ -3,7 +3,6 @@ import { JigError } from '../jigError.ts';
 import { asImageLands } from '../job/asImageLands.ts';
 import { activeSet, partOf } from '../job/job.ts';
 import { sheetFor } from '../job/sheets.ts';
-import { sharpFrom, sharpness as sharpnessOf } from '../measure/sharpness.ts';
 import { defineOperation, partSchema } from './operation.ts';
 
 export const sharpness = defineOperation({
@@ -19,7 +18,8 @@ export const sharpness = defineOperation({
     angle: z.coerce.number().min(1).max(170).default(40).describe('degrees that the view spans from top to bottom'),
     select: z.boolean().default(false).describe('select the faces that are too coarse'),
   }),
-  run(job, { part: id, distance, screen, angle, select }) {
+  async run(job, { part: id, distance, screen, angle, select }) {
+    const { sharpFrom, sharpness: sharpnessOf } = await import('../measure/sharpness.ts');
     const part = partOf(job, id);
     const landed = asImageLands(job, part, activeSet(part));
     const sheet = sheetFor(job, part.id);

@@ -1,35 +1,12 @@
 import { z } from 'zod';
-import { asItLies, isAsItLies, placedAt, placementMatrix, type ImagePlacement } from '../images/placement.ts';
-import { JigError } from '../jigError.ts';
-import type { Layer } from '../images/surface/layer.ts';
-import { activeSet, partOf, withSet, type Job, type Part } from '../job/job.ts';
-import { layersAlong, pictureLaid, withPictureAlong } from '../job/setMates.ts';
-import { placedIslandsOf, selectionByPart } from '../job/selected.ts';
-import { seededRandom } from '../numeric/random.ts';
-import { islandsOf } from '../uv/islands.ts';
-import type { UvSet } from '../uv/uvSet.ts';
 import { defineOperation, partSchema, plural } from './operation.ts';
-import * as portable from '../numeric/portable.ts';
 
-/** What else is driven by a UV set of a part, by name. */
-function sharing(part: Part, set: UvSet, except: string | undefined): string[] {
-  const uses = (name: string) => name === set.name || (name === '' && set === activeSet(part));
-  const layers = (part.layers ?? []).filter(({ id, driver }) => id !== except && driver.kind === 'set' && uses(driver.set)).map(({ name }) => `“${name}”`);
-  const ownPicture = except !== undefined && part.imageId !== null && set === activeSet(part) ? ['the part’s own picture'] : [];
-  return [...ownPicture, ...layers];
-}
-
-/** Images of the same set that were laid as the one that was written are at rest as it is. */
-function withMatesWritten(job: Job, before: Part, after: Part, layer: Layer | null, written: Layer | null): Part {
-  if (!layer || !written) {
-    const laid = { driver: pictureLaid(before).driver, placement: pictureLaid(after).placement };
-    if (!after.layers || before.imageId === null) return after;
-    return { ...after, layers: [...layersAlong(job.images, after.layers, before, before.imageId, pictureLaid(before), laid)] };
-  }
-  if (layer.source.kind !== 'image') return after;
-  const layers = layersAlong(job.images, after.layers!, before, layer.source.image, layer, written, layer.id);
-  return withPictureAlong(job, { ...after, layers }, layer, written);
-}
+const writeParams = z.object({
+  part: partSchema,
+  layer: z.string().describe('a layer of the part, by id; default: the part’s own picture').optional(),
+  into: z.enum(['this', 'copy']).default('this').describe('the UV set that drives it, or a copy of that'),
+});
+export type WriteParams = z.output<typeof writeParams>;
 
 export const writePlacement = defineOperation({
   name: 'writePlacement',
@@ -38,48 +15,25 @@ export const writePlacement = defineOperation({
   changes: ['uvs', 'images', 'parts', 'jigs'],
   headings: 'set',
   summary: 'The UVs take a picture’s repeats, turn and offset over; it looks as before and its placement is at rest',
-  params: z.object({
-    part: partSchema,
-    layer: z.string().describe('a layer of the part, by id; default: the part’s own picture').optional(),
-    into: z.enum(['this', 'copy']).default('this').describe('the UV set that drives it, or a copy of that'),
-  }),
-  run(job, { part: id, layer: layerId, into }) {
-    const part = partOf(job, id);
-    const layer = layerId === undefined ? null : part.layers?.find((one) => one.id === layerId);
-    if (layer === undefined) throw new JigError('not-found', 'This layer is not there.');
-    if (layer && layer.driver.kind !== 'set')
-      throw new JigError('nothing-to-do', 'This layer is not driven by UVs.', '', 'Drive it by a UV set first; its picture keeps its size and heading.');
-    const placement: ImagePlacement = (layer ? layer.placement : part.placement) ?? asItLies;
-    if (isAsItLies({ ...placement, outsideU: 'repeat', outsideV: 'repeat' }))
-      throw new JigError('nothing-to-do', 'The picture lies as the UVs have it already.');
-    const name = layer?.driver.kind === 'set' ? layer.driver.set : '';
-    const set = name === '' ? activeSet(part) : part.uvSets.find((one) => one.name === name);
-    if (!set) throw new JigError('not-found', `There is no UV set “${name}”.`);
-    const matrix = placementMatrix(placement);
-    const uv = new Float64Array(set.uv.length);
-    for (let k = 0; k < uv.length; k += 2) uv.set(placedAt(matrix, set.uv[k]!, set.uv[k + 1]!), k);
-    const rest: ImagePlacement = { ...asItLies, outsideU: placement.outsideU, outsideV: placement.outsideV };
-    let number = 2;
-    while (part.uvSets.some((one) => one.name === `${set.name} ${number}`)) number++;
-    const copy = into === 'copy' ? { ...set, uv, name: `${set.name} ${number}` } : null;
-    const uvSets = copy ? [...part.uvSets, copy] : part.uvSets.map((one) => (one === set ? { ...set, uv } : one));
-    const { placement: _, ...bare } = part;
-    const plain = isAsItLies(rest) ? bare : { ...bare, placement: rest };
-    // layers are told from the UV set at work by its name, which is another one after a copy of it was made
-    const named = layer && copy ? { kind: 'set' as const, set: copy.name } : null;
-    const written = layer ? { ...layer, placement: rest, ...(named ? { driver: named } : {}) } : null;
-    const own: Part = layer
-      ? { ...part, uvSets, layers: part.layers!.map((one) => (one === layer ? written! : one)) }
-      : { ...plain, uvSets, activeUv: copy ? uvSets.length - 1 : part.activeUv };
-    const next = withMatesWritten(job, part, own, layer, written);
-    return {
-      job: { ...job, parts: job.parts.map((one) => (one === part ? next : one)) },
-      report: { set: copy?.name ?? set.name, alsoMoved: copy ? [] : sharing(part, set, layer?.id) },
-    };
+  params: writeParams,
+  async run(job, params) {
+    return (await import('./surfaceUvsWork.ts')).placementWritten(job, params);
   },
   sentence: (_, { set, alsoMoved }) =>
     `Wrote the placement to ${set}${alsoMoved.length > 0 ? `; ${alsoMoved.join(', ')} ${alsoMoved.length === 1 ? 'is' : 'are'} driven by it too and moved along` : ''}`,
 });
+
+const varyParams = z.object({
+  part: partSchema,
+  by: z.enum(['island', 'part']).default('island').describe('each island by itself, or each part as one'),
+  which: z.enum(['selected', 'all']).default('all').describe('the selected islands (all where none is), or all of the part'),
+  offset: z.boolean().default(true).describe('random offsets'),
+  turn: z.enum(['none', 'half', 'quarter', 'free']).default('none').describe('random turns by halves, quarters or any angle'),
+  mirror: z.boolean().default(false).describe('mirror half of them'),
+  seed: z.coerce.number().int().min(1).max(1e9).default(1).describe('another seed, another variation'),
+  texels: z.coerce.number().int().min(1).max(16_384).default(1024).describe('offsets by whole texels of a picture so many px wide'),
+});
+export type VaryParams = z.output<typeof varyParams>;
 
 export const vary = defineOperation({
   name: 'vary',
@@ -90,62 +44,9 @@ export const vary = defineOperation({
   asked: ['by', 'offset', 'turn', 'mirror', 'seed'],
   commandLine: { output: 'model', hidden: ['part'] },
   summary: 'Islands or parts of a repeated picture get random offsets and turns, the same for the same seed',
-  params: z.object({
-    part: partSchema,
-    by: z.enum(['island', 'part']).default('island').describe('each island by itself, or each part as one'),
-    which: z.enum(['selected', 'all']).default('all').describe('the selected islands (all where none is), or all of the part'),
-    offset: z.boolean().default(true).describe('random offsets'),
-    turn: z.enum(['none', 'half', 'quarter', 'free']).default('none').describe('random turns by halves, quarters or any angle'),
-    mirror: z.boolean().default(false).describe('mirror half of them'),
-    seed: z.coerce.number().int().min(1).max(1e9).default(1).describe('another seed, another variation'),
-    texels: z.coerce.number().int().min(1).max(16_384).default(1024).describe('offsets by whole texels of a picture so many px wide'),
-  }),
-  run(job, { part: id, by, which, offset, turn, mirror, seed, texels }) {
-    if (!offset && turn === 'none' && !mirror) throw new JigError('bad-parameter', 'Nothing is to vary.', '', 'Choose offsets, turns or mirroring.');
-    const part = partOf(job, id);
-    const set = activeSet(part);
-    const { mesh } = part;
-    const islands = islandsOf(mesh, set);
-    const chosen = which === 'selected' ? selectionByPart(job).find((one) => one.part.id === part.id) : undefined;
-    const meant = chosen ? new Set(placedIslandsOf(chosen)) : null;
-    const random = seededRandom(seed + (by === 'part' ? job.parts.indexOf(part) : 0));
-    const uv = set.uv.slice();
-    const done = new Uint8Array(uv.length / 2);
-    let varied = 0;
-    const numbers = () => ({ u: random(), v: random(), turn: random(), mirror: random() });
-    const common = by === 'part' ? numbers() : null;
-    for (let i = 0; i < islands.count; i++) {
-      // drawn for each island, chosen or not: one that is varied again by the same seed stays what it was
-      const own = common ?? numbers();
-      const faces = islands.faces.subarray(islands.start[i], islands.start[i + 1]);
-      if ((meant && meant.size > 0 && !meant.has(i)) || faces.some((f) => set.unplaced[f] === 1 || set.locked?.[f] === 1)) continue;
-      const points: number[] = [];
-      for (const f of faces)
-        for (let c = mesh.faceStart[f]!; c < mesh.faceStart[f + 1]!; c++) {
-          const p = set.cornerUv[c]!;
-          if (done[p]) continue;
-          done[p] = 1;
-          points.push(p);
-        }
-      const parts = { none: 0, half: 2, quarter: 4, free: 0 }[turn];
-      const angle = turn === 'free' ? own.turn * 2 * Math.PI : parts > 0 ? (Math.floor(own.turn * parts) * 2 * Math.PI) / parts : 0;
-      const [cos, sin] = [portable.cos(angle), portable.sin(angle)].map((x) => (Math.abs(x) < 1e-12 ? 0 : x)) as [number, number];
-      const flip = mirror && own.mirror < 0.5 ? -1 : 1;
-      const [du, dv] = offset ? [Math.floor(own.u * texels) / texels, Math.floor(own.v * texels) / texels] : [0, 0];
-      let [mu, mv] = [0, 0];
-      for (const p of points) {
-        mu += set.uv[p * 2]! / points.length;
-        mv += set.uv[p * 2 + 1]! / points.length;
-      }
-      for (const p of points) {
-        const [u, v] = [(set.uv[p * 2]! - mu) * flip, set.uv[p * 2 + 1]! - mv];
-        uv[p * 2] = mu + u * cos - v * sin + du;
-        uv[p * 2 + 1] = mv + u * sin + v * cos + dv;
-      }
-      varied++;
-    }
-    if (varied === 0) throw new JigError('nothing-to-do', 'No island can be varied: they are locked, or have no place yet.', '', 'Unwrap, or unlock them.');
-    return { job: withSet(job, part.id, { ...set, uv }), report: { varied } };
+  params: varyParams,
+  async run(job, params) {
+    return (await import('./surfaceUvsWork.ts')).varied(job, params);
   },
   sentence: ({ seed }, { varied }) => `Varied ${plural(varied, 'island')}, seed ${seed}`,
 });

@@ -18,6 +18,8 @@ export interface IsometricOptions {
   extra?: ExtraEnergy;
   /** Directions that are to be level or upright. */
   directions?: DirectionTerms;
+  /** Edges that are to have a length. */
+  lengths?: LengthTerms;
   /** The start is near the end: Newton's steps from the first on. */
   near?: boolean;
   /** Called before each step; may throw to stop. */
@@ -35,6 +37,15 @@ export interface DirectionTerms {
   share: Float64Array;
   /** The coordinate: 0 u, 1 v. */
   axis: Uint8Array;
+  weight: Float64Array;
+}
+
+/** Edges of triangles that are to have a length: weight · (|edge| − length)² each, beside area · stretch of the triangles. */
+export interface LengthTerms {
+  triangle: Uint32Array;
+  /** Which edge of it: from corner k to the next. */
+  edge: Uint8Array;
+  length: Float64Array;
   weight: Float64Array;
 }
 
@@ -88,6 +99,7 @@ export function isometric(prepared: Prepared, start: Float64Array, options: Isom
     pull: 0,
     extra: extra ?? null,
     directions: options.directions ?? null,
+    lengths: options.lengths ?? null,
     weight: 1 / area,
   };
   for (const v of options.held ?? []) work.held[v] = 1;
@@ -177,13 +189,16 @@ interface Work {
   pull: number;
   extra: ExtraEnergy | null;
   directions: DirectionTerms | null;
+  lengths: LengthTerms | null;
   /** One over the area: the energy is a mean. */
   weight: number;
 }
 
-function energyOf({ prepared, targets, pull, extra, directions, weight }: Work, uv: Float64Array): number {
+function energyOf({ prepared, targets, pull, extra, directions, lengths, weight }: Work, uv: Float64Array): number {
   let sum = stretchEnergy(prepared, uv) * weight;
   if (directions) for (let k = 0; k < directions.weight.length; k++) sum += weight * directions.weight[k]! * off(prepared, directions, k, uv) ** 2;
+  if (lengths)
+    for (let k = 0; k < lengths.weight.length; k++) sum += weight * lengths.weight[k]! * (edgeAt(prepared, lengths, k, uv)[2] - lengths.length[k]!) ** 2;
   if (targets) {
     for (let k = 0; k < targets.vertices.length; k++) {
       const v = targets.vertices[k]! * 2;
@@ -220,6 +235,41 @@ function addDirections(prepared: Prepared, directions: DirectionTerms, uv: Float
   }
 }
 
+/** An edge on the sheet: its direction and its length. */
+function edgeAt({ triangles }: Prepared, { triangle, edge }: LengthTerms, k: number, uv: Float64Array): [number, number, number] {
+  const [i, j] = [triangles[triangle[k]! * 3 + edge[k]!]! * 2, triangles[triangle[k]! * 3 + ((edge[k]! + 1) % 3)]! * 2];
+  const [x, y] = [uv[j]! - uv[i]!, uv[j + 1]! - uv[i + 1]!];
+  const long = Math.hypot(x, y);
+  return long > 0 ? [x / long, y / long, long] : [1, 0, 0];
+}
+
+/** Adds the gradient of lengths and, of their second derivatives, what is along the edges (Gauss and Newton's; the rest is small near the end). O(lengths) */
+function addLengths(prepared: Prepared, lengths: LengthTerms, uv: Float64Array, gradient: Float64Array, values: Float64Array, weight: number): void {
+  const { triangles, entries } = prepared;
+  for (let k = 0; k < lengths.weight.length; k++) {
+    const [t, i] = [lengths.triangle[k]!, lengths.edge[k]!];
+    const j = (i + 1) % 3;
+    const [dx, dy, long] = edgeAt(prepared, lengths, k, uv);
+    const w = 2 * weight * lengths.weight[k]!;
+    const r = w * (long - lengths.length[k]!);
+    const [a, b] = [triangles[t * 3 + i]! * 2, triangles[t * 3 + j]! * 2];
+    gradient[a]! -= r * dx;
+    gradient[a + 1]! -= r * dy;
+    gradient[b]! += r * dx;
+    gradient[b + 1]! += r * dy;
+    for (const [entry, sign] of [
+      [entries[t * 6 + i]!, w],
+      [entries[t * 6 + j]!, w],
+      [entries[t * 6 + 3 + i]!, -w],
+    ] as const) {
+      values[entry * 4]! += sign * dx * dx;
+      values[entry * 4 + 1]! += sign * dx * dy;
+      values[entry * 4 + 2]! += sign * dx * dy;
+      values[entry * 4 + 3]! += sign * dy * dy;
+    }
+  }
+}
+
 /** Sum over the triangles of area · (|J|² + |J⁻¹|²); Infinity with a flip. O(T). */
 export function stretchEnergy({ flat, triangles }: Pick<Prepared, 'flat' | 'triangles'>, uv: Float64Array): number {
   const { shape, area, count } = flat;
@@ -245,7 +295,7 @@ export function stretchEnergy({ flat, triangles }: Pick<Prepared, 'flat' | 'tria
 
 /** Fills gradient and matrix at `uv` and solves for the step. */
 function directionOf(work: Work, uv: Float64Array, factor: Factor, newton: boolean): Float64Array {
-  const { prepared, gradient, values, diagonal, held, targets, pull, extra, directions, weight } = work;
+  const { prepared, gradient, values, diagonal, held, targets, pull, extra, directions, lengths, weight } = work;
   gradient.fill(0);
   values.fill(0);
   diagonal?.fill(0);
@@ -267,6 +317,7 @@ function directionOf(work: Work, uv: Float64Array, factor: Factor, newton: boole
   // moving and turning as a whole cost nothing: a very small price makes the step the smallest one
   const least = (trace / (2 * size)) * 1e-8 + 1e-300;
   if (directions) addDirections(prepared, directions, uv, gradient, values, weight);
+  if (lengths) addLengths(prepared, lengths, uv, gradient, values, weight);
   for (let v = 0; v < size; v++) {
     const e = columnStart[v]! * 4;
     values[e]! += least;

@@ -2,7 +2,7 @@ import { nextCorner, type Mesh } from '../mesh/mesh.ts';
 import { topologyOf } from '../mesh/topology.ts';
 import { trianglesOf } from '../mesh/triangles.ts';
 import { islandsOf } from '../uv/islands.ts';
-import { straightCorners } from '../uv/straight.ts';
+import { keepsLength, straightCorners, wayOf } from '../uv/straight.ts';
 import type { UvSet } from '../uv/uvSet.ts';
 import type { Wishes } from './wishes.ts';
 
@@ -21,6 +21,8 @@ export interface Piece {
   readonly care?: Float64Array;
   /** Edges that are to be straight; absent: none. */
   readonly lines?: NonNullable<Wishes['lines']>;
+  /** Edges that keep their length, 2 vertices each; absent: none. */
+  readonly lengths?: Uint32Array;
 }
 
 /** Takes an island out of a layout whose fans are separate (see separateFans). O(corners of the island). */
@@ -69,6 +71,8 @@ export function pieceOfFaces(mesh: Mesh, set: UvSet, faces: ArrayLike<number>): 
   });
   const marked = straightCorners(mesh, set, faces);
   const { cornerFace } = topologyOf(mesh);
+  const endsOf = (c: number) => [local.get(set.cornerUv[c]!)!, local.get(set.cornerUv[nextCorner(mesh, c, cornerFace[c]!)]!)!];
+  const keeping = straightCorners(mesh, set, faces, keepsLength);
   return {
     vertices: uvPoint.length,
     positions,
@@ -78,11 +82,12 @@ export function pieceOfFaces(mesh: Mesh, set: UvSet, faces: ArrayLike<number>): 
     ...(marked.length > 0
       ? {
           lines: {
-            vertices: Uint32Array.from(marked.flatMap((c) => [local.get(set.cornerUv[c]!)!, local.get(set.cornerUv[nextCorner(mesh, c, cornerFace[c]!)]!)!])),
-            ways: Uint8Array.from(marked, (c) => set.straight![c]!),
+            vertices: Uint32Array.from(marked.flatMap(endsOf)),
+            ways: Uint8Array.from(marked, (c) => wayOf(set.straight![c]!)),
           },
         }
       : {}),
+    ...(keeping.length > 0 ? { lengths: Uint32Array.from(keeping.flatMap(endsOf)) } : {}),
     ...(care.some((x) => x !== 1) ? { care: Float64Array.from(care) } : {}),
   };
 }

@@ -3,13 +3,15 @@ import { JigError } from '../jigError.ts';
 import type { Mesh } from '../mesh/mesh.ts';
 import { separateFans } from '../seams/cut.ts';
 import { islandLetter, islandsOf } from '../uv/islands.ts';
+import { keepsLength, straightCorners } from '../uv/straight.ts';
 import type { UvSet } from '../uv/uvSet.ts';
 import { prepare } from './conformal.ts';
 import { withCare } from './solveIsland.ts';
 import { isometric, stretchEnergy } from './isometric.ts';
 import { safePolygons } from './safePolygons.ts';
 import { pieceOf } from './piece.ts';
-import { layToWishes } from './wishes.ts';
+import { keptRatio } from './keptLengths.ts';
+import { hasWishes, layToWishes } from './wishes.ts';
 import { presentOf } from './unwrapIslands.ts';
 
 export interface RelaxOptions {
@@ -38,7 +40,12 @@ export function relaxIslands(mesh: Mesh, given: UvSet, which: readonly number[],
   for (const [n, island] of which.entries()) {
     context.progress(n / which.length, 'Relaxing');
     const piece = pieceOf(mesh, set, island);
-    const { start, scale, mirror } = presentOf(piece, set);
+    const { start, scale: byArea, mirror } = presentOf(piece, set);
+    // edges that keep their length say the size
+    const own = islands.faces.subarray(islands.start[island]!, islands.start[island + 1]!);
+    const ratio = piece.lengths ? keptRatio(mesh, set, straightCorners(mesh, set, own, keepsLength)) : null;
+    const scale = ratio ? 1 / ratio : byArea;
+    if (ratio) for (let k = 0; k < start.length; k++) start[k]! *= scale / byArea;
     const prepared = prepare(piece.positions, piece.triangles);
     const first = stretchEnergy(prepared, start);
     if (!Number.isFinite(first))
@@ -63,8 +70,9 @@ export function relaxIslands(mesh: Mesh, given: UvSet, which: readonly number[],
     const check = () => context.throwIfCancelled();
     const weighed = withCare(prepared, piece.care);
     // edges that are to be straight stay so
-    const laid = piece.lines
-      ? layToWishes(weighed, start, { lines: piece.lines }, { pinned: [...held], steps, check })
+    const wishes = { lines: piece.lines, lengths: piece.lengths };
+    const laid = hasWishes(wishes)
+      ? layToWishes(weighed, start, wishes, { pinned: [...held], steps, check })
       : isometric(weighed, start, { held, steps, check }).uv;
     before += first;
     after += stretchEnergy(prepared, laid);

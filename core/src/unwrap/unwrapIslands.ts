@@ -7,7 +7,8 @@ import type { UvSet } from '../uv/uvSet.ts';
 import { trianglesOf } from '../mesh/triangles.ts';
 import * as portable from '../numeric/portable.ts';
 import { nearestPlacement, placedAt, uprightTurn } from './heading.ts';
-import { headingStep, type Wishes } from './wishes.ts';
+import { hasWishes, headingStep, type Wishes } from './wishes.ts';
+import { sizesByKept } from './keptLengths.ts';
 import { pieceOf, type Piece } from './piece.ts';
 import { earlierRank, keepRanks, ranksAt, type Ranks } from '../uv/ranks.ts';
 import { safePolygons } from './safePolygons.ts';
@@ -77,8 +78,8 @@ export async function unwrapIslands(
   const pieces = ready.map((i) => pieceOf(mesh, set, i));
   const tasks: IslandTask[] = pieces.map((piece, k) => {
     const own = islands.faces.subarray(islands.start[ready[k]!]!, islands.start[ready[k]! + 1]!);
-    const wishes: Wishes = { lines: piece.lines, grain: how.grain && grainWay(mesh, own, piece, how.grain) };
-    return { ...taskOf(set, piece, facts[ready[k]!]!.unplaced, method, how, ranksAt(given)), ...(headingStep(wishes) > 0 ? { wishes } : {}) };
+    const wishes: Wishes = { lines: piece.lines, lengths: piece.lengths, grain: how.grain && grainWay(mesh, own, piece, how.grain) };
+    return { ...taskOf(set, piece, facts[ready[k]!]!.unplaced, method, how, ranksAt(given)), ...(hasWishes(wishes) ? { wishes } : {}) };
   });
   context.progress(0, `Unwrapping ${ready.length} ${ready.length === 1 ? 'island' : 'islands'}`);
   const results = context.pool?.solve ? await context.pool.solve(tasks, context) : solveHere(tasks, context);
@@ -88,6 +89,7 @@ export async function unwrapIslands(
   // only what has no place yet needs it
   let known: number | undefined;
   const density = () => (known ??= commonDensity(mesh, given));
+  const sizes = method === 'isometric' && !how.quick ? sizesByKept(mesh, set, ready) : [];
   const unplaced = set.unplaced.slice();
   const report: UnwrapReport = { islands: ready, fresh: [], triangles: 0, flips: 0, energy: 0, putRight: 0, concave: 0, left };
   let space = 0;
@@ -99,7 +101,7 @@ export async function unwrapIslands(
     if (tasks[k]!.pins) keepPins(piece, set, result.uv, uv, carried(how.sizeOf, set));
     else {
       const { wishes } = tasks[k]!;
-      placePiece(piece, result.uv, uv, isFresh, density, set.pins, method === 'isometric' && wishes && !how.quick ? wishes : {});
+      placePiece(piece, result.uv, uv, isFresh, density, set.pins, method === 'isometric' && wishes && !how.quick ? wishes : {}, sizes[k] ?? undefined);
     }
     const own = signedArea(piece.triangles, result.uv).absolute;
     space += own;
@@ -317,7 +319,17 @@ function inSteps(cos: number, sin: number, quarters: number): [number, number] {
   )[turns] as [number, number];
 }
 
-function placePiece(piece: Piece, flat: Float64Array, uv: Float64Array, fresh: boolean, density: () => number, pins: Uint8Array, wishes: Wishes) {
+/** @param given UV length a unit of length, where others say it */
+function placePiece(
+  piece: Piece,
+  flat: Float64Array,
+  uv: Float64Array,
+  fresh: boolean,
+  density: () => number,
+  pins: Uint8Array,
+  wishes: Wishes,
+  given?: number,
+) {
   const quarters = headingStep(wishes);
   const { vertices, uvPoint, triangles, positions } = piece;
   const old = new Float64Array(vertices * 2);
@@ -330,7 +342,8 @@ function placePiece(piece: Piece, flat: Float64Array, uv: Float64Array, fresh: b
   if (fresh || !(Math.abs(oldArea.sum) > 0)) {
     const upright = uprightTurn(piece, flat);
     const [cos, sin] = quarters > 0 ? inSteps(upright.cos, upright.sin, quarters) : [upright.cos, upright.sin];
-    move = { a: cos * density(), b: sin * density(), x: 0, y: 0 };
+    const scale = given ?? density();
+    move = { a: cos * scale, b: sin * scale, x: 0, y: 0 };
     let u = 0,
       v = 0;
     for (let k = 0; k < vertices; k++) {
@@ -342,7 +355,7 @@ function placePiece(piece: Piece, flat: Float64Array, uv: Float64Array, fresh: b
   } else {
     const mirrored = oldArea.sum < 0;
     if (mirrored) for (let k = 0; k < vertices; k++) flat[k * 2]! *= -1;
-    const size = Math.sqrt(oldArea.absolute / (signedArea(triangles, flat).absolute || 1));
+    const size = given ?? Math.sqrt(oldArea.absolute / (signedArea(triangles, flat).absolute || 1));
     const weight = vertexAreas(positions, triangles, vertices);
     move = nearestPlacement(flat, old, weight, size);
     if (quarters > 0) {

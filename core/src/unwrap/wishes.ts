@@ -1,5 +1,5 @@
 import * as portable from '../numeric/portable.ts';
-import { isometric, stretchEnergy, type DirectionTerms, type IsometricOptions } from './isometric.ts';
+import { isometric, stretchEnergy, type DirectionTerms, type IsometricOptions, type LengthTerms } from './isometric.ts';
 import type { Prepared } from './prepared.ts';
 
 /** How a marked edge is to come out on the sheet: level, upright, or whichever of these is nearer. */
@@ -9,12 +9,17 @@ export const StraightWay = { level: 1, upright: 2, nearest: 3 } as const;
 export interface Wishes {
   /** Edges that come out level or upright: 2 vertices each, and which of these. */
   lines?: { vertices: Uint32Array; ways: Uint8Array };
+  /** Edges that keep their length in space: 2 vertices each. */
+  lengths?: Uint32Array;
   /**
    * Which way the picture is to run, 2 numbers a triangle in its own plane (see `FlatTriangles`; 0, 0: no wish), and along which axis of the sheet. `lean`:
    * radians by which that was turned back because the picture runs aslant by as much.
    */
   grain?: { way: Float64Array; along: 'u' | 'v'; lean: number };
 }
+
+/** Whether anything is wished. */
+export const hasWishes = (wishes: Wishes): boolean => headingStep(wishes) > 0 || (wishes.lengths?.length ?? 0) > 0;
 
 /** How many quarter turns apart the headings are in which a piece still meets its wishes: 4 a whole turn, 2 a half one, 1 a quarter; 0: no wishes. */
 export function headingStep({ lines, grain }: Wishes): 0 | 1 | 2 | 4 {
@@ -57,9 +62,11 @@ export function layToWishes(prepared: Prepared, start: Float64Array, wishes: Wis
   const lines = wishes.lines ? linesOf(wishes.lines, start) : [];
   let uv = held.size > 0 ? Float64Array.from(start) : turned(start, turnTo(prepared, start, lines, wishes.grain));
   const axes = lines.map((line) => axisOf(line, wishes.lines!, uv));
-  for (const strength of lines.length > 0 ? strengths : [0]) {
+  const keeping = wishes.lengths ?? new Uint32Array(0);
+  for (const strength of lines.length + keeping.length > 0 ? strengths : [0]) {
     const directions = termsOf(prepared, wishes, lines, axes, strength);
-    uv = isometric(prepared, uv, { ...rest, held, near: true, directions, extra: extraFor?.(uv) }).uv;
+    const lengths = keeping.length > 0 ? lengthTerms(prepared, keeping, strength) : undefined;
+    uv = isometric(prepared, uv, { ...rest, held, near: true, directions, lengths, extra: extraFor?.(uv) }).uv;
   }
   return wishes.lines ? snapped(prepared, uv, wishes.lines, lines, axes, held) : uv;
 }
@@ -163,20 +170,20 @@ function shares({ flat: { shape } }: Prepared, t: number, gx: number, gy: number
 }
 
 function termsOf(prepared: Prepared, { lines: marked, grain }: Wishes, lines: readonly Line[], axes: readonly (0 | 1)[], strength: number): DirectionTerms {
-  const { flat, triangles, positions } = prepared;
+  const { flat, triangles } = prepared;
   const triangle: number[] = [];
   const share: number[] = [];
   const axis: number[] = [];
   const weight: number[] = [];
   if (marked && lines.length > 0) {
-    const size = Math.sqrt(flat.area.reduce((sum, x) => sum + x, 0));
+    const size = sizeOf(prepared);
     const ofEdge = triangleOfEdge(prepared, marked.vertices);
     lines.forEach(({ edges }, n) => {
       for (const e of edges) {
         const t = ofEdge[e]!;
         if (t < 0) continue;
         const [a, b] = [marked.vertices[e * 2]!, marked.vertices[e * 2 + 1]!];
-        const length = Math.hypot(...[0, 1, 2].map((d) => positions[a * 3 + d]! - positions[b * 3 + d]!));
+        const length = lengthInSpace(prepared, a, b);
         triangle.push(t);
         for (let k = 0; k < 3; k++) share.push(triangles[t * 3 + k] === a ? -1 : triangles[t * 3 + k] === b ? 1 : 0);
         axis.push(axes[n]!);
@@ -195,6 +202,30 @@ function termsOf(prepared: Prepared, { lines: marked, grain }: Wishes, lines: re
       weight.push(grainStrength * flat.area[t]!);
     }
   return { triangle: Uint32Array.from(triangle), share: Float64Array.from(share), axis: Uint8Array.from(axis), weight: Float64Array.from(weight) };
+}
+
+const lengthInSpace = ({ positions: p }: Prepared, a: number, b: number) =>
+  Math.hypot(p[a * 3]! - p[b * 3]!, p[a * 3 + 1]! - p[b * 3 + 1]!, p[a * 3 + 2]! - p[b * 3 + 2]!);
+
+const sizeOf = ({ flat }: Prepared) => Math.sqrt(flat.area.reduce((sum, x) => sum + x, 0));
+
+/** Edges that keep their length in space, at a price as that of straight lines. */
+function lengthTerms(prepared: Prepared, edges: Uint32Array, strength: number): LengthTerms {
+  const { triangles } = prepared;
+  const ofEdge = triangleOfEdge(prepared, edges);
+  const found = [...ofEdge.keys()].filter((e) => ofEdge[e]! >= 0);
+  const size = sizeOf(prepared);
+  const length = Float64Array.from(found, (e) => lengthInSpace(prepared, edges[e * 2]!, edges[e * 2 + 1]!));
+  const first = (e: number) => {
+    const own = [0, 1, 2].map((k) => triangles[ofEdge[e]! * 3 + k]!);
+    return own.findIndex((v, k) => [v, own[(k + 1) % 3]!].every((end) => end === edges[e * 2] || end === edges[e * 2 + 1]));
+  };
+  return {
+    triangle: Uint32Array.from(found, (e) => ofEdge[e]!),
+    edge: Uint8Array.from(found, first),
+    length,
+    weight: length.map((long) => (long > 0 ? (strength * size) / long : 0)),
+  };
 }
 
 /** A triangle at each edge; −1 for what is no edge of the piece. O(T) */

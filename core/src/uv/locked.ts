@@ -1,6 +1,7 @@
 import type { Mesh } from '../mesh/mesh.ts';
 import { topologyOf } from '../mesh/topology.ts';
 import { islandsOf } from './islands.ts';
+import { wayOf } from './straight.ts';
 import type { UvSet } from './uvSet.ts';
 
 /** 1 for each island whose heading was set on purpose: all its faces are marked so, or it has edges that are to be straight. O(corners) */
@@ -9,7 +10,7 @@ export function headedIslands(mesh: Mesh, set: UvSet): Uint8Array {
   const { ofFace } = islandsOf(mesh, set);
   const { cornerFace } = topologyOf(mesh);
   set.straight?.forEach((mark, c) => {
-    if (mark) headed[ofFace[cornerFace[c]!]!] = 1;
+    if (wayOf(mark)) headed[ofFace[cornerFace[c]!]!] = 1;
   });
   return headed;
 }

@@ -22,7 +22,13 @@ const by = (way: SelectWay, label: string, { blocked = noSelection, ...more }: P
   id: `select-${way}`,
   label,
   changes: ['view'],
-  run: () => run('selectBy', { way, over: 'sheet', ...(problems.has(way) || way === 'care' || way === 'straight' ? {} : elementKind()), ...limitsOf(way) }),
+  run: () =>
+    run('selectBy', {
+      way,
+      over: 'sheet',
+      ...(problems.has(way) || way === 'care' || way === 'straight' || way === 'kept' ? {} : elementKind()),
+      ...limitsOf(way),
+    }),
   ...more,
   blocked: () => (partWays.has(way) ? null : noParts()) ?? blocked(),
 });
@@ -60,6 +66,7 @@ export const selecting: Command[] = [
   by('mirror', 'Select the mirror image', { words: 'symmetry', run: selectMirror }),
   by('care', 'Select faces whose stretch counts more or less', { blocked: noJob, words: 'weight importance protect' }),
   by('straight', 'Select edges kept straight', { blocked: noJob, words: 'level upright border axis' }),
+  by('kept', 'Select edges that keep their length', { blocked: noJob, words: 'equal seam sides match' }),
   by('noUv', 'Select faces without UVs', { blocked: noJob }),
   by('flipped', 'Select flipped faces', { blocked: noJob, words: 'inverted' }),
   by('mirrored', 'Select mirrored islands’ faces', { blocked: noJob }),

@@ -20,10 +20,16 @@ const ways = [
   { value: 'free', label: 'as they come' },
 ] as const;
 
-/** Which selected edges are straight whenever their islands are unwrapped. */
+const lengths = [
+  { value: 'keep', label: 'as on the model: sides of seams match' },
+  { value: 'free', label: 'as it comes' },
+] as const;
+
+/** Which selected edges are straight, or keep their length, whenever their islands are unwrapped. */
 function StraightRow() {
   const chosen = useBench((s) => s.kind === 'edges' && selectedCount(s.summary!.selection) > 0);
   const any = useBench((s) => (s.layout?.straight.length ?? 0) > 0);
+  const anyKept = useBench((s) => (s.layout?.kept.length ?? 0) > 0);
   return (
     <>
       <ChooseFor
@@ -37,6 +43,22 @@ function StraightRow() {
           Select edges kept straight
         </Button>
       )}
+      <ChooseFor
+        label="Length of the selected edges"
+        choices={lengths}
+        off={chosen ? '' : 'Select edges first, the seams for instance'}
+        onChoose={(keep) => void run('keepLengths', { keep: keep === 'keep' }, true)}
+      />
+      <Box sx={{ display: 'flex', flexWrap: 'wrap' }}>
+        <Button size="small" onClick={() => runCommand('select-seams')}>
+          Select the seams
+        </Button>
+        {anyKept && (
+          <Button size="small" onClick={() => runCommand('select-kept')}>
+            Select edges that keep their length
+          </Button>
+        )}
+      </Box>
     </>
   );
 }
