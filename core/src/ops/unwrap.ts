@@ -25,7 +25,7 @@ export const methodSchema = z
   .default('isometric')
   .describe('conformal keeps angles, rigid keeps shapes, isometric (symmetric Dirichlet) stretches least; the last two turn no triangle over');
 
-export const apartSchema = z.boolean().default(true).describe('least stretch and keep shapes: no island lies over itself');
+export const apartSchema = z.boolean().default(true).describe('no island lies over itself: where one would, least stretch holds it apart');
 
 interface UnwrapOutcome {
   islands: number;
@@ -103,8 +103,8 @@ export const unwrap = defineOperation({
   },
   sentence: (_params, report: UnwrapOutcome) =>
     `Unwrapped ${plural(report.islands, 'island')}${report.cuts > 0 ? `, ${plural(report.cuts, 'edge')} cut for it` : ''}${
-      report.waiting > 0 ? `; ${report.waiting} found no free room and ${report.waiting === 1 ? 'waits' : 'wait'} in the tray` : ''
-    }`,
+      report.putRight > 0 ? `; ${report.putRight} of them by least stretch, or ${report.putRight === 1 ? 'it' : 'they'} would overlap or turn over` : ''
+    }${report.waiting > 0 ? `; ${report.waiting} found no free room and ${report.waiting === 1 ? 'waits' : 'wait'} in the tray` : ''}`,
 });
 
 export const firstLayout = defineOperation({

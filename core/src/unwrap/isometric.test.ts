@@ -369,7 +369,7 @@ describe('held apart (Smith & Schaefer 2015)', () => {
     expect(borderCrossings(borderSegments(own, again.uv))).toEqual([]);
   });
 
-  it('“keep shapes” is held apart, too, where it lies over itself, and is left as it is where not; “keep angles” is not', () => {
+  it('“keep shapes” and “keep angles” are held apart, too, where they lie over themselves, and are left as they are where not', () => {
     const piece = openPiece(coil);
     const own = prepare(piece.positions, piece.triangles);
     const crossings = (uv: Float64Array) => borderCrossings(borderSegments(own, uv)).length;
@@ -379,7 +379,11 @@ describe('held apart (Smith & Schaefer 2015)', () => {
     expect([crossings(apart.uv), apart.flips, apart.putRight]).toEqual([0, 0, true]);
     const plain = openPiece(bumpy(8, 3));
     expect(solveIsland({ ...plain, method: 'rigid', apart: true })).toEqual(solveIsland({ ...plain, method: 'rigid' }));
-    expect(solveIsland({ ...piece, method: 'conformal', apart: true })).toEqual(solveIsland({ ...piece, method: 'conformal' }));
+    const angles = solveIsland({ ...piece, method: 'conformal' });
+    expect([crossings(angles.uv) > 0, angles.putRight]).toEqual([true, false]);
+    const heldAngles = solveIsland({ ...piece, method: 'conformal', apart: true });
+    expect([crossings(heldAngles.uv), heldAngles.flips, heldAngles.putRight]).toEqual([0, 0, true]);
+    expect(solveIsland({ ...plain, method: 'conformal', apart: true })).toEqual(solveIsland({ ...plain, method: 'conformal' }));
   });
 
   it('tells how far it is: rising, in many steps, and near the end at the end', () => {

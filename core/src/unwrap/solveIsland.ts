@@ -25,7 +25,7 @@ export interface IslandTask {
   rank?: Int32Array;
   /** Vertices that stay at places, in units of the piece; two and more, or the piece could turn and size itself. */
   pins?: Pins;
-  /** The island may not lie over itself (not where angles are kept); what that costs in stretch is for the eye to see. */
+  /** The island may not lie over itself: where it would, least stretch holds it apart, whatever the method; what that costs in stretch is for the eye to see. */
   apart?: boolean;
   /** With `apart`: laid freely it is known to lie over itself, which is not tried again. */
   over?: boolean;
@@ -87,7 +87,11 @@ export function solveIsland(task: IslandTask, check: () => void = () => {}, prog
     putRight,
     rank: prepared.symbolic.place,
   });
-  if (method === 'conformal') return done(conformal(prepared, pins), 0);
+  if (method === 'conformal') {
+    const uv = conformal(prepared, pins);
+    if (!apart || quick || !crosses(prepared, uv)) return done(uv, 0);
+    check();
+  }
   if (method === 'rigid' || quick) {
     const start = presentIsGood ? present : (softly(() => conformal(prepared, pins)) ?? convexStart(prepared));
     check();
@@ -96,7 +100,7 @@ export function solveIsland(task: IslandTask, check: () => void = () => {}, prog
     if (result && (quick || isSound(result.uv))) return done(result.uv, result.steps);
   }
   const report = ({ uv, steps }: { uv: Float64Array; steps: number }) => {
-    if (!wishes || flipCount(triangles, uv) > 0) return done(uv, steps, method === 'rigid');
+    if (!wishes || flipCount(triangles, uv) > 0) return done(uv, steps, method !== 'isometric');
     const extraFor = apart ? (from: Float64Array) => openedStart(prepared, from)?.barrier : undefined;
     return done(layToWishes(weighed, uv, wishes, { check, tolerance, timeLimit, pinned: pins?.vertices, extraFor }), steps);
   };
@@ -126,7 +130,7 @@ export function solveIsland(task: IslandTask, check: () => void = () => {}, prog
   }
   const free = isometric(weighed, start, {
     check,
-    tolerance: method === 'rigid' ? 2e-3 : tolerance,
+    tolerance: method === 'isometric' ? tolerance : 2e-3,
     timeLimit,
     targets: pins,
     near: near !== null || presentEnergy < 6,

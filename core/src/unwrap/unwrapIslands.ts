@@ -23,7 +23,7 @@ export interface UnwrapReport {
   flips: number;
   /** Symmetric Dirichlet energy of what was laid flat, area-weighted mean: 4 without stretch. */
   energy: number;
-  /** Islands whose triangles “keep shapes” had turned over, or that it had laid over themselves, put right by least stretch. */
+  /** Islands that another method had laid over themselves, or (“keep shapes”) whose triangles it had turned over, put right by least stretch. */
   putRight: number;
   /** Faces that are convex on the model and stay concave on the sheet. */
   concave: number;
@@ -34,7 +34,7 @@ export interface UnwrapReport {
 export interface UnwrapHow {
   /** Only a first shape, to be seen at once. */
   quick?: boolean;
-  /** No island may lie over itself (not where angles are kept). */
+  /** No island may lie over itself. */
   apart?: boolean;
   /** A layout of the same UV points that says the size of islands whose pins were drawn away; default: the one given. */
   sizeOf?: UvSet;

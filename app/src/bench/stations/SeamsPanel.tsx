@@ -72,15 +72,19 @@ export function SeamsPanel() {
           label="Unwrap as I cut"
           slotProps={{ typography: { variant: 'body2' } }}
         />
-        {settings.method !== 'conformal' && (
-          <Tooltip title="An island that would lie over itself is held apart, at the price of a little stretch">
-            <FormControlLabel
-              control={<Switch checked={settings.apart} onChange={(event) => void run('settings', { apart: event.target.checked })} />}
-              label="No island over itself"
-              slotProps={{ typography: { variant: 'body2' } }}
-            />
-          </Tooltip>
-        )}
+        <Tooltip
+          title={
+            settings.method === 'isometric'
+              ? 'An island that would lie over itself is held apart, at the price of a little stretch'
+              : 'An island that would lie over itself is laid by least stretch instead, which holds it apart'
+          }
+        >
+          <FormControlLabel
+            control={<Switch checked={settings.apart} onChange={(event) => void run('settings', { apart: event.target.checked })} />}
+            label="No island over itself"
+            slotProps={{ typography: { variant: 'body2' } }}
+          />
+        </Tooltip>
         {settings.method === 'isometric' && !bare && <CareRow />}
       </Card>
       <Card title="Seams">
