@@ -36,13 +36,15 @@ export const selectWays = [
   'care',
   'straight',
   'kept',
+  'detail',
   ...problemKinds,
 ] as const;
 export type SelectWay = (typeof selectWays)[number];
 
 const isProblem = (way: SelectWay): way is (typeof problemKinds)[number] => (problemKinds as readonly string[]).includes(way);
+const byThemselves: ReadonlySet<SelectWay> = new Set<SelectWay>(['all', 'care', 'straight', 'kept', 'detail']);
 /** Whether a way begins at what is selected. */
-const goesOn = (way: SelectWay) => way !== 'all' && way !== 'care' && way !== 'straight' && way !== 'kept' && !isProblem(way);
+const goesOn = (way: SelectWay) => !byThemselves.has(way) && !isProblem(way);
 /** Whether it may be asked of parts of which nothing is selected. */
 const asksAll = (way: SelectWay, isAnySelected: boolean) => !goesOn(way) || way === 'invert' || (way === 'seams' && !isAnySelected);
 
@@ -75,7 +77,7 @@ export const selectBy = defineOperation({
   changes: ['view'],
   summary: 'Choose by a rule: grow, loop, ring, flat region, flipped …',
   params,
-  run(job, given) {
+  async run(job, given) {
     const part = partOf(job, given.part);
     const before = selectionByPart(job);
     // what goes from the selection goes from all of it
@@ -92,7 +94,7 @@ export const selectBy = defineOperation({
     for (const target of targets) {
       let found: Found;
       try {
-        found = find(job, target, given);
+        found = await find(job, target, given);
       } catch (error) {
         // one part of several may have nothing of the sort
         if (!(isOverSheet && error instanceof JigError && error.code === 'nothing-to-do')) throw error;
@@ -126,7 +128,7 @@ export const selectBy = defineOperation({
   sentence: ({ way }, { selected, kind }) => `Selected ${way}: ${plural(selected, kind.slice(0, -1))}`,
 });
 
-function find(job: Job, part: Part, given: z.infer<typeof params>): Found {
+function find(job: Job, part: Part, given: z.infer<typeof params>): Found | Promise<Found> {
   const { mesh } = part;
   const set = activeSet(part);
   const islands = islandsOf(mesh, set);
@@ -155,6 +157,13 @@ function find(job: Job, part: Part, given: z.infer<typeof params>): Found {
     const wanted = given.kind ?? 'faces';
     return { kind: wanted, ids: convertSelection(mesh, islands, 'faces', faces, wanted) };
   }
+  if (way === 'detail')
+    return import('../select/meshDetail.ts').then(({ detailFaces }) => {
+      const faces = detailFaces(mesh);
+      if (faces.length === 0) throw new JigError('nothing-to-do', 'No place of this mesh is modelled finer than the rest.');
+      const wanted = given.kind ?? 'faces';
+      return { kind: wanted, ids: convertSelection(mesh, islands, 'faces', faces, wanted) };
+    });
   if (way === 'straight' || way === 'kept') {
     const { cornerEdge } = topologyOf(mesh);
     const edges = new Set<number>();

@@ -26,7 +26,7 @@ const by = (way: SelectWay, label: string, { blocked = noSelection, ...more }: P
     run('selectBy', {
       way,
       over: 'sheet',
-      ...(problems.has(way) || way === 'care' || way === 'straight' || way === 'kept' ? {} : elementKind()),
+      ...(problems.has(way) || way === 'care' || way === 'straight' || way === 'kept' || way === 'detail' ? {} : elementKind()),
       ...limitsOf(way),
     }),
   ...more,
@@ -66,6 +66,7 @@ export const selecting: Command[] = [
   by('mirror', 'Select the mirror image', { words: 'symmetry', run: selectMirror }),
   by('care', 'Select faces whose stretch counts more or less', { blocked: noJob, words: 'weight importance protect' }),
   by('straight', 'Select edges kept straight', { blocked: noJob, words: 'level upright border axis' }),
+  by('detail', 'Select where the mesh is finest', { blocked: noJob, words: 'detail dense small faces curvature looked at' }),
   by('kept', 'Select edges that keep their length', { blocked: noJob, words: 'equal seam sides match' }),
   by('noUv', 'Select faces without UVs', { blocked: noJob }),
   by('flipped', 'Select flipped faces', { blocked: noJob, words: 'inverted' }),

@@ -296,6 +296,11 @@ function Marks({ marks }: { marks: Uint8Array | null }) {
           </Tooltip>
         ))}
       </Box>
+      <Tooltip title="Faces, hands, lettering: where faces are far smaller than elsewhere. Then press “Looked at”, and proposed seams keep off">
+        <Button size="small" sx={{ alignSelf: 'start' }} onClick={() => runCommand('select-detail')}>
+          Select where the mesh is finest
+        </Button>
+      </Tooltip>
       {said.length > 0 && (
         <Typography variant="caption" component="div">
           {said.join('; ')}.
