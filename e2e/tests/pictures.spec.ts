@@ -288,3 +288,23 @@ test('seams are compared by what is seen; where the sheet is too coarse for the 
   await page.getByRole('button', { name: 'Select the 194 faces' }).click();
   await expect(selected(page)).toContainText('194');
 });
+
+test('a bake of a sheet of two tiles gives a picture each', async ({ page }) => {
+  await openForm(page, 'Cylinder');
+  const edit = (name: string, params: object) =>
+    page.evaluate(
+      ([n, p]) => (window as unknown as { jigPeel: { edit(name: string, params: object): Promise<unknown> } }).jigPeel.edit(n as string, p as object),
+      [name, params] as const,
+    );
+  await edit('sheets', { do: 'change', sheet: 'sheet-1', tiles: 2 });
+  await edit('select', { kind: 'islands', ids: [1] });
+  await edit('transform', { move: [1, 0] });
+  await goTo(page, 'Images');
+  await page.getByLabel('A picture of').click();
+  await page.getByRole('option', { name: 'Islands', exact: true }).click();
+  await page.getByLabel('Picture size, px').click();
+  await page.getByRole('option', { name: '256', exact: true }).click();
+  await settled(page);
+  await page.getByRole('button', { name: 'Bake to a new image' }).click();
+  await expect(page.getByRole('list', { name: 'Images of the job' }).getByRole('listitem')).toHaveCount(2);
+});

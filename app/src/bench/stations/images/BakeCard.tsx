@@ -1,6 +1,7 @@
 import { Box, Button, MenuItem, TextField, Typography } from '@mui/material';
 import { useState } from 'react';
-import { bakeKinds, gridSizes, type BakeKind } from '@jig-peel/core';
+import { bakeKinds, gridSizes, tileNumber, type BakeKind } from '@jig-peel/core';
+import { NumberField } from '../../../fields/NumberField.tsx';
 import { useBench } from '../../../store/bench.ts';
 import { useJob } from '../../../store/useJob.ts';
 import { coreApi, run } from '../../../worker/client.ts';
@@ -28,7 +29,7 @@ const kindWords: Record<BakeKind, string> = {
 
 /** Makes a picture of what is seen, laid out by a UV set. */
 export function BakeCard() {
-  const summary = useJob('parts', 'activePart', 'settings');
+  const summary = useJob('parts', 'activePart', 'settings', 'sheets');
   const part = activeOf({ ...summary, materialLayers: [] });
   const isBusy = useBench((s) => s.progress !== null);
   const placed = useBench((s) => s.layout !== null && !s.layout.allUnplaced);
@@ -39,11 +40,24 @@ export function BakeCard() {
   const [depth, setDepth] = useState<8 | 16>(8);
   /** A set of one part by its number; without one each part's own that is at work. */
   const [chosen, setChosen] = useState<{ part: string; set: number } | null>(null);
+  /** Null: all of them. */
+  const [tile, setTile] = useState<number | null>(null);
+  /** Of a relief the height that is white, of rays how far they look; null: as it comes. */
+  const [reach, setReach] = useState<number | null>(null);
+  const [rays, setRays] = useState(64);
+  const { unit } = summary.settings;
+  const tiles = summary.sheets.find(({ id }) => id === part.sheet)?.tiles ?? 1;
+  const traces = what === 'occlusion' || what === 'thickness';
   const [notes, setNotes] = useState<readonly string[]>([]);
   // what was chosen for another part is not meant here
   const set = chosen?.part === part.id && chosen.set < part.uvSets.length ? chosen.set : part.activeUv;
   const why = !placed ? 'The part has no layout yet' : isBusy ? 'Something is under way' : '';
   const bake = async (how: 'add' | 'show' | 'save') => {
+    // the first tile last: once a bake is shown, what it was made of is not seen any more
+    const wanted = tiles > 1 && tile === null ? Array.from({ length: tiles }, (_, k) => tiles - 1 - k) : [Math.min(tile ?? 0, tiles - 1)];
+    for (const [k, own] of wanted.entries()) await bakeTile(own, how === 'show' && k < wanted.length - 1 ? 'add' : how);
+  };
+  const bakeTile = async (own: number, how: 'add' | 'show' | 'save') => {
     const outcome = await run('bake', {
       what,
       ...(set === part.activeUv ? {} : { set }),
@@ -51,6 +65,10 @@ export function BakeCard() {
       samples,
       depth,
       ...(full ? { bleed: 'full' as const } : {}),
+      ...(own > 0 ? { tile: tileNumber(own) } : {}),
+      ...(reach !== null && what === 'relief' ? { range: reach } : {}),
+      ...(reach !== null && traces ? { reach } : {}),
+      ...(traces ? { rays } : {}),
       add: true,
       show: how === 'show',
     });
@@ -108,6 +126,37 @@ export function BakeCard() {
           <MenuItem value={16}>16</MenuItem>
         </TextField>
       </Box>
+      {tiles > 1 && (
+        <TextField
+          select
+          fullWidth
+          label="Tile"
+          value={tile === null ? 'all' : Math.min(tile, tiles - 1)}
+          onChange={(event) => setTile(event.target.value === 'all' ? null : Number(event.target.value))}
+        >
+          <MenuItem value="all">all {tiles}, a picture each</MenuItem>
+          {Array.from({ length: tiles }, (_, k) => (
+            <MenuItem key={k} value={k}>
+              {tileNumber(k)}
+            </MenuItem>
+          ))}
+        </TextField>
+      )}
+      {(what === 'relief' || traces) && (
+        <Box sx={{ display: 'grid', gridTemplateColumns: traces ? '1fr 1fr' : '1fr', gap: 1 }}>
+          <NumberField
+            bare
+            label={traces ? 'Rays look so far' : 'Height that is white'}
+            unit={unit === 'unit' ? 'units' : unit}
+            value={reach ?? 0}
+            min={0}
+            max={1e6}
+            help={reach === null ? (traces ? '0: a quarter of the part' : '0: the most there is') : undefined}
+            onChange={(to) => setReach(to > 0 ? to : null)}
+          />
+          {traces && <NumberField bare label="Rays a sample" value={rays} min={1} max={1024} whole onChange={setRays} />}
+        </Box>
+      )}
       <Box title={why} sx={{ display: 'flex', flexDirection: 'column', gap: 1 }}>
         {' '}
         <Button variant="contained" fullWidth disabled={isBusy || !placed} onClick={() => void bake('add')}>
