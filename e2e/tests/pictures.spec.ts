@@ -308,3 +308,24 @@ test('a bake of a sheet of two tiles gives a picture each', async ({ page }) => 
   await page.getByRole('button', { name: 'Bake to a new image' }).click();
   await expect(page.getByRole('list', { name: 'Images of the job' }).getByRole('listitem')).toHaveCount(2);
 });
+
+test('islands on which the picture leans are listed, worst first, and selected', async ({ page }) => {
+  await openForm(page, 'Cylinder');
+  const edit = (name: string, params: object) =>
+    page.evaluate(
+      ([name, params]) =>
+        (window as unknown as { jigPeel: { edit(name: string, params: object): Promise<unknown> } }).jigPeel.edit(name as string, params as object),
+      [name, params] as const,
+    );
+  await goTo(page, 'Images');
+  await page.getByRole('button', { name: 'How the picture stands' }).click();
+  const words = page.getByRole('status', { name: 'How the picture stands' });
+  await expect(words).toHaveText('The picture stands upright on all islands.');
+  await edit('select', { kind: 'islands', ids: [0] });
+  await edit('transform', { turn: 30 });
+  await expect(words).toContainText('It leans on 1 of 1 islands');
+  const list = page.getByRole('list', { name: 'Islands on which the picture leans, worst first' });
+  await expect(list).toContainText('30° to the right');
+  await list.getByRole('button').click();
+  await expect(selected(page)).toContainText('1 island');
+});

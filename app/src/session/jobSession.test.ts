@@ -131,6 +131,7 @@ async function everyOperation(one: Bench, each: (name: OperationName, before: Jo
   await run('putImageSet', { set: 'boards' });
   await run('removeLayer', { layer: partOf(present(one)).layers![0]!.id });
   await run('sharpness', { distance: 2, select: true });
+  await run('pictureHeading', { select: true });
   await run('removeImage', { image: present(one).images[1]!.id });
   await run('removeImage', { image } as never);
   const { mesh } = partOf(present(one));

@@ -531,6 +531,11 @@ export class JobSession {
     return this.told('sharpness', params);
   }
 
+  /** How the picture of the part at work stands on its islands; nothing is changed. */
+  pictureHeading(params: ParamsOf<'pictureHeading'>): Promise<Outcome<ReportOf<'pictureHeading'>>> {
+    return this.told('pictureHeading', params);
+  }
+
   private told<N extends OperationName>(name: N, params: ParamsOf<N>): Promise<Outcome<ReportOf<N>>> {
     return attempt(async () => {
       const { report, sentence } = await runOperation(this.job, name, params, quietContext);

@@ -103,6 +103,7 @@ const api = {
   strokes: () => given(theSession().strokes()),
   continuity: () => theSession().continuity(),
   seamLooks: () => theSession().seamLooks(),
+  pictureHeading: (...asked: Parameters<JobSession['pictureHeading']>) => theSession().pictureHeading(...asked),
   sharpness: (...asked: Parameters<JobSession['sharpness']>) => theSession().sharpness(...asked),
   recipeOrder: (...asked: Parameters<JobSession['recipeOrder']>) => theSession().recipeOrder(...asked),
   leaveNewerMesh: () => theSession().leaveNewerMesh(),

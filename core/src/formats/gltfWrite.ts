@@ -173,6 +173,7 @@ function placeImagesOf(
     const along = isOfFile ? slotInfos(material).filter((info) => info.getTexCoord() === own.getTexCoord() && transformOf(info) === transformOf(own)) : [];
     const given = setOthers(document, material, (image && sets.get(image.id)) ?? null, isOfFile);
     for (const info of given) info.setTexCoord(own.getTexCoord());
+    if (given.length > 0 && image) told.add(`${picture.part}: with “${image.name}” went ${sets.get(image.id)!.names.join(', ')}, of the same set.`);
     const infos = new Set([own, ...along, ...given]);
     if (!placement || isAsItLies(placement)) {
       // what the file said of it may have been written to the UVs since

@@ -7,6 +7,7 @@ import { JigError } from '../jigError.ts';
 import { bounds } from '../mesh/mesh.ts';
 import { isBakedOn, reachingOnto } from './decalReach.ts';
 import { activeSet, partOf, type Job, type Part } from './job.ts';
+import { layersWithPicture } from './setMates.ts';
 
 /** Whose layers they are: a part's own, or those of a material. */
 export interface LayerOwner {
@@ -90,7 +91,15 @@ export function layersOf(job: Job, part: Part): SurfaceLayer[] {
 export function ownLayersOf(job: Job, part: Part): SurfaceLayer[] {
   const picture = pictureAsLayer(job, part);
   const below: SurfaceLayer[] = picture ? [{ layer: picture, material: null }] : [];
-  if (part.layers) return [...below, ...part.layers.filter((layer) => !isBakedOn(layer, part.id)).map((layer) => ({ layer, material: null }))];
+  if (part.layers)
+    return [
+      ...below,
+      ...withPictureBare(
+        job,
+        part,
+        part.layers.filter((layer) => !isBakedOn(layer, part.id)),
+      ).map((layer) => ({ layer, material: null })),
+    ];
   return [
     ...below,
     ...(job.materialLayers ?? []).flatMap(({ material, layers }) => {
@@ -98,6 +107,14 @@ export function ownLayersOf(job: Job, part: Part): SurfaceLayer[] {
       return number < 0 ? [] : layers.map((layer) => ({ layer, material: number }));
     }),
   ];
+}
+
+/** Without any UVs, images of the picture's set that lie as it does are shown from the same sides as it. */
+function withPictureBare(job: Job, part: Part, layers: readonly Layer[]): readonly Layer[] {
+  if (part.imageId === null || !isBare(part)) return layers;
+  const { imageId, placement = null, uvSets, activeUv } = part;
+  const along = layersWithPicture(job.images, { imageId, placement, layers, uvSets: uvSets.map(({ name }) => name), activeUv });
+  return along.length === 0 ? layers : layers.map((layer) => (along.includes(layer.id) ? { ...layer, driver: fromSides(part) } : layer));
 }
 
 /** Whether more than its own picture, laid by its UVs, is on a part. */

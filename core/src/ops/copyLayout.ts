@@ -4,7 +4,7 @@ import { activeSet, partOf, withPart, withSet, type Job, type Part } from '../jo
 import { partsOnSheet, sheetAspect, sheetOfPart } from '../job/sheets.ts';
 import { SheetIslands } from '../job/stacks.ts';
 import { topologyOf } from '../mesh/topology.ts';
-import { matchMeshes, type MeshMatch } from '../shape/matchMeshes.ts';
+import type { MeshMatch } from '../shape/matchMeshes.ts';
 import { islandFacts, islandsOf } from '../uv/islands.ts';
 import { scaleU } from '../uv/scaleU.ts';
 import { unplacedCount, type UvSet } from '../uv/uvSet.ts';
@@ -33,6 +33,8 @@ export const copyLayout = defineOperation({
     const from = partOf(job, fromId);
     if (unplacedCount(activeSet(from)) === activeSet(from).unplaced.length)
       throw new JigError('nothing-to-do', `“${from.name}” has no layout to copy yet.`, '', 'Unwrap it first.');
+    // loaded when it is asked for first
+    const { matchMeshes } = await import('../shape/matchMeshes.ts');
     const wanted = to?.map((id) => partOf(job, id)).filter((part) => part.id !== from.id);
     const left: { part: string; name: string; why: string }[] = [];
     const fits: { part: Part; match: MeshMatch }[] = [];

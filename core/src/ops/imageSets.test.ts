@@ -9,7 +9,9 @@ import { openFiles } from '../formats/open.ts';
 import { setOfImage } from '../images/imageSets.ts';
 import { asItLies, type ImagePlacement } from '../images/placement.ts';
 import { activeSet, newJob, partOf, type Job } from '../job/job.ts';
+import { layersOf } from '../job/layers.ts';
 import { layersWithPicture } from '../job/setMates.ts';
+import { emptyUvSet } from '../uv/uvSet.ts';
 import type { BakeReport } from './bake.ts';
 import { runOperation } from './registry.ts';
 
@@ -63,6 +65,23 @@ describe('a set of images on a part', () => {
       show: true,
     });
     expect(partOf(shown).imageId).toBe(idOf(shown, 'bark_color.png'));
+  });
+
+  it('without UVs colour and relief are shown from the same sides; once unwrapped both by the UVs', async () => {
+    let job = await step(newJob('j', 'j', []), 'makeForm', { kind: 'box' });
+    const bare = emptyUvSet(partOf(job).mesh);
+    job = { ...job, parts: job.parts.map((part) => ({ ...part, uvSets: [bare], activeUv: 0 })) };
+    job = await step(job, 'addImages', { images: files.map(([name, bytes]) => ({ name, bytes })) });
+    job = await step(job, 'putImageSet', { set: 'bark' });
+    const drivers = (one: Job) => layersOf(one, partOf(one)).map(({ layer }) => layer.driver);
+    const [picture, layer] = drivers(job);
+    expect(picture!.kind).toBe('triplanar');
+    expect(layer).toEqual(picture);
+    job = await step(job, 'unwrap', { seams: 'crease' });
+    expect(drivers(job)).toEqual([
+      { kind: 'set', set: '' },
+      { kind: 'set', set: '' },
+    ]);
   });
 
   it('as layers: colour and relief within its mask, over the picture that is there', async () => {

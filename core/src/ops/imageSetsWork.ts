@@ -13,8 +13,9 @@ function layersOfSet(job: Job, part: Part, set: ImageSet, as: 'picture' | 'layer
   const colour = memberOf(set, 'colour');
   const relief = memberOf(set, 'relief', colour?.id);
   const mask = as === 'layers' ? memberOf(set, 'mask', colour?.id) : null;
-  // what has no UVs yet is shown from three sides, as the part's own picture is
-  const { driver } = pictureAsLayer(job, { ...part, imageId: set.members[0]!.id })!;
+  // over another picture what has no UVs yet is shown from three sides; with its own picture it goes along with that
+  const bare = pictureAsLayer(job, { ...part, imageId: set.members[0]!.id })!.driver;
+  const driver = as === 'layers' ? bare : { kind: 'set' as const, set: '' };
   const [x0, y0, z0, x1, y1, z1] = bounds(part.mesh);
   const strength = Number((Math.hypot(x1 - x0, y1 - y0, z1 - z0) * reliefShare || 0.01).toPrecision(2));
   const common = {

@@ -15,6 +15,7 @@ import { bake } from './bake.ts';
 import { care } from './care.ts';
 import { keepLengths } from './keepLengths.ts';
 import { straightEdges } from './straightEdges.ts';
+import { pictureHeading } from './pictureHeading.ts';
 import { sharpness } from './sharpness.ts';
 import { continuity, goOn, goOnAll } from './continuity.ts';
 import { vary, writePlacement } from './surfaceUvs.ts';
@@ -170,6 +171,7 @@ const list = [
   vary,
   continuity,
   sharpness,
+  pictureHeading,
   goOn,
   goOnAll,
   info,

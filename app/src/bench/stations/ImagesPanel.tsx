@@ -3,6 +3,7 @@ import { CompareRow } from './check/CompareRow.tsx';
 import { BakeCard } from './images/BakeCard.tsx';
 import { ContinuityCard, VaryCard } from './images/ContinuityCard.tsx';
 import { HereCard } from './images/HereCard.tsx';
+import { HeadingCard } from './images/HeadingCard.tsx';
 import { SharpnessCard } from './images/SharpnessCard.tsx';
 import { LayersCard } from './images/LayersCard.tsx';
 import { PictureCard } from './PictureCard.tsx';
@@ -18,6 +19,7 @@ export default function ImagesPanel() {
       <HereCard />
       <ContinuityCard />
       <SharpnessCard />
+      <HeadingCard />
       <VaryCard />
       <Card title="Compare">
         <CompareRow />

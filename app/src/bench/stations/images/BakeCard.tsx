@@ -84,7 +84,17 @@ export function BakeCard() {
   };
   return (
     <Card title="Bake">
-      <TextField select fullWidth label="A picture of" value={what} onChange={(event) => setWhat(event.target.value as BakeKind)}>
+      <TextField
+        select
+        fullWidth
+        label="A picture of"
+        value={what}
+        onChange={(event) => {
+          setWhat(event.target.value as BakeKind);
+          // of another kind it means something else
+          setReach(null);
+        }}
+      >
         {bakeKinds.map((kind) => (
           <MenuItem key={kind} value={kind}>
             {kindWords[kind]}
