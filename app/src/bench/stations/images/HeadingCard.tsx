@@ -49,7 +49,7 @@ function Asked() {
         <Typography variant="body2" role="status" aria-label="How the picture stands">
           {found.leaning.length === 0
             ? 'The picture stands upright on all islands.'
-            : `It leans on ${found.leaning.length} of ${found.islands} islands, ${(found.share * 100).toFixed(0)} % of what stands.`}
+            : `It leans on ${found.leaning.length} of ${found.islands} islands that stand, ${(found.share * 100).toFixed(0)} % of their area.`}
         </Typography>
       )}
       {found && found.leaning.length > 0 && (
