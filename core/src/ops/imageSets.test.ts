@@ -156,6 +156,9 @@ describe('a set of images in a GLB', () => {
     const job = await step(await start(), 'placeImage', { placement: turned });
     const { material, notes } = await read(job);
     expect(notes.filter((note) => note.includes('left out'))).toEqual([]);
+    expect(
+      notes.filter((note) => note.includes('with “bark_color.png” went “bark_normal.png”, “bark_ao.png”, “bark_roughness.png”, “bark_metalness.png”')),
+    ).toHaveLength(1);
     expect(material.getNormalTexture()!.getImage()).toEqual(files[2][1]);
     expect(material.getOcclusionTexture()!.getImage()).toEqual(files[5][1]);
     const both = decode(material.getMetallicRoughnessTexture()!.getImage()!);

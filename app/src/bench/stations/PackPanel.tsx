@@ -290,6 +290,9 @@ function Plan({ plan, locked, into, canTurn }: PlanProps) {
     plan.locked > 0 && `${plan.locked} locked, packed round`,
     plan.stays > 0 && `${plan.stays} pinned or done, ${plan.stays === 1 ? 'stays' : 'stay'}`,
   ].filter((line) => line !== false);
+  /** Another island sets the scale, and would after a cut. */
+  const isElsewhere = (one: { part: string; island: number }) =>
+    plan.longest !== null && (plan.longest.part !== one.part || plan.longest.island !== one.island);
   return (
     <>
       {words.length > 0 && <Typography variant="caption">{`${words.join('; ')}.`}</Typography>}
@@ -303,7 +306,7 @@ function Plan({ plan, locked, into, canTurn }: PlanProps) {
         <Troublesome
           key={`${part} ${island}`}
           {...{ part, name, island }}
-          words={`is spread out: it fills ${percentOf(share)} of its hull and packs badly.`}
+          words={`is spread out: it fills ${percentOf(share)} of its hull and packs badly.${isElsewhere({ part, island }) ? ' The sheet gains little by a cut while another island sets the scale.' : ''}`}
           cuts
         />
       ))}
