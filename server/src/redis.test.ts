@@ -109,6 +109,8 @@ describe.runIf(isThere)('a queue in Redis', () => {
     const { id } = await post(base, [...files, ['m.mtl', 'newmtl Clay\nKd 0.6 0.3 0.2\n'], ['broken.ply', 'ply\nnonsense']]);
     await until(async () => count(await get(base, id)) >= 2 && (await get(base, id)).files.filter(({ state }) => state === 'working').length === 2);
     first.kill('SIGKILL');
+    // told while the server listens: what happens while it is away is known by its end alone
+    await until(async () => (await get(base, id)).files.some(({ lost }) => lost > 0));
     await until(async () => count(await get(base, id)) >= 5);
     // the server goes away and comes back at the same place
     const { port } = new URL(base);

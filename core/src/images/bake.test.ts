@@ -363,16 +363,32 @@ describe('normals that go with a picture', () => {
   it('come back as they are for the UVs that they are of, also where the image is placed', async () => {
     const form = plane(2);
     const image = leaning(0.6, 0.2);
-    near(at(await baked(form, { what: 'tangent-normal' }, image, { bumps: { image: 'p', set: form.set, placement } }, [])), 0.6, 0.2);
+    near(at(await baked(form, { what: 'tangent-normal' }, image, { bumps: [{ image: 'p', set: form.set, placement, material: null }] }, [])), 0.6, 0.2);
     // turned by a quarter, counter-clockwise: what leans to the image's right leans up in the UVs
     near(
-      at(await baked(form, { what: 'tangent-normal' }, image, { bumps: { image: 'p', set: form.set, placement: { ...placement, turn: 90 } } }, [])),
+      at(
+        await baked(
+          form,
+          { what: 'tangent-normal' },
+          image,
+          { bumps: [{ image: 'p', set: form.set, placement: { ...placement, turn: 90 }, material: null }] },
+          [],
+        ),
+      ),
       -0.2,
       0.6,
     );
     // mirrored
     near(
-      at(await baked(form, { what: 'tangent-normal' }, image, { bumps: { image: 'p', set: form.set, placement: { ...placement, mirrorU: true } } }, [])),
+      at(
+        await baked(
+          form,
+          { what: 'tangent-normal' },
+          image,
+          { bumps: [{ image: 'p', set: form.set, placement: { ...placement, mirrorU: true }, material: null }] },
+          [],
+        ),
+      ),
       -0.6,
       0.2,
     );
@@ -381,12 +397,14 @@ describe('normals that go with a picture', () => {
   it('lean the same way in space whatever UVs they are baked to; without a place they are left alone', async () => {
     const from = plane(2);
     const image = leaning(0.6, 0.2);
-    const bumps = { image: 'p', set: from.set, placement };
+    const bumps = { image: 'p', set: from.set, placement, material: null };
     const to = plane(2, (x, y) => [1 - y, x]);
-    near(at(await baked({ mesh: from.mesh, set: to.set }, { what: 'normal' }, image, { bumps }, [])), 0.6, 0.2);
+    near(at(await baked({ mesh: from.mesh, set: to.set }, { what: 'normal' }, image, { bumps: [bumps] }, [])), 0.6, 0.2);
     // by the new UVs, u runs against y and v along x
-    near(at(await baked({ mesh: from.mesh, set: to.set }, { what: 'tangent-normal' }, image, { bumps }, [])), -0.2, 0.6);
+    near(at(await baked({ mesh: from.mesh, set: to.set }, { what: 'tangent-normal' }, image, { bumps: [bumps] }, [])), -0.2, 0.6);
+    // of another material
+    near(at(await baked(from, { what: 'tangent-normal' }, image, { bumps: [{ ...bumps, material: 3 }] }, [])), 0, 0);
     const away = { ...from.set, unplaced: new Uint8Array(from.set.unplaced.length).fill(1) };
-    near(at(await baked(from, { what: 'tangent-normal' }, image, { bumps: { ...bumps, set: away } }, [])), 0, 0);
+    near(at(await baked(from, { what: 'tangent-normal' }, image, { bumps: [{ ...bumps, set: away }] }, [])), 0, 0);
   });
 });

@@ -29,8 +29,8 @@ export interface BakePart {
   /** For occlusion and thickness: its own, and what stands around it. */
   trees?: readonly TriangleTree[];
   source?: BakeSource;
-  /** Normals that go with its picture. */
-  bumps?: Bumps;
+  /** Normals that go with its pictures. */
+  bumps?: readonly Bumps[];
 }
 
 /** Rows of a picture. */
@@ -334,7 +334,7 @@ export class Baker {
     }
     const length = Math.hypot(n[0]!, n[1]!, n[2]!) || 1;
     for (let d = 0; d < 3; d++) n[d]! /= length;
-    bumps?.bend(n, t, wa, wb, wc);
+    for (const one of bumps ?? []) one.bend(n, t, wa, wb, wc);
     const tangents = this.tangents[k];
     if (!tangents) {
       out.set(n);

@@ -21,8 +21,8 @@ export interface BakeInput {
     /** The UV set that is baked to. */
     set: UvSet;
     hidden?: Uint8Array | undefined;
-    /** Normals that go with its picture: the image, and how it is laid. */
-    bumps?: { image: string; set: UvSet; placement: ImagePlacement } | undefined;
+    /** Normals that go with its pictures: the image, how it is laid, and the material by number that it is of (see `Bumps`). */
+    bumps?: readonly { image: string; set: UvSet; placement: ImagePlacement; material: number | null }[] | undefined;
     /** A surface that is looked up instead of its own, and how far away it may be, units. */
     source?: { input: SurfaceInput; within: number } | undefined;
   }[];
@@ -62,7 +62,7 @@ export async function bakeBands(input: BakeInput, context: Context = quietContex
   const needsSpace = options.what !== 'colour' && options.what !== 'mask' && options.what !== 'coverage';
   const inputs = parts.flatMap(({ input: own, source }) => [own, ...(source ? [source.input] : [])]);
   const wanted = new Set(inputs.flatMap(({ layers }) => imagesOfLayers(layers.map(({ layer }) => layer))));
-  if (options.what.endsWith('normal')) for (const { bumps } of parts) if (bumps) wanted.add(bumps.image);
+  if (options.what.endsWith('normal')) for (const { bumps = [] } of parts) for (const { image } of bumps) wanted.add(image);
   const showsLayers = options.what === 'colour' || options.what === 'mask' || options.what === 'relief' || options.what.endsWith('normal');
   const { pixels } = showsLayers ? await decodedImages(input.images, wanted, other) : { pixels: new Map<string, Pixels>() };
   context.throwIfCancelled();
@@ -72,8 +72,11 @@ export async function bakeBands(input: BakeInput, context: Context = quietContex
   const sources = new Map<SurfaceInput, { surface: Surface; tree: TriangleTree }>();
   const ready = parts.map(({ input: own, set, hidden, source, bumps }): BakePart => {
     const made: BakePart = { mesh: own.mesh, set, hidden, surface: surfaceOf(own, needsSpace || source !== undefined) };
-    const bumpPixels = bumps && pixels.get(bumps.image);
-    if (bumps && bumpPixels) made.bumps = new Bumps(own.mesh, bumps.set, bumps.placement, bumpPixels);
+    if (bumps)
+      made.bumps = bumps.flatMap(({ image, set: from, placement, material }) => {
+        const read = pixels.get(image);
+        return read ? [new Bumps(own.mesh, from, placement, read, material)] : [];
+      });
     if (traces) made.trees = [new TriangleTree(own.mesh), ...(options.what === 'occlusion' ? treesAround : [])];
     if (source) {
       const known = sources.get(source.input) ?? { surface: surfaceOf(source.input, false), tree: new TriangleTree(source.input.mesh) };

@@ -23,6 +23,8 @@ export class Bumps {
     private readonly set: UvSet,
     private readonly placement: ImagePlacement,
     private readonly pixels: Pixels,
+    /** The material by number whose faces it is for; null: all. −1: those without one. */
+    private readonly material: number | null = null,
   ) {
     this.matrix = placementMatrix(placement);
   }
@@ -35,7 +37,8 @@ export class Bumps {
     [a, b, c].forEach((corner, k) => at.set(placedAt(this.matrix, set.uv[set.cornerUv[corner]! * 2]!, set.uv[set.cornerUv[corner]! * 2 + 1]!), k * 2));
     const [x1, y1, x2, y2] = [at[2]! - at[0]!, at[3]! - at[1]!, at[4]! - at[0]!, at[5]! - at[1]!];
     const det = x1 * y2 - x2 * y1;
-    this.isFlat = set.unplaced[face[t]!] === 1 || !(Math.abs(det) > 1e-18);
+    const isOther = this.material !== null && mesh.faceMaterial[face[t]!] !== this.material;
+    this.isFlat = isOther || set.unplaced[face[t]!] === 1 || !(Math.abs(det) > 1e-18);
     if (this.isFlat) return;
     for (let d = 0; d < 3; d++) {
       const p = mesh.points[mesh.corners[a]! * 3 + d]!;

@@ -14,6 +14,7 @@ import type { Layer } from '../images/surface/layer.ts';
 import { isBakedOn, isOnOthers } from '../job/decalReach.ts';
 import { decalsOfOthers, layersOf, ownLayersOf, surfaceInputOf } from '../job/layers.ts';
 import { partsOnSheet, sheetFor, sheetOfPart, sheetsOf } from '../job/sheets.ts';
+import { materialPictures } from '../job/materialPictures.ts';
 import { bounds } from '../mesh/mesh.ts';
 import { tileNumber, tilePlace } from '../uv/tiles.ts';
 import type { bake, BakeReport } from './bake.ts';
@@ -185,12 +186,23 @@ function inRole(job: Job, input: SurfaceInput, role: ImageRole): SurfaceInput {
   };
 }
 
-/** The normals that go with a part's own picture, where its set has them. */
+/** The normals that go with the pictures of a part, where their sets have them: its own, and those of its materials. */
 function bumpsOf(job: Job, part: Part): Pick<BakeInput['parts'][number], 'bumps'> {
-  const set = setOfImage(job.images, part.imageId);
-  const image = set && memberOf(set, 'normal', part.imageId!);
   const own = activeSet(part);
-  return image && own.unplaced.some((away) => away === 0) ? { bumps: { image: image.id, set: own, placement: part.placement ?? asItLies } } : {};
+  if (own.unplaced.every((away) => away === 1)) return {};
+  const { materials } = part.mesh;
+  const pictures = materialPictures(part, job.materialLayers).map((one) => ({
+    ...one,
+    number: one.material === null ? null : materials.indexOf(one.material),
+  }));
+  // faces without a material among those that have one
+  if (materials.length > 0) pictures.push({ part: part.name, material: null, imageId: part.imageId, placement: part.placement, number: -1 });
+  const bumps = pictures.flatMap(({ imageId, placement = asItLies, number }) => {
+    const set = setOfImage(job.images, imageId);
+    const image = set && memberOf(set, 'normal', imageId!);
+    return image ? [{ image: image.id, set: own, placement, material: number }] : [];
+  });
+  return bumps.length > 0 ? { bumps } : {};
 }
 
 /** Roles of baked pictures in the set of their part; others are in none, whatever their names end with. */
