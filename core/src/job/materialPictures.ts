@@ -2,6 +2,7 @@ import type { ImagePlacement } from '../images/placement.ts';
 import type { Layer } from '../images/surface/layer.ts';
 import { fileLayer, pictureLayer } from '../images/surface/names.ts';
 import type { Job, Part } from './job.ts';
+import { pictureFromFile } from './pictureFromFile.ts';
 import { piecesOf } from './splitPart.ts';
 
 /** The picture that a material of a part has in model files, which know one a material. */
@@ -12,12 +13,6 @@ export interface MaterialPicture {
   material: string | null;
   imageId: string | null;
   placement: ImagePlacement | undefined;
-}
-
-/** The picture that a file gave a material beside that of the part. */
-export function pictureFromFile(layers: Job['materialLayers'], material: string | undefined): { imageId: string; placement: ImagePlacement } | null {
-  const [first] = layers?.find((one) => one.material === material)?.layers ?? [];
-  return first?.id === fileLayer && first.source.kind === 'image' ? { imageId: first.source.image, placement: first.placement } : null;
 }
 
 /** The picture that a part's own layers show on one material alone, whole and unmixed: what a copy of a file's picture is. */

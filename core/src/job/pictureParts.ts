@@ -3,7 +3,7 @@ import { layerSchema } from '../images/surface/layer.ts';
 import { fileLayer, mostLayers } from '../images/surface/names.ts';
 import type { Job, JobImage, Part } from './job.ts';
 import { materialImages, sameName } from './materialImages.ts';
-import { pictureFromFile } from './materialPictures.ts';
+import { pictureFromFile } from './pictureFromFile.ts';
 
 /** The pictures that materials of a glTF have. */
 export type KnownPictures = ReadonlyMap<string, { image: string; placement: ImagePlacement }>;

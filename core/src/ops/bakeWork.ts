@@ -14,7 +14,7 @@ import type { Layer } from '../images/surface/layer.ts';
 import { isBakedOn, isOnOthers } from '../job/decalReach.ts';
 import { decalsOfOthers, layersOf, ownLayersOf, surfaceInputOf } from '../job/layers.ts';
 import { partsOnSheet, sheetFor, sheetOfPart, sheetsOf } from '../job/sheets.ts';
-import { materialPictures } from '../job/materialPictures.ts';
+import { pictureFromFile } from '../job/pictureFromFile.ts';
 import { bounds } from '../mesh/mesh.ts';
 import { tileNumber, tilePlace } from '../uv/tiles.ts';
 import type { bake, BakeReport } from './bake.ts';
@@ -191,16 +191,14 @@ function bumpsOf(job: Job, part: Part): Pick<BakeInput['parts'][number], 'bumps'
   const own = activeSet(part);
   if (own.unplaced.every((away) => away === 1)) return {};
   const { materials } = part.mesh;
-  const pictures = materialPictures(part, job.materialLayers).map((one) => ({
-    ...one,
-    number: one.material === null ? null : materials.indexOf(one.material),
-  }));
-  // faces without a material among those that have one
-  if (materials.length > 0) pictures.push({ part: part.name, material: null, imageId: part.imageId, placement: part.placement, number: -1 });
-  const bumps = pictures.flatMap(({ imageId, placement = asItLies, number }) => {
+  // faces without a material, where others have one, show the part's own picture
+  const numbers = materials.length > 0 ? [-1, ...materials.keys()] : [null];
+  const bumps = numbers.flatMap((material) => {
+    const found = part.layers ? null : pictureFromFile(job.materialLayers, materials[material ?? -1]);
+    const imageId = found ? found.imageId : part.imageId;
     const set = setOfImage(job.images, imageId);
     const image = set && memberOf(set, 'normal', imageId!);
-    return image ? [{ image: image.id, set: own, placement, material: number }] : [];
+    return image ? [{ image: image.id, set: own, placement: (found ? found.placement : part.placement) ?? asItLies, material }] : [];
   });
   return bumps.length > 0 ? { bumps } : {};
 }
