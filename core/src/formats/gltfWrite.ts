@@ -172,9 +172,9 @@ function placeImagesOf(
     // of a file's own images those that lay as its colour go along with it
     const along = isOfFile ? slotInfos(material).filter((info) => info.getTexCoord() === own.getTexCoord() && transformOf(info) === transformOf(own)) : [];
     const given = setOthers(document, material, (image && sets.get(image.id)) ?? null, isOfFile);
-    for (const info of given) info.setTexCoord(own.getTexCoord());
-    if (given.length > 0 && image) told.add(`${picture.part}: with “${image.name}” went ${sets.get(image.id)!.names.join(', ')}, of the same set.`);
-    const infos = new Set([own, ...along, ...given]);
+    for (const { info } of given) info.setTexCoord(own.getTexCoord());
+    if (given.length > 0 && image) told.add(`${picture.part}: with “${image.name}” went ${given.map(({ name }) => `“${name}”`).join(', ')}, of the same set.`);
+    const infos = new Set([own, ...along, ...given.map(({ info }) => info)]);
     if (!placement || isAsItLies(placement)) {
       // what the file said of it may have been written to the UVs since
       if (image) for (const info of infos) info.setExtension('KHR_texture_transform', null);
@@ -203,7 +203,7 @@ function textureOf(document: Document, image: SlotImage): Texture {
   const known = document
     .getRoot()
     .listTextures()
-    .find((one) => one.getName() === image.name);
+    .find((one) => one.getName() === image.name && one.getImage()?.length === image.bytes.length && contentHash(one.getImage()!) === contentHash(image.bytes));
   return (
     known ??
     document
@@ -213,19 +213,20 @@ function textureOf(document: Document, image: SlotImage): Texture {
   );
 }
 
-/** The other images of a set on a material, where it has none of its own that is to stay. @returns how those are taken from their UVs */
-function setOthers(document: Document, material: Material, set: SetTextures | null, keepsOwn: boolean): TextureInfo[] {
-  const given: (TextureInfo | null)[] = [];
+/** The other images of a set on a material, where it has none of its own that is to stay. @returns their names, and how they are taken from their UVs */
+function setOthers(document: Document, material: Material, set: SetTextures | null, keepsOwn: boolean): { name: string; info: TextureInfo }[] {
+  const given: { name: string; info: TextureInfo }[] = [];
   const isFree = (there: Texture | null) => !keepsOwn || !there;
-  if (set?.normal && isFree(material.getNormalTexture())) given.push(material.setNormalTexture(textureOf(document, set.normal)).getNormalTextureInfo());
+  if (set?.normal && isFree(material.getNormalTexture()))
+    given.push({ name: set.normal.name, info: material.setNormalTexture(textureOf(document, set.normal)).getNormalTextureInfo()! });
   if (set?.occlusion && isFree(material.getOcclusionTexture()))
-    given.push(material.setOcclusionTexture(textureOf(document, set.occlusion)).getOcclusionTextureInfo());
+    given.push({ name: set.occlusion.name, info: material.setOcclusionTexture(textureOf(document, set.occlusion)).getOcclusionTextureInfo()! });
   if (set?.roughMetal && isFree(material.getMetallicRoughnessTexture())) {
     material.setMetallicRoughnessTexture(textureOf(document, set.roughMetal)).setMetallicFactor(set.hasMetalness ? 1 : 0);
     if (set.hasRoughness) material.setRoughnessFactor(1);
-    given.push(material.getMetallicRoughnessTextureInfo());
+    given.push({ name: set.roughMetal.name, info: material.getMetallicRoughnessTextureInfo()! });
   }
-  return given.filter((info) => info !== null);
+  return given;
 }
 
 /** How each image of a material is taken from its UVs. */

@@ -20,8 +20,6 @@ export interface SetTextures {
   roughMetal?: SlotImage;
   hasRoughness: boolean;
   hasMetalness: boolean;
-  /** Of these images, in words. */
-  names: string[];
 }
 
 /**
@@ -38,7 +36,6 @@ export async function texturesOfSet(images: readonly JobImage[], colour: string,
   const [normal, occlusion, roughness, metalness] = [imageOf('normal'), imageOf('occlusion'), imageOf('roughness'), imageOf('metalness')];
   if (!normal && !occlusion && !roughness && !metalness) return null;
   const out: SetTextures = {
-    names: [normal, occlusion, roughness, metalness].flatMap((one) => (one ? [`“${one.name}”`] : [])),
     hasRoughness: roughness !== undefined,
     hasMetalness: metalness !== undefined,
     ...(normal ? { normal } : {}),

@@ -1,3 +1,4 @@
+import { useOfName } from '../images/imageSets.ts';
 import { JigError } from '../jigError.ts';
 import { ZipReader } from './unzip.ts';
 
@@ -8,8 +9,7 @@ export interface NamedBytes {
 
 const isImage = (path: string) => /\.(png|jpe?g|webp)$/i.test(path) && !path.split('/').some((part) => part.startsWith('.') || part === '__MACOSX');
 const baseName = (path: string) => path.slice(path.lastIndexOf('/') + 1);
-/** Endings by which the trade names the colour of a set of pictures. Common practice, no source. */
-const isColour = (path: string) => /colou?r|albedo|diffuse/i.test(baseName(path));
+const isColour = (path: string) => useOfName(baseName(path))?.role === 'colour';
 
 export const isZip = (name: string): boolean => /\.zip$/i.test(name);
 

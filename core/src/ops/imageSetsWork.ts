@@ -4,6 +4,7 @@ import { layerSchema, type Layer } from '../images/surface/layer.ts';
 import { JigError } from '../jigError.ts';
 import { partOf, withPart, type Job, type Part } from '../job/job.ts';
 import { freshLayer, pictureAsLayer, withLayers } from '../job/layers.ts';
+import { layersWithPicture } from '../job/setMates.ts';
 import { bounds } from '../mesh/mesh.ts';
 
 /** Height of white over black that a relief begins with, as a share of the part's diagonal. Our own. */
@@ -44,12 +45,18 @@ export function withSetOn(job: Job, { part: id, set: name, as }: { part?: string
   if (!colour && !relief)
     throw new JigError('nothing-to-do', `The set “${set.name}” has neither colour nor relief to show.`, '', 'Say which of its images is the colour.');
   const shown = as === 'picture' && colour ? withPart(job, part.id, (one) => ({ ...one, imageId: colour.id })) : job;
-  let layers = [...(part.layers ?? [])];
+  // the relief that went with the picture of before goes with it
+  const { imageId, placement = null, uvSets, activeUv } = part;
+  const own = part.layers ?? [];
+  const along =
+    as === 'picture' && colour ? layersWithPicture(job.images, { imageId, placement, layers: own, uvSets: uvSets.map((one) => one.name), activeUv }) : [];
+  const isOfSet = ({ source }: Layer) => source.kind === 'image' && set.members.some((member) => member.id === source.image);
+  let layers = own.filter((layer) => layer.to !== 'relief' || !along.includes(layer.id) || isOfSet(layer));
   for (const layer of layersOfSet(job, part, set, as)) if (!isThere(layers, layer)) layers = [...layers, { ...layer, ...freshLayer(layers, layer.name) }];
   const roles = set.members.map(({ role }) => role);
   const unseen = unseenRoles.filter((role) => roles.includes(role));
   return {
-    job: layers.length === (part.layers ?? []).length ? shown : withLayers(shown, { part: part.id }, layers),
+    job: layers.length === own.length && layers.every((layer, k) => layer === own[k]) ? shown : withLayers(shown, { part: part.id }, layers),
     report: { set: set.name, name: part.name, unseen },
   };
 }

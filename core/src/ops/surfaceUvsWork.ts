@@ -51,7 +51,6 @@ export function placementWritten(job: Job, { part: id, layer: layerId, into }: W
   const uvSets = copy ? [...part.uvSets, copy] : part.uvSets.map((one) => (one === set ? { ...set, uv } : one));
   const { placement: _, ...bare } = part;
   const plain = isAsItLies(rest) ? bare : { ...bare, placement: rest };
-  // layers are told from the UV set at work by its name, which is another one after a copy of it was made
   const named = layer && copy ? { kind: 'set' as const, set: copy.name } : null;
   const written = layer ? { ...layer, placement: rest, ...(named ? { driver: named } : {}) } : null;
   const own: Part = layer

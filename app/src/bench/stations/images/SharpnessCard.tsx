@@ -27,9 +27,8 @@ export function SharpnessCard() {
 }
 
 function Asked() {
-  const { settings, images } = useJob('settings', 'images');
+  const { settings, images, parts } = useJob('settings', 'images', 'parts');
   const layout = useBench((s) => s.layout);
-  const summary = useBench((s) => s.summary);
   const viewing = useViewing();
   const distance = viewing.distance ?? rounded(partSize() * 1.5);
   const { screen, angle } = viewing;
@@ -48,7 +47,7 @@ function Asked() {
     return () => {
       current = false;
     };
-  }, [isBare, distance, screen, angle, layout, images, summary?.parts]);
+  }, [isBare, distance, screen, angle, layout, images, parts]);
   if (isBare) return <Typography variant="caption">The part has no layout yet: unwrap it first.</Typography>;
   return (
     <>
