@@ -536,6 +536,18 @@ export class JobSession {
     return this.told('pictureHeading', params);
   }
 
+  /** A small picture of what `bake` would make of it, with a sample a px; nothing is changed. */
+  roughBake({ size = '2048', rays = 64, ...params }: ParamsOf<'bake'>): Promise<Outcome<Uint8Array>> {
+    return attempt(() =>
+      this.works.run(async (context) => {
+        const { roughSize, roughRays } = await import('./roughBake.ts');
+        const small = { ...params, size: roughSize(String(size)), rays: Math.min(Number(rays), roughRays), samples: 1, depth: 8, add: false, show: false };
+        const { report } = await runOperation(this.job, 'bake', small, { ...context, progress: () => {} });
+        return { ok: true, sentence: '', report: (report as ReportOf<'bake'>).png() };
+      }),
+    );
+  }
+
   private told<N extends OperationName>(name: N, params: ParamsOf<N>): Promise<Outcome<ReportOf<N>>> {
     return attempt(async () => {
       const { report, sentence } = await runOperation(this.job, name, params, quietContext);

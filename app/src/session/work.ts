@@ -25,6 +25,9 @@ export type Aside = <N extends TaskName>(name: N, input: Tasks[N]['input'], prog
 const after = 150;
 const every = 250;
 
+/** Px of a picture from which on two workers bake it. */
+const worthTwo = 512 * 512;
+
 /**
  * Pieces of work that are under way, each with its own progress and its own cancel: one that begins or ends beside another leaves that alone. The
  * bar shows the one that was begun last of those that run.
@@ -194,10 +197,15 @@ class Work {
     }
   }
 
-  /** Every other band in each of two workers. */
-  private async bake(input: BakeInput, context: Context): Promise<Band[]> {
+  /** Every other band in each of two workers; a small picture in one. */
+  private async bake(whole: BakeInput, context: Context): Promise<Band[]> {
     this.usesPool = true;
-    const shares = [0, 0];
+    const { wantedImages } = await import('@jig-peel/core/images/bakeBands');
+    const wanted = wantedImages(whole.parts, whole.options.what);
+    // what is sent is copied: images that nothing is made of stay here
+    const input = { ...whole, images: whole.images.filter(({ id }) => wanted.has(id)) };
+    // for a small picture a second copy of the meshes costs more than it gains
+    const shares = whole.options.width * whole.options.height < worthTwo ? [0] : [0, 0];
     const runs = shares.map((_, at) =>
       this.searchPool.run(
         'bake',
@@ -207,7 +215,7 @@ class Work {
           of: this.slot,
           progress: (share, text) => {
             shares[at] = share;
-            context.progress(((shares[0]! + shares[1]!) / 2) * 0.9, text);
+            context.progress((shares.reduce((sum, one) => sum + one, 0) / shares.length) * 0.9, text);
           },
         },
       ),

@@ -105,6 +105,7 @@ const api = {
   seamLooks: () => theSession().seamLooks(),
   pictureHeading: (...asked: Parameters<JobSession['pictureHeading']>) => theSession().pictureHeading(...asked),
   sharpness: (...asked: Parameters<JobSession['sharpness']>) => theSession().sharpness(...asked),
+  roughBake: (...asked: Parameters<JobSession['roughBake']>) => theSession().roughBake(...asked),
   recipeOrder: (...asked: Parameters<JobSession['recipeOrder']>) => theSession().recipeOrder(...asked),
   leaveNewerMesh: () => theSession().leaveNewerMesh(),
   newerMesh: (...asked: Parameters<JobSession['newerMesh']>) => theSession().newerMesh(...asked),

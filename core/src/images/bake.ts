@@ -57,6 +57,9 @@ const patterns: Record<number, readonly (readonly [number, number])[]> = {
   16: Array.from({ length: 16 }, (_, k) => [((k & 3) + 0.5) / 4, ((k >> 2) + 0.5) / 4] as const),
 };
 
+/** Samples that are coloured together. */
+const batch = 512;
+
 /** A triangle shares its border samples with its neighbour: within this of its edge nobody is robbed. */
 const edgeShare = 1e-4;
 
@@ -137,10 +140,28 @@ export class Baker {
     const counts = new Uint8Array(rows * width);
     /** Samples that another island wanted, too. */
     const wanted = new Uint16Array(rows * width);
-    const pattern = patterns[samples]!;
+    const pattern = Float64Array.from(patterns[samples]!.flat());
     const value = new Float64Array(4);
-    let [contested, taken] = [0, 0];
+    let contested = 0;
+    let taken = 0;
     let seen = 0;
+    const add = (px: number, from: Float64Array, at: number) => {
+      const alpha = from[at + 3]!;
+      sums[px * 4]! += from[at]! * alpha;
+      sums[px * 4 + 1]! += from[at + 1]! * alpha;
+      sums[px * 4 + 2]! += from[at + 2]! * alpha;
+      sums[px * 4 + 3]! += alpha;
+    };
+    // samples of a triangle that wait for their colours
+    const shares = new Float64Array(batch * 3);
+    const pxOf = new Uint32Array(batch);
+    const values = new Float64Array(batch * 4);
+    let waiting = 0;
+    const colourWaiting = (surface: Surface, triangle: number) => {
+      surface.colours(triangle, shares, waiting, values);
+      for (let k = 0; k < waiting; k++) add(pxOf[k]!, values, k * 4);
+      waiting = 0;
+    };
     for (const { part: k, triangle, low, high } of this.list) {
       if (high < from || low > to) continue;
       if ((++seen & 255) === 0) throwIfCancelled();
@@ -148,11 +169,15 @@ export class Baker {
       const { set, mesh } = part;
       const isPlain = this.options.what === 'colour' && !part.source;
       const { corners } = trianglesOf(mesh);
-      const at = (n: number): [number, number] => {
-        const id = set.cornerUv[corners[triangle * 3 + n]!]! * 2;
-        return [(set.uv[id]! - tile[0]) * width, (1 - (set.uv[id + 1]! - tile[1])) * height];
-      };
-      const [[ax, ay], [bx, by], [cx, cy]] = [at(0), at(1), at(2)];
+      const a = set.cornerUv[corners[triangle * 3]!]! * 2;
+      const b = set.cornerUv[corners[triangle * 3 + 1]!]! * 2;
+      const c = set.cornerUv[corners[triangle * 3 + 2]!]! * 2;
+      const ax = (set.uv[a]! - tile[0]) * width;
+      const ay = (1 - (set.uv[a + 1]! - tile[1])) * height;
+      const bx = (set.uv[b]! - tile[0]) * width;
+      const by = (1 - (set.uv[b + 1]! - tile[1])) * height;
+      const cx = (set.uv[c]! - tile[0]) * width;
+      const cy = (1 - (set.uv[c + 1]! - tile[1])) * height;
       const area = (bx - ax) * (cy - ay) - (cx - ax) * (by - ay);
       if (!(Math.abs(area) > 1e-12)) continue;
       const x0 = Math.max(0, Math.floor(Math.min(ax, bx, cx)));
@@ -160,28 +185,34 @@ export class Baker {
       const y0 = Math.max(from, Math.floor(low));
       const y1 = Math.min(to - 1, Math.floor(high));
       // shares of the corners b and c as they change from px to px
-      const [wbx, wby] = [(cy - ay) / area, -(cx - ax) / area];
-      const [wcx, wcy] = [-(by - ay) / area, (bx - ax) / area];
+      const wbx = (cy - ay) / area;
+      const wby = -(cx - ax) / area;
+      const wcx = -(by - ay) / area;
+      const wcy = (bx - ax) / area;
       for (let y = y0; y <= y1; y++) {
         // the row's span within the triangle, a px wider on both sides
-        let [left, right] = [Infinity, -Infinity];
+        let left = Infinity;
+        let right = -Infinity;
         for (let edge = 0; edge < 3; edge++) {
-          const [px, py] = edge === 0 ? [ax, ay] : edge === 1 ? [bx, by] : [cx, cy];
-          const [qx, qy] = edge === 0 ? [bx, by] : edge === 1 ? [cx, cy] : [ax, ay];
-          const [top, bottom] = [Math.max(y, Math.min(py, qy)), Math.min(y + 1, Math.max(py, qy))];
+          const px = edge === 0 ? ax : edge === 1 ? bx : cx;
+          const py = edge === 0 ? ay : edge === 1 ? by : cy;
+          const qx = edge === 0 ? bx : edge === 1 ? cx : ax;
+          const qy = edge === 0 ? by : edge === 1 ? cy : ay;
+          const top = Math.max(y, Math.min(py, qy));
+          const bottom = Math.min(y + 1, Math.max(py, qy));
           if (top > bottom) continue;
-          for (const line of [top, bottom]) {
-            const x = qy === py ? px : px + ((line - py) / (qy - py)) * (qx - px);
-            left = Math.min(left, x, qy === py ? qx : x);
-            right = Math.max(right, x, qy === py ? qx : x);
-          }
+          const slope = qy === py ? 0 : (qx - px) / (qy - py);
+          const one = qy === py ? px : px + (top - py) * slope;
+          const other = qy === py ? qx : px + (bottom - py) * slope;
+          left = Math.min(left, one, other);
+          right = Math.max(right, one, other);
         }
         const end = Math.min(x1, Math.floor(right));
         for (let x = Math.max(x0, Math.floor(left)); x <= end; x++) {
           const px = (y - from) * width + x;
           for (let s = 0; s < samples; s++) {
-            const sx = x + pattern[s]![0] - ax;
-            const sy = y + pattern[s]![1] - ay;
+            const sx = x + pattern[s * 2]! - ax;
+            const sy = y + pattern[s * 2 + 1]! - ay;
             const wb = sx * wbx + sy * wby;
             const wc = sx * wcx + sy * wcy;
             const wa = 1 - wb - wc;
@@ -197,18 +228,19 @@ export class Baker {
             taken++;
             counts[px]!++;
             if (isPlain) {
-              part.surface.at(triangle, wa, wb, wc);
-              part.surface.colour(value);
-            } else this.value(part, k, triangle, wa, wb, wc, wbx, wby, wcx, wcy, s, value);
-            const alpha = value[3]!;
-            const to4 = px * 4;
-            sums[to4]! += value[0]! * alpha;
-            sums[to4 + 1]! += value[1]! * alpha;
-            sums[to4 + 2]! += value[2]! * alpha;
-            sums[to4 + 3]! += alpha;
+              shares[waiting * 3] = wa;
+              shares[waiting * 3 + 1] = wb;
+              shares[waiting * 3 + 2] = wc;
+              pxOf[waiting++] = px;
+              if (waiting === batch) colourWaiting(part.surface, triangle);
+              continue;
+            }
+            this.value(part, k, triangle, wa, wb, wc, wbx, wby, wcx, wcy, s, value);
+            add(px, value, 0);
           }
         }
       }
+      if (waiting > 0) colourWaiting(part.surface, triangle);
     }
     const most = depth === 16 ? 65_535 : 255;
     const data = depth === 16 ? new Uint16Array(rows * width * 4) : new Uint8Array(rows * width * 4);

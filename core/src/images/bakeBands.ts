@@ -56,15 +56,23 @@ export async function decodedImages(
   return { pixels, unread };
 }
 
+/** Images by their ids that a picture of that kind is made of. */
+export function wantedImages(parts: BakeInput['parts'], what: BakeOptions['what']): Set<string> {
+  const wantsNormals = what.endsWith('normal');
+  const wanted = new Set<string>();
+  if (what !== 'colour' && what !== 'mask' && what !== 'relief' && !wantsNormals) return wanted;
+  for (const { input, source, bumps = [] } of parts) {
+    for (const { layers } of source ? [input, source.input] : [input]) for (const image of imagesOfLayers(layers.map(({ layer }) => layer))) wanted.add(image);
+    if (wantsNormals) for (const { image } of bumps) wanted.add(image);
+  }
+  return wanted;
+}
+
 /** Bakes its share of the bands, the topmost first. O(px · samples · layers). */
 export async function bakeBands(input: BakeInput, context: Context = quietContext, other?: OtherDecoder): Promise<Band[]> {
   const { parts, options, around, share = { of: 1, at: 0 } } = input;
   const needsSpace = options.what !== 'colour' && options.what !== 'mask' && options.what !== 'coverage';
-  const inputs = parts.flatMap(({ input: own, source }) => [own, ...(source ? [source.input] : [])]);
-  const wanted = new Set(inputs.flatMap(({ layers }) => imagesOfLayers(layers.map(({ layer }) => layer))));
-  if (options.what.endsWith('normal')) for (const { bumps = [] } of parts) for (const { image } of bumps) wanted.add(image);
-  const showsLayers = options.what === 'colour' || options.what === 'mask' || options.what === 'relief' || options.what.endsWith('normal');
-  const { pixels } = showsLayers ? await decodedImages(input.images, wanted, other) : { pixels: new Map<string, Pixels>() };
+  const { pixels } = await decodedImages(input.images, wantedImages(parts, options.what), other);
   context.throwIfCancelled();
   const surfaceOf = (one: SurfaceInput, space: boolean) => new Surface(one.mesh, planSurface(one), (id) => pixels.get(id) ?? null, space);
   const traces = options.what === 'occlusion' || options.what === 'thickness';

@@ -1,31 +1,49 @@
 import { blendModes, type BlendMode } from './names.ts';
 
-/** Formulas of the W3C's "Compositing and Blending Level 1", sections 9.1 and 10. Colours are 0 to 1, not multiplied by alpha. */
-type Channel = (backdrop: number, source: number) => number;
+const hardLight = (b: number, s: number) => (s <= 0.5 ? b * 2 * s : b + (2 * s - 1) - b * (2 * s - 1));
 
-const multiply: Channel = (b, s) => b * s;
-const screen: Channel = (b, s) => b + s - b * s;
-const hardLight: Channel = (b, s) => (s <= 0.5 ? multiply(b, 2 * s) : screen(b, 2 * s - 1));
+function softLight(b: number, s: number): number {
+  if (s <= 0.5) return b - (1 - 2 * s) * b * (1 - b);
+  const d = b <= 0.25 ? ((16 * b - 12) * b + 4) * b : Math.sqrt(b);
+  return b + (2 * s - 1) * (d - b);
+}
 
-/** Blend modes that treat each channel by itself; the other four mix hue, saturation and luminosity. */
-const separable: Partial<Record<BlendMode, Channel>> = {
-  normal: (_, s) => s,
-  multiply,
-  screen,
-  overlay: (b, s) => hardLight(s, b),
-  darken: (b, s) => Math.min(b, s),
-  lighten: (b, s) => Math.max(b, s),
-  'color-dodge': (b, s) => (b === 0 ? 0 : s >= 1 ? 1 : Math.min(1, b / (1 - s))),
-  'color-burn': (b, s) => (b >= 1 ? 1 : s <= 0 ? 0 : 1 - Math.min(1, (1 - b) / s)),
-  'hard-light': hardLight,
-  'soft-light': (b, s) => {
-    if (s <= 0.5) return b - (1 - 2 * s) * b * (1 - b);
-    const d = b <= 0.25 ? ((16 * b - 12) * b + 4) * b : Math.sqrt(b);
-    return b + (2 * s - 1) * (d - b);
-  },
-  difference: (b, s) => Math.abs(b - s),
-  exclusion: (b, s) => b + s - 2 * b * s,
-};
+/**
+ * Formulas of the W3C's "Compositing and Blending Level 1", section 10.1: modes that treat each channel by itself; NaN for the other four, which mix hue,
+ * saturation and luminosity. Colours are 0 to 1, not multiplied by alpha. @param b the backdrop's @param s the source's
+ */
+function blendChannel(mode: BlendMode, b: number, s: number): number {
+  switch (mode) {
+    case 'normal':
+      return s;
+    case 'multiply':
+      return b * s;
+    case 'screen':
+      return b + s - b * s;
+    case 'overlay':
+      return hardLight(s, b);
+    case 'darken':
+      return b < s ? b : s;
+    case 'lighten':
+      return b > s ? b : s;
+    case 'color-dodge':
+      return b === 0 ? 0 : s >= 1 ? 1 : Math.min(1, b / (1 - s));
+    case 'color-burn':
+      return b >= 1 ? 1 : s <= 0 ? 0 : 1 - Math.min(1, (1 - b) / s);
+    case 'hard-light':
+      return hardLight(b, s);
+    case 'soft-light':
+      return softLight(b, s);
+    case 'difference':
+      return Math.abs(b - s);
+    case 'exclusion':
+      return b + s - 2 * b * s;
+    default:
+      return NaN;
+  }
+}
+
+const mixesChannels = (mode: BlendMode) => mode === 'hue' || mode === 'saturation' || mode === 'color' || mode === 'luminosity';
 
 const lumOf = (r: number, g: number, b: number) => 0.3 * r + 0.59 * g + 0.11 * b;
 const satOf = (r: number, g: number, b: number) => Math.max(r, g, b) - Math.min(r, g, b);
@@ -55,9 +73,8 @@ function setSat(out: Float64Array, sat: number): void {
  * @param backdrop, source 3 numbers from 0 to 1
  */
 export function blendColours(mode: BlendMode, backdrop: ArrayLike<number>, source: ArrayLike<number>, out: Float64Array): void {
-  const each = separable[mode];
-  if (each) {
-    for (let k = 0; k < 3; k++) out[k] = each(backdrop[k]!, source[k]!);
+  if (!mixesChannels(mode)) {
+    for (let k = 0; k < 3; k++) out[k] = blendChannel(mode, backdrop[k]!, source[k]!);
     return;
   }
   const [b0, b1, b2] = [backdrop[0]!, backdrop[1]!, backdrop[2]!];
@@ -73,25 +90,51 @@ export function blendColours(mode: BlendMode, backdrop: ArrayLike<number>, sourc
 
 export const modeNumber = (mode: BlendMode): number => blendModes.indexOf(mode);
 
-const blended = new Float64Array(3);
-
 /**
  * Simple alpha compositing of a source over what is there, in place.
  * @param under red, green, blue and alpha, not multiplied by it
  */
 export function composite(mode: BlendMode, under: Float64Array, source: ArrayLike<number>, alpha: number): void {
-  if (alpha <= 0) return;
-  const below = under[3]!;
-  const all = alpha + below * (1 - alpha);
-  const own = alpha / all;
-  const rest = (below * (1 - alpha)) / all;
-  if (mode === 'normal' || below === 0) {
-    under[0] = own * source[0]! + rest * under[0]!;
-    under[1] = own * source[1]! + rest * under[1]!;
-    under[2] = own * source[2]! + rest * under[2]!;
-  } else {
-    blendColours(mode, under, source, blended);
-    for (let k = 0; k < 3; k++) under[k] = own * ((1 - below) * source[k]! + below * blended[k]!) + rest * under[k]!;
+  for (let k = 0; k < 3; k++) one[k] = source[k]!;
+  oneAlpha[0] = alpha;
+  compositeAll(mode, under, one, oneAlpha, 1);
+}
+
+const one = new Float64Array(4);
+const oneAlpha = new Float64Array(1);
+const backdrop = new Float64Array(3);
+const above = new Float64Array(3);
+const blended = new Float64Array(3);
+
+/** As `composite`, at many places. @param under, sources 4 numbers a place (the fourth of a source is not looked at) @param alphas of the sources */
+export function compositeAll(mode: BlendMode, under: Float64Array, sources: Float64Array, alphas: Float64Array, count: number): void {
+  const isNormal = mode === 'normal';
+  for (let k = 0; k < count; k++) {
+    const alpha = alphas[k]!;
+    if (alpha <= 0) continue;
+    const to = k * 4;
+    const below = under[to + 3]!;
+    const all = alpha + below * (1 - alpha);
+    const own = alpha / all;
+    const rest = 1 - own;
+    let r = sources[to]!;
+    let g = sources[to + 1]!;
+    let b = sources[to + 2]!;
+    if (!isNormal && below > 0) {
+      backdrop[0] = under[to]!;
+      backdrop[1] = under[to + 1]!;
+      backdrop[2] = under[to + 2]!;
+      above[0] = r;
+      above[1] = g;
+      above[2] = b;
+      blendColours(mode, backdrop, above, blended);
+      r += below * (blended[0]! - r);
+      g += below * (blended[1]! - g);
+      b += below * (blended[2]! - b);
+    }
+    under[to] = own * r + rest * under[to]!;
+    under[to + 1] = own * g + rest * under[to + 1]!;
+    under[to + 2] = own * b + rest * under[to + 2]!;
+    under[to + 3] = all;
   }
-  under[3] = all;
 }

@@ -21,23 +21,43 @@ export function hash3(x: number, y: number, z: number): number {
 const lattice = (x: number, y: number, z: number, seed: number) => hash3(x + seed * 101, y, z) / 4294967295;
 const smooth = (t: number) => t * t * t * (t * (t * 6 - 15) + 10);
 
+/** The last cell that was asked for, and the values at its eight corners: neighbouring places mostly share it. One for each octave's turn. */
+const keptCells = 8;
+const cellAt = new Float64Array(keptCells * 4).fill(NaN);
+const cellValues = new Float64Array(keptCells * 8);
+
 /** Values at whole places, smoothly in between (value noise with K. Perlin's fade, 2002). 0 to 1. */
-function valueNoise(x: number, y: number, z: number, seed: number): number {
-  const [i, j, k] = [Math.floor(x), Math.floor(y), Math.floor(z)];
-  const [u, v, w] = [smooth(x - i), smooth(y - j), smooth(z - k)];
-  let sum = 0;
-  for (let corner = 0; corner < 8; corner++) {
-    const [a, b, c] = [corner & 1, (corner >> 1) & 1, corner >> 2];
-    sum += (a ? u : 1 - u) * (b ? v : 1 - v) * (c ? w : 1 - w) * lattice(i + a, j + b, k + c, seed);
+function valueNoise(x: number, y: number, z: number, seed: number, octave: number): number {
+  const i = Math.floor(x);
+  const j = Math.floor(y);
+  const k = Math.floor(z);
+  const kept = octave % keptCells;
+  const at = kept * 4;
+  const values = kept * 8;
+  if (cellAt[at] !== i || cellAt[at + 1] !== j || cellAt[at + 2] !== k || cellAt[at + 3] !== seed) {
+    cellAt[at] = i;
+    cellAt[at + 1] = j;
+    cellAt[at + 2] = k;
+    cellAt[at + 3] = seed;
+    for (let corner = 0; corner < 8; corner++) cellValues[values + corner] = lattice(i + (corner & 1), j + ((corner >> 1) & 1), k + (corner >> 2), seed);
   }
+  const u = smooth(x - i);
+  const v = smooth(y - j);
+  const w = smooth(z - k);
+  let sum = 0;
+  for (let corner = 0; corner < 8; corner++)
+    sum += ((corner & 1) !== 0 ? u : 1 - u) * ((corner & 2) !== 0 ? v : 1 - v) * ((corner & 4) !== 0 ? w : 1 - w) * cellValues[values + corner]!;
   return sum;
 }
 
 /** Of a place in units, 0 to 1, about 0.5 on the mean; each finer layer has half the weight of the one before. */
 export function noiseAt({ seed, size, detail }: Noise, x: number, y: number, z: number): number {
-  let [sum, all, weight, scale] = [0, 0, 1, 1 / size];
+  let sum = 0;
+  let all = 0;
+  let weight = 1;
+  let scale = 1 / size;
   for (let octave = 0; octave < detail; octave++) {
-    sum += weight * valueNoise(x * scale, y * scale, z * scale, seed + octave);
+    sum += weight * valueNoise(x * scale, y * scale, z * scale, seed + octave, octave);
     all += weight;
     weight /= 2;
     scale *= 2;

@@ -4,13 +4,13 @@ import { placementMatrix, type Affine, type Outside } from '../placement.ts';
 import { shadingNormals } from '../shadingNormals.ts';
 import { testGrid, type GridKind } from '../testGrid.ts';
 import { adjustColour, colourMatrix, isAdjusted } from './adjust.ts';
-import { composite } from './blend.ts';
+import { compositeAll } from './blend.ts';
 import { parseColour } from './colours.ts';
 import { brushAt, decalPlace, fadeAt, triplanarPlace, triplanarWeights } from './frames.ts';
 import { type Layer, type LayerMask } from './layer.ts';
 import { imageChannels, type ImageChannel } from './names.ts';
 import { noiseAt } from './noise.ts';
-import { samplePixels, type Pixels } from './pixels.ts';
+import { samplePixels, samplePlaces, type Pixels } from './pixels.ts';
 import type { PlannedLayer, SurfacePlan } from './plan.ts';
 
 /** Px of the test grid where a layer shows it. */
@@ -148,14 +148,81 @@ export class Surface {
 
   /** Colour of all layers together: red, green, blue, alpha, not multiplied by it; 0 to 1. */
   colour(out: Float64Array): void {
-    out[0] = out[1] = out[2] = out[3] = 0;
-    for (let k = 0; k < this.layers.length; k++) {
-      const one = this.layers[k]!;
+    const { one } = this;
+    one[0] = this.w0;
+    one[1] = this.w1;
+    one[2] = this.w2;
+    this.colours(this.triangle, one, 1, out);
+  }
+
+  private readonly one = new Float64Array(3);
+  /** Of the places that are asked for together: where the layer's driver has them, the layer's colours, and how much they count. */
+  private places2 = new Float64Array(0);
+  private texels = new Float64Array(0);
+  private alphas = new Float64Array(0);
+
+  /**
+   * As `colour`, of many places of one triangle at once: layer by layer, which takes a fraction of the time of place by place.
+   * @param shares 3 numbers a place, the shares of the triangle's corners
+   * @param out 4 numbers a place
+   */
+  colours(triangle: number, shares: Float64Array, count: number, out: Float64Array): void {
+    if (this.alphas.length < count) {
+      this.places2 = new Float64Array(count * 2);
+      this.texels = new Float64Array(count * 4);
+      this.alphas = new Float64Array(count);
+    }
+    if (triangle !== this.triangle) this.take(triangle);
+    const { texels, alphas, texel } = this;
+    out.fill(0, 0, count * 4);
+    for (const one of this.layers) {
       if (one.layer.to !== 'colour') continue;
-      const alpha = this.reached(one);
-      if (alpha <= 0) continue;
-      const own = this.shown(one) * alpha;
-      composite(one.layer.blend, out, this.texel, own);
+      const { masks, reach, layer, pixels } = one;
+      const isEven = masks.length === 0 && !reach;
+      if (isEven && layer.opacity <= 0) continue;
+      if (isEven && pixels && one.channel === 0 && one.driver && layer.driver.kind !== 'triplanar' && layer.driver.kind !== 'decal') {
+        this.placesOf(one, shares, count);
+        samplePlaces(pixels, this.places2, count, one.outside[0], one.outside[1], texels);
+        for (let k = 0; k < count; k++) alphas[k] = texels[k * 4 + 3]! * layer.opacity;
+        if (one.adjusts)
+          for (let k = 0; k < count; k++) {
+            texel[0] = texels[k * 4]!;
+            texel[1] = texels[k * 4 + 1]!;
+            texel[2] = texels[k * 4 + 2]!;
+            adjustColour(layer.adjust, one.hues, texel);
+            texels[k * 4] = texel[0];
+            texels[k * 4 + 1] = texel[1];
+            texels[k * 4 + 2] = texel[2];
+          }
+      } else
+        for (let k = 0; k < count; k++) {
+          this.w0 = shares[k * 3]!;
+          this.w1 = shares[k * 3 + 1]!;
+          this.w2 = shares[k * 3 + 2]!;
+          if (this.usesSpace) this.findSpace();
+          const alpha = this.reached(one);
+          alphas[k] = alpha > 0 ? this.shown(one) * alpha : 0;
+          texels[k * 4] = texel[0]!;
+          texels[k * 4 + 1] = texel[1]!;
+          texels[k * 4 + 2] = texel[2]!;
+        }
+      compositeAll(layer.blend, out, texels, alphas, count);
+    }
+  }
+
+  /** Where the picture of a layer that goes by UVs is hit at each place. */
+  private placesOf({ ends, matrix }: Prepared, shares: Float64Array, count: number): void {
+    const { places2 } = this;
+    const [a, b, c, d, e, f] = matrix;
+    const [u0, v0, u1, v1, u2, v2] = [ends[0]!, ends[1]!, ends[2]!, ends[3]!, ends[4]!, ends[5]!];
+    for (let k = 0; k < count; k++) {
+      const w0 = shares[k * 3]!;
+      const w1 = shares[k * 3 + 1]!;
+      const w2 = shares[k * 3 + 2]!;
+      const u = u0 * w0 + u1 * w1 + u2 * w2;
+      const v = v0 * w0 + v1 * w1 + v2 * w2;
+      places2[k * 2] = a * u + b * v + c;
+      places2[k * 2 + 1] = d * u + e * v + f;
     }
   }
 

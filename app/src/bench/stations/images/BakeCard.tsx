@@ -8,6 +8,7 @@ import { coreApi, run } from '../../../worker/client.ts';
 import { save } from '../../deliver.ts';
 import { Card } from '../Card.tsx';
 import { activeOf } from './layerWork.ts';
+import { useRoughBake } from './useRoughBake.ts';
 
 const kindWords: Record<BakeKind, string> = {
   colour: 'Colour, as it is seen',
@@ -49,6 +50,7 @@ export function BakeCard() {
   const tiles = summary.sheets.find(({ id }) => id === part.sheet)?.tiles ?? 1;
   const traces = what === 'occlusion' || what === 'thickness';
   const [notes, setNotes] = useState<readonly string[]>([]);
+  const first = useRoughBake();
   // what was chosen for another part is not meant here
   const set = chosen?.part === part.id && chosen.set < part.uvSets.length ? chosen.set : part.activeUv;
   const why = !placed ? 'The part has no layout yet' : isBusy ? 'Something is under way' : '';
@@ -58,7 +60,7 @@ export function BakeCard() {
     for (const [k, own] of wanted.entries()) await bakeTile(own, how === 'show' && k < wanted.length - 1 ? 'add' : how);
   };
   const bakeTile = async (own: number, how: 'add' | 'show' | 'save') => {
-    const outcome = await run('bake', {
+    const asked = {
       what,
       ...(set === part.activeUv ? {} : { set }),
       size: String(size),
@@ -69,9 +71,10 @@ export function BakeCard() {
       ...(reach !== null && what === 'relief' ? { range: reach } : {}),
       ...(reach !== null && traces ? { reach } : {}),
       ...(traces ? { rays } : {}),
-      add: true,
-      show: how === 'show',
-    });
+    };
+    void first.show(asked);
+    const outcome = await run('bake', { ...asked, add: true, show: how === 'show' });
+    first.end();
     if (!outcome.ok) return;
     setNotes(outcome.report.notes);
     if (how === 'show') useBench.getState().set({ overlay: 'picture' });
@@ -183,6 +186,14 @@ export function BakeCard() {
           )}
         </Box>
       </Box>
+      {first.picture && (
+        <Box component="figure" sx={{ m: 0 }}>
+          <Box component="img" src={first.picture} alt="Rough first picture of the bake" sx={{ width: '100%', display: 'block', imageRendering: 'pixelated' }} />
+          <Typography component="figcaption" variant="caption" color="text.secondary">
+            A rough first look; the whole picture is being baked. Cancel in the bar above if it is not what you want.
+          </Typography>
+        </Box>
+      )}
       {!placed && <Typography variant="caption">The part has no layout yet: unwrap it, or place a projection, then bake.</Typography>}
       {placed && (
         <Typography variant="caption" color="text.secondary">

@@ -1,0 +1,13 @@
+import { parseSize } from '@jig-peel/core';
+
+/** Px of the longer side of a rough picture. */
+export const roughSide = 256;
+/** Rays a sample at most: enough to see where it is dark. */
+export const roughRays = 8;
+
+/** The size of a rough picture: as the whole one, its longer side shortened. */
+export function roughSize(size: string): string {
+  const { width, height } = parseSize(size);
+  const scale = Math.min(1, roughSide / Math.max(width, height));
+  return `${Math.max(1, Math.round(width * scale))}x${Math.max(1, Math.round(height * scale))}`;
+}
