@@ -1,6 +1,6 @@
 import 'fake-indexeddb/auto';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { encode } from 'fast-png';
+import { decode, encode } from 'fast-png';
 import type { Layer, OperationName, ParamsOf } from '@jig-peel/core';
 import { openBench, type Bench } from './testing.ts';
 
@@ -66,10 +66,16 @@ describe('what the views are told of layers', () => {
   it('baking goes to two workers, can be cancelled, and a picture says whether it joins with itself', async () => {
     const tasks = () => one.seats.made.reduce((sum, seat) => sum + seat.tasks, 0);
     const before = tasks();
-    const report = await done('bake', { what: 'position', size: '128', add: true });
+    const report = await done('bake', { what: 'position', size: '512', samples: 1, add: true });
     // two shares of the bands, and what puts them together
     expect(tasks() - before).toBeGreaterThanOrEqual(3);
     expect(report.image).not.toBeNull();
+    // a rough one is small, of the same shape, and adds nothing to the job
+    const told = one.told.length;
+    const rough = await one.session.roughBake({ what: 'position', size: '2048x1024', samples: 4 });
+    if (!rough.ok) throw new Error(rough.sentence);
+    expect(decode(rough.report)).toMatchObject({ width: 256, height: 128 });
+    expect(one.told.slice(told).map(({ kind }) => kind)).not.toContain('summary');
     const baking = one.session.run('bake', { what: 'occlusion', size: '512', samples: 1 });
     await new Promise((next) => setTimeout(next, 5));
     one.session.cancel();

@@ -188,7 +188,12 @@ export function BakeCard() {
       </Box>
       {first.picture && (
         <Box component="figure" sx={{ m: 0 }}>
-          <Box component="img" src={first.picture} alt="Rough first picture of the bake" sx={{ width: '100%', display: 'block', imageRendering: 'pixelated' }} />
+          <Box
+            component="img"
+            src={first.picture}
+            alt="Rough first picture of the bake"
+            sx={{ width: '100%', display: 'block', imageRendering: 'pixelated' }}
+          />
           <Typography component="figcaption" variant="caption" color="text.secondary">
             A rough first look; the whole picture is being baked. Cancel in the bar above if it is not what you want.
           </Typography>
