@@ -1,5 +1,5 @@
 import AxeBuilder from 'axe-core';
-import { expect, test, type Page } from '@playwright/test';
+import { expect, test, type Page } from './test.ts';
 import { benchReady, bunnyObj, deliverFiles, onlyThisPart, drop, edgeNear, gauge, gaugeValue, look, selected, settled, views, watchErrors } from './bench.ts';
 
 const cube =

@@ -1,5 +1,5 @@
 import { readFileSync } from 'node:fs';
-import { expect, test, type Page } from '@playwright/test';
+import { expect, test, type Page } from './test.ts';
 import { benchReady, choosePart, drop, gaugeValue, goTo, openForm, selected, settled, views, watchErrors } from './bench.ts';
 
 interface Handle {

@@ -1,5 +1,7 @@
-import { expect, test, type Locator, type Page } from '@playwright/test';
+import { expect, test, type Locator, type Page } from './test.ts';
 import { benchReady, bunnyObj, drop, goTo, look, settled, views } from './bench.ts';
+
+test.use({ fresh: true });
 
 /** Everything that a control could change, in one string: the store, the eyes, and what the page says and shows. */
 async function fingerprint(page: Page): Promise<string> {

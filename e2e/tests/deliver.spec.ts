@@ -1,7 +1,9 @@
-import { expect, test } from '@playwright/test';
+import { expect, test } from './test.ts';
 import { createHash } from 'node:crypto';
 import { readFileSync } from 'node:fs';
 import { filesOf, goTo, openForm } from './bench.ts';
+
+test.use({ fresh: true });
 
 test('a delivery is looked at with sizes and verdicts, written into a folder, kept as a preset, and made of a version', async ({ page }) => {
   // the browser's own private folder stands for one that the person would choose

@@ -1,4 +1,4 @@
-import { expect, test, type Page } from '@playwright/test';
+import { expect, test, type Page } from './test.ts';
 import { checkLayout, joinParts, openFiles } from '@jig-peel/core';
 import { benchReady, colorAt, deliverFiles, drop, goTo, look, placePx, settled, still, watchErrors } from './bench.ts';
 

@@ -1,4 +1,4 @@
-import { expect, test } from '@playwright/test';
+import { expect, test } from './test.ts';
 import { readFileSync } from 'node:fs';
 import { benchReady, drop, edgeNear, goTo, selected, settled, views } from './bench.ts';
 

@@ -1,4 +1,4 @@
-import { expect, test } from '@playwright/test';
+import { expect, test } from './test.ts';
 import { existsSync, readFileSync } from 'node:fs';
 import { benchReady, drop, gauge, gaugeValue, goTo, selected, settled, views, watchErrors } from './bench.ts';
 

@@ -1,4 +1,4 @@
-import { expect, test, type Page } from '@playwright/test';
+import { expect, test, type Page } from './test.ts';
 import { benchReady, choosePart, drop, gaugeValue, goTo, look, openForm, placePx, selected, settled, still, views, watchErrors } from './bench.ts';
 
 const advice = (page: Page) => page.getByRole('list', { name: 'Advice' }).getByRole('button');

@@ -1,4 +1,4 @@
-import { expect, test } from '@playwright/test';
+import { expect, test } from './test.ts';
 import { checkLayout, joinParts, openFiles } from '@jig-peel/core';
 import { benchReady, bunnyObj, deliverFiles, drop, edgeNear, gaugeValue, look, onlyThisPart, placePx, selected, settled, views, watchErrors } from './bench.ts';
 

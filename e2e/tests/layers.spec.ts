@@ -1,4 +1,4 @@
-import { expect, test, type Page } from '@playwright/test';
+import { expect, test, type Page } from './test.ts';
 import { encode } from 'fast-png';
 import { benchReady, choosePart, colorAt, drop, goTo, look, placePx, settled } from './bench.ts';
 import { blendColours } from '../../core/src/images/surface/blend.ts';

@@ -1,6 +1,8 @@
-import { expect, test, type Page } from '@playwright/test';
+import { expect, test, type Page } from './test.ts';
 import { PNG } from 'pngjs';
 import { benchReady, drop, gaugeValue, goTo, selected, settled } from './bench.ts';
+
+test.use({ fresh: true });
 
 /** A flat sheet of 8 by 8 quads as OBJ; `lift` raises a point, `columns` are left of it only. */
 function sheet(lift: (x: number, y: number) => number, columns = 8): string {

@@ -1,5 +1,5 @@
 import { encode } from 'fast-png';
-import { expect, test, type Page } from '@playwright/test';
+import { expect, test, type Page } from './test.ts';
 import { benchReady, drop, goTo, settled, uvPx, views, watchErrors } from './bench.ts';
 
 const size = 256;

@@ -1,4 +1,4 @@
-import { expect, test, type Page } from '@playwright/test';
+import { expect, test, type Page } from './test.ts';
 import { benchReady, bunnyObj, choosePart, drop, gaugeValue, goTo, selected, settled, uvPx, views, watchErrors } from './bench.ts';
 
 const edit = (page: Page, name: string, params: object) =>

@@ -1,4 +1,4 @@
-import { expect, test } from '@playwright/test';
+import { expect, test } from './test.ts';
 import { readFileSync } from 'node:fs';
 import { PNG } from 'pngjs';
 import { deliverFiles, filesOf, goTo, look, openForm, selected, settled, watchErrors } from './bench.ts';

@@ -1,5 +1,7 @@
-import { expect, test, type Page } from '@playwright/test';
+import { expect, test, type Page } from './test.ts';
 import { benchReady, drop, edgeNear, gauge, goTo, placePx, selected, settled, uvPx, views, watchErrors } from './bench.ts';
+
+test.use({ fresh: true });
 
 /* Where nobody walks: saves that fail, two tabs, workers and graphics that end, Escape in the middle of a stroke, damaged rows. */
 

@@ -1,4 +1,4 @@
-import { expect, test, type Page } from '@playwright/test';
+import { expect, test, type Page } from './test.ts';
 import { cubeSphere } from '@jig-peel/core';
 import { benchReady, bunnyObj, deliverFiles, drop, gaugeValue, goTo, look, selected, settled, still, views, watchErrors } from './bench.ts';
 

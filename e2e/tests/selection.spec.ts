@@ -1,4 +1,4 @@
-import { expect, test, type Page } from '@playwright/test';
+import { expect, test, type Page } from './test.ts';
 import { benchReady, drop, look, selected, settled, still, views, watchErrors } from './bench.ts';
 
 /** A box of 6 × 6 quads a side, bare. */

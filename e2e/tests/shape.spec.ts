@@ -1,4 +1,4 @@
-import { expect, test, type Page } from '@playwright/test';
+import { expect, test, type Page } from './test.ts';
 import { benchReady, choosePart, deliverFiles, drop, gaugeValue, look, placePx, selected, settled, still, views, watchErrors } from './bench.ts';
 
 interface Island {

@@ -1,5 +1,5 @@
 import { readFile } from 'node:fs/promises';
-import { expect, test, type Page } from '@playwright/test';
+import { expect, test, type Page } from './test.ts';
 import { zipSync } from 'fflate';
 import { PNG } from 'pngjs';
 import { benchReady, colorAt, drop, goTo, look, openForm, placePx, settled, still, uvPx, views, watchErrors } from './bench.ts';

@@ -3,10 +3,12 @@ import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { expect, test, type Page } from '@playwright/test';
+import { expect, test, type Page } from './test.ts';
 import { checkLayout, joinParts, meshFromFaces, openFiles, type Mesh } from '@jig-peel/core';
 import { props } from '@jig-peel/demo';
 import { benchReady, choosePart, deliverFiles, drop, gaugeValue, goTo, look, placePx, selected, settled, views, watchErrors } from './bench.ts';
+
+test.use({ fresh: true });
 
 /** Parts as OBJ text without UVs. */
 function bare(parts: readonly { name: string; mesh: Mesh }[]): string {

@@ -1,16 +1,19 @@
 import { placementMatrix, placementSchema, placedAt, type ImagePlacement } from '../images/placement.ts';
 import { triplanarPlace } from '../images/surface/frames.ts';
 import { layerSchema, type Layer, type LayerDriver } from '../images/surface/layer.ts';
-import { planSurface } from '../images/surface/plan.ts';
+import { inSpace, originOf, planSurface } from '../images/surface/plan.ts';
 import { imageFacts } from '../images/imageFacts.ts';
 import { faceAreas, faceNormals } from '../mesh/normals.ts';
-import type { Job, Part } from './job.ts';
+import { contentHash } from '../images/contentHash.ts';
+import { activeSet, type Job, type Part } from './job.ts';
+import type { UvSet } from '../uv/uvSet.ts';
 import { surfaceInputOf } from './layers.ts';
 import * as portable from '../numeric/portable.ts';
 
 /** Where a driver puts the corners of a part's faces (2 numbers each), and which faces it reaches. */
-function placesBy(job: Job, part: Part, driver: LayerDriver, aspect: number): { at: Float64Array; reaches: (face: number) => boolean } | null {
+function placesBy(job: Job, part: Part, given: LayerDriver, aspect: number): { at: Float64Array; reaches: (face: number) => boolean } | null {
   const { mesh } = part;
+  const driver = inSpace(given, originOf(given, mesh));
   if (driver.kind === 'decal') return null;
   if (driver.kind === 'triplanar') {
     const at = new Float64Array(mesh.corners.length * 2);
@@ -36,12 +39,66 @@ function placesBy(job: Job, part: Part, driver: LayerDriver, aspect: number): { 
   return { at: drivers[planned.driver]!, reaches: (f) => !reach || reach[mesh.faceStart[f]!] === 1 };
 }
 
+const marks = new WeakMap<UvSet, string>();
+
+/** What a UV set has its corners at, as a short text. O(corners), once for each set. */
+function markOf(set: UvSet): string {
+  const bytes = ({ buffer, byteOffset, byteLength }: Float64Array | Uint32Array) => new Uint8Array(buffer, byteOffset, byteLength);
+  const mark = marks.get(set) ?? `${contentHash(bytes(set.uv)).slice(0, 24)} ${contentHash(bytes(set.cornerUv)).slice(0, 24)}`;
+  marks.set(set, mark);
+  return mark;
+}
+
+/** What a driver is made of on a part, as a short text that differs where that does; null: nothing that is there. */
+function madeOf(job: Job, part: Part, driver: LayerDriver): string | null {
+  if (driver.kind === 'set') {
+    const set = driver.set === '' ? activeSet(part) : part.uvSets.find(({ name }) => name === driver.set);
+    if (!set) return null;
+    return `${part.id} ${markOf(set)}`;
+  }
+  if (driver.kind === 'jig') {
+    const jig = job.jigs?.find(({ id }) => id === driver.jig);
+    return jig ? `${part.id} ${contentHash(new TextEncoder().encode(JSON.stringify([jig.jig, jig.drives.filter((drive) => drive.part === part.id)])))}` : null;
+  }
+  return part.id;
+}
+
+const isSame = (a: unknown, b: unknown) => JSON.stringify(a) === JSON.stringify(b);
+
+/** Whether a driver is the one that is asked for: of three sides any, since its size is part of what is converted. */
+const isMeant = (kept: LayerDriver, asked: LayerDriver) =>
+  kept.kind === 'triplanar' && asked.kind === 'triplanar' ? (kept.belongs ?? 'space') === (asked.belongs ?? 'space') : isSame(kept, asked);
+
+/**
+ * A layer driven otherwise, as `converted` has it; but where it was driven so before, and neither it nor that driver was changed since, exactly as it was then.
+ */
+export function drivenBy(job: Job, part: Part, layer: Layer, driver: LayerDriver): Layer {
+  const { alike = [], ...plain } = layer;
+  const here = madeOf(job, part, layer.driver);
+  const isNow = (one: NonNullable<Layer['alike']>[number]) => one.of === here && isSame(one.driver, layer.driver) && isSame(one.placement, layer.placement);
+  const known = alike.some(isNow) ? alike : here === null ? [] : [{ driver: layer.driver, placement: layer.placement, of: here }];
+  const before = known.find((one) => isMeant(one.driver, driver) && one.of === madeOf(job, part, one.driver));
+  const after = before ? { ...plain, driver: before.driver, placement: before.placement } : converted(job, part, plain, driver);
+  const there = madeOf(job, part, after.driver);
+  if (there === null) return after;
+  const kept = before ? known : [...known.filter((one) => !isMeant(one.driver, after.driver)), { driver: after.driver, placement: after.placement, of: there }];
+  return { ...after, alike: kept.slice(-mostAlike) };
+}
+
+const mostAlike = 8;
+
 /**
  * A layer driven otherwise, its picture as large and turned as before on the mean of the faces that both drivers reach: the linear part by least squares over
  * the edges of faces, weighed by area, made into repeats and a turn; the offset from the largest face. Where there is nothing to go by it begins as it is.
  * O(corners).
  */
-export function drivenBy(job: Job, part: Part, layer: Layer, driver: LayerDriver): Layer {
+function converted(job: Job, part: Part, layer: Layer, driver: LayerDriver): Layer {
+  if (layer.driver.kind === 'triplanar' && driver.kind === 'triplanar' && isSame({ ...layer.driver, belongs: null }, { ...driver, belongs: null })) {
+    // from the part to space or back: the same places
+    const offset = inSpace(layer.driver, originOf(layer.driver, part.mesh));
+    const [x, y, z] = originOf(driver, part.mesh);
+    if (offset.kind === 'triplanar') return { ...layer, driver: { ...driver, offset: [offset.offset[0] - x, offset.offset[1] - y, offset.offset[2] - z] } };
+  }
   const image = layer.source.kind === 'image' ? layer.source.image : null;
   const bytes = job.images.find(({ id }) => id === image);
   let aspect = 1;

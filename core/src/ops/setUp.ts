@@ -41,7 +41,7 @@ function turnedMask(mask: LayerMask, back: boolean, turning: ReadonlySet<string>
 
 /** Layers whose fades, decals and brushed places stay where they are on the surface. Noise, which has no places of its own, stays as it is in space. */
 function turnedLayers(layers: readonly Layer[], back: boolean, jigs: ReadonlySet<string>): Layer[] {
-  return layers.map((layer) => ({
+  return layers.map(({ alike: _, ...layer }) => ({
     ...layer,
     source: turnedSource(layer.source, back),
     driver: turnedDriver(layer.driver, back),

@@ -2,7 +2,7 @@ import { encode } from 'fast-png';
 import { describe, expect, it } from 'vitest';
 import { asItLies, placedAt, placementMatrix, placementSchema } from '../images/placement.ts';
 import { joinsWithItself, selfJoin } from '../images/joins.ts';
-import { activeSet, newJob, partOf, type Job } from '../job/job.ts';
+import { activeSet, newJob, partOf, type Job, type Part } from '../job/job.ts';
 import { drivenBy } from '../job/driveLayer.ts';
 import { surfacePlanOf } from '../job/layers.ts';
 import { Surface } from '../images/surface/surface.ts';
@@ -98,6 +98,57 @@ describe('driving a layer otherwise', () => {
     const [u, v] = placedAt(placementMatrix(same.placement), 0.3, 0.8);
     const [x, y] = placedAt(placementMatrix(layer!.placement), 0.3, 0.8);
     expect([u, v]).toEqual([expect.closeTo(x, 9), expect.closeTo(y, 9)]);
+  });
+});
+
+describe('driving a layer otherwise and back', () => {
+  const withLayer = async () => {
+    let job = await start();
+    const jig = makeJig({ kind: 'box', origin: [0, 0, 0], size: [1, 1, 1], repeats: [1, 1] });
+    job = { ...job, jigs: [{ id: 'j', name: 'Box', jig, state: 'off', drives: [], belongs: 'part' }] };
+    const placement = placementSchema.parse({ repeats: [2.3, 3.1], turn: 17, offset: [0.123, -4], mirrorU: true });
+    return step(job, 'addLayer', { layer: { name: 'one', source: { kind: 'image', image: job.images[0]!.id }, placement } });
+  };
+  const one = (job: Job) => partOf(job).layers![0]!;
+  const to = (job: Job, by: object) => step(job, 'driveLayer', { layer: one(job).id, by });
+  const said = (job: Job) => ({ driver: one(job).driver, placement: one(job).placement });
+
+  it('gives the layer back exactly, over any way round, while nothing was changed', async () => {
+    const first = await withLayer();
+    const atJig = await to(first, { kind: 'jig', jig: 'j' });
+    const atSides = await to(atJig, { kind: 'triplanar', size: 0.4 });
+    const backAtJig = await to(atSides, { kind: 'jig', jig: 'j' });
+    expect(said(backAtJig)).toEqual(said(atJig));
+    const again = await to(backAtJig, { kind: 'triplanar', size: 9 });
+    // three sides as they were, whatever width the list begins with
+    expect(said(again)).toEqual(said(atSides));
+    expect(said(await to(again, { kind: 'set' }))).toEqual(said(first));
+  });
+
+  it('works it out afresh where the layer, the jig or the layout was changed meanwhile', async () => {
+    const first = await withLayer();
+    const atJig = await to(first, { kind: 'jig', jig: 'j' });
+    const turned = await step(atJig, 'setLayer', { layer: { ...one(atJig), placement: { ...one(atJig).placement, turn: one(atJig).placement.turn + 90 } } });
+    expect(said(await to(turned, { kind: 'set' })).placement.turn).not.toBeCloseTo(17, 1);
+    const moved = await step(atJig, 'changeJig', { id: 'j', jig: { ...atJig.jigs![0]!.jig, size: [2, 2, 2] } });
+    // the picture grew with the jig: back on the UVs it is as large as it is now
+    expect(said(await to(moved, { kind: 'set' })).placement.repeats[0]).toBeLessThan(0.6 * 2.3);
+    const half = (part: Part): Part => ({ ...part, uvSets: part.uvSets.map((set) => ({ ...set, uv: set.uv.map((x) => x / 2) })) });
+    const shrunk = { ...atJig, parts: atJig.parts.map(half) };
+    const back = said(await to(shrunk, { kind: 'set' })).placement.repeats;
+    expect(back[0]).toBeCloseTo(2 * 2.3, 1);
+  });
+
+  it('from three sides of the part or of space: the same places when it is said, and the part’s go with it', async () => {
+    const atSides = await to(await withLayer(), { kind: 'triplanar', size: 0.4, offset: [0.1, 0.2, 0.3] });
+    const ofPart = await to(atSides, { ...one(atSides).driver, belongs: 'part' });
+    expect(shown(ofPart)).toEqual(shown(atSides));
+    const away = (job: Job): Job => ({
+      ...job,
+      parts: job.parts.map((part) => ({ ...part, mesh: { ...part.mesh, points: part.mesh.points.map((x) => x + 0.13) } })),
+    });
+    expect(shown(away(ofPart))).toEqual(shown(ofPart));
+    expect(shown(away(atSides))).not.toEqual(shown(atSides));
   });
 });
 

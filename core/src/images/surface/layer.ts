@@ -53,6 +53,8 @@ export const driverSchema = z.discriminatedUnion('kind', [
     offset: vector.default([0, 0, 0]),
     /** Degrees by which the picture is turned as seen along x, y and z. */
     turn: vector.default([0, 0, 0]),
+    /** Of a part the offset is counted from the middle of its box; in space (so where it is left out) from the origin, over all parts alike. */
+    belongs: z.enum(['part', 'space']).optional(),
   }),
   /** Once, on the surface before a frame. */
   z.object({
@@ -153,6 +155,14 @@ export const layerSchema = z.object({
   masks: z.array(maskSchema).max(8).default([]),
   /** The jig by id whose smears it covers: its faces are found again where the jig changes. */
   covers: z.string().max(200).optional(),
+  /**
+   * The layer as it was and is driven, with the same look on the mean: while nothing about it is changed, going back to one of them gives it back exactly.
+   * `of` is what the driver was made of then.
+   */
+  alike: z
+    .array(z.object({ driver: driverSchema, placement: placementSchema, of: z.string().max(100) }))
+    .max(8)
+    .optional(),
 });
 export type Layer = z.infer<typeof layerSchema>;
 

@@ -1,11 +1,11 @@
 import TinyQueue from 'tinyqueue';
 import type { Jig } from '../../jigs/jig.ts';
 import { project } from '../../jigs/project.ts';
-import type { Mesh } from '../../mesh/mesh.ts';
+import { bounds, type Mesh } from '../../mesh/mesh.ts';
 import { topologyOf } from '../../mesh/topology.ts';
 import type { UvSet } from '../../uv/uvSet.ts';
 import { chanceOfFaces } from './chance.ts';
-import type { Layer, LayerMask } from './layer.ts';
+import type { Layer, LayerDriver, LayerMask } from './layer.ts';
 
 /** A jig as layers use it. @param faces those that it drives on this part; null: all */
 export interface DriverJig {
@@ -48,6 +48,24 @@ export interface PlannedLayer {
   reach: number;
   /** The field of each mask that has one, else −1. */
   fields: readonly number[];
+  /** Where the offset of a picture from three sides is counted from. */
+  origin: readonly [number, number, number];
+}
+
+const atZero = [0, 0, 0] as const;
+
+/** Where the offset of a driver from three sides is counted from on a mesh. O(points) for one that belongs to its part. */
+export function originOf(driver: LayerDriver, mesh: Mesh): PlannedLayer['origin'] {
+  if (driver.kind !== 'triplanar' || driver.belongs !== 'part') return atZero;
+  const box = bounds(mesh);
+  return [(box[0] + box[3]) / 2, (box[1] + box[4]) / 2, (box[2] + box[5]) / 2];
+}
+
+/** A driver with its offset from three sides counted from the origin of space. */
+export function inSpace(driver: LayerDriver, [x, y, z]: PlannedLayer['origin']): LayerDriver {
+  if (driver.kind !== 'triplanar') return driver;
+  const { belongs: _, offset, ...rest } = driver;
+  return { ...rest, offset: [offset[0] + x, offset[1] + y, offset[2] + z] };
 }
 
 /** 1 on the corners of some faces. */
@@ -184,7 +202,7 @@ export function planSurface({ mesh, sets, activeSet, jigs, layers, part = '' }: 
         const own = material === null ? null : onFaces(mesh, (f) => mesh.faceMaterial[f] === material);
         return reach && own ? reach.map((x, c) => x * own[c]!) : (reach ?? own)!;
       });
-    planned.push({ layer, driver, reach: at, fields: layer.masks.map(fieldOf) });
+    planned.push({ layer, driver, reach: at, fields: layer.masks.map(fieldOf), origin: originOf(layer.driver, mesh) });
   }
   return { drivers, fields, layers: planned };
 }

@@ -11,7 +11,7 @@ import { type Layer, type LayerMask } from './layer.ts';
 import { imageChannels, type ImageChannel } from './names.ts';
 import { noiseAt } from './noise.ts';
 import { samplePixels, samplePlaces, type Pixels } from './pixels.ts';
-import type { PlannedLayer, SurfacePlan } from './plan.ts';
+import { inSpace, type PlannedLayer, type SurfacePlan } from './plan.ts';
 
 /** Px of the test grid where a layer shows it. */
 export const layerGridSize = 1024;
@@ -423,7 +423,8 @@ function keyed(colour: ArrayLike<number>, key: readonly [number, number, number]
 
 const channelNumber = (channel: ImageChannel) => imageChannels.indexOf(channel);
 
-function prepared({ layer, driver, reach, fields }: PlannedLayer, plan: SurfacePlan, images: (id: string) => Pixels | null): Prepared {
+function prepared({ layer: given, driver, reach, fields, origin }: PlannedLayer, plan: SurfacePlan, images: (id: string) => Pixels | null): Prepared {
+  const layer = { ...given, driver: inSpace(given.driver, origin) };
   const { source, placement, adjust } = layer;
   const black: [number, number, number] = [0, 0, 0];
   const outside: [Outside, Outside] = layer.driver.kind === 'decal' ? ['edge', 'edge'] : [placement.outsideU, placement.outsideV];

@@ -152,6 +152,25 @@ export function LayerEditor({ layer, material }: { layer: Layer; material: strin
             onChange={(blend) => lay({ driver: { ...driver, blend } }, 'changed')}
           />
           <NumberRow
+            labels={['From x', 'y', 'z']}
+            unit={unit}
+            values={driver.offset.map(sixFigures) as typeof driver.offset}
+            old={[0, 0, 0]}
+            step={rounded(driver.size / 10)}
+            onChange={(offset) => lay({ driver: { ...driver, offset } }, 'slid')}
+          />
+          <Toggle
+            label="Belongs to the part: counted from its middle"
+            checked={driver.belongs === 'part'}
+            onChange={(own) =>
+              void run('driveLayer', {
+                ...(material === null ? {} : { material }),
+                layer: layer.id,
+                by: { ...driver, belongs: own ? 'part' : 'space' },
+              })
+            }
+          />
+          <NumberRow
             labels={['Turned, x', 'y', 'z']}
             unit="°"
             values={driver.turn}

@@ -25,7 +25,7 @@ const radians = Math.PI / 180;
  */
 export function surfaceNumbers(layers: readonly PlannedLayer[], picture: string, tiles: { columns: number; rows: number } | null): Record<string, IUniform> {
   const out: Record<string, IUniform> = {};
-  layers.forEach(({ layer }, k) => {
+  layers.forEach(({ layer, origin }, k) => {
     const l = `l${k}`;
     const put = (name: string, value: unknown) => (out[`${l}${name}`] = { value });
     const { source, driver, placement, adjust } = layer;
@@ -53,7 +53,7 @@ export function surfaceNumbers(layers: readonly PlannedLayer[], picture: string,
         readonly [number, number],
         readonly [number, number],
       ];
-      put('Tri', new Vector4(...driver.offset, driver.size));
+      put('Tri', new Vector4(driver.offset[0] + origin[0], driver.offset[1] + origin[1], driver.offset[2] + origin[2], driver.size));
       put('TurnXY', new Vector4(...x, ...y));
       put('TurnZ', new Vector2(...z));
       put('Blend', driver.blend);
