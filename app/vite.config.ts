@@ -2,6 +2,7 @@ import react from '@vitejs/plugin-react';
 import { defineConfig } from 'vite';
 import { noEval } from './noEval.ts';
 import { offline } from './offline.ts';
+import { oneStart } from './oneStart.ts';
 import { operationFacts } from './operationFacts.ts';
 
 const isolation = { 'Cross-Origin-Opener-Policy': 'same-origin', 'Cross-Origin-Embedder-Policy': 'require-corp' };
@@ -10,14 +11,16 @@ const isolation = { 'Cross-Origin-Opener-Policy': 'same-origin', 'Cross-Origin-E
 const base =
   /node_modules\/(@emotion|@mui\/(styled-engine|system|private-theming|utils|material\/(esm\/)?(utils|styles|ButtonBase|GlobalStyles|CircularProgress|SvgIcon|Button|Box|Typography|Paper|IconButton)))\//;
 
+// its build for browsers with classes and async functions, a tenth smaller
+const resolve = { alias: [{ find: /^dexie$/, replacement: 'dexie/dist/modern/dexie.mjs' }] };
+
 export default defineConfig({
   root: import.meta.dirname,
   plugins: [react(), noEval(), operationFacts(), offline(import.meta.dirname)],
   server: { headers: isolation },
   preview: { headers: isolation },
-  // its build for browsers with classes and async functions, a tenth smaller
-  resolve: { alias: [{ find: /^dexie$/, replacement: 'dexie/dist/modern/dexie.mjs' }] },
-  worker: { format: 'es', plugins: () => [noEval()] },
+  resolve,
+  worker: { format: 'es', plugins: () => [noEval(), oneStart({ resolve, plugins: [noEval()] })] },
   build: {
     target: 'es2022',
     modulePreload: {
