@@ -6,15 +6,16 @@ import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
 import { chromium, type Page } from '@playwright/test';
+import { encode } from 'fast-png';
 import { launchOptions } from '../e2e/playwright.config.ts';
-import { benchReady, drop, edgeNear, settled, still } from '../e2e/tests/bench.ts';
+import { benchReady, drop, edgeNear, goTo, settled, still } from '../e2e/tests/bench.ts';
 import { sealFigurehead } from '@jig-peel/demo';
 import { makeServer } from '../server/src/server.ts';
 import type { Mesh } from '@jig-peel/core';
 import { bumpyDisk, bumpyQuads, manyParts, objText } from './benchMeshes.ts';
 
 const runs = Number(process.env.RUNS ?? 9);
-/** ONLY=hover, selection, table, jig, cut, edge, propose, large or many measures that alone: only its rows in the table are new then. */
+/** ONLY=hover, selection, table, layers, jig, cut, edge, propose, large or many measures that alone: only its rows in the table are new then. */
 const only = process.env.ONLY;
 const wanted = (name: string) => only === undefined || only === name;
 const server = makeServer(resolve('app/dist')).listen(0);
@@ -143,6 +144,64 @@ if (wanted('table')) {
   }
   note('UV table, one step of the wheel: script, styles, layout', '500k corners', steps);
   note('UV table scrolls, frame to frame', '500k corners', ((await page.evaluate('window.frames_')) as number[]).slice(2));
+  await page.close();
+}
+
+// eight layers over 100k triangles: script of a frame while one is slid and its opacity dragged, and of a new order
+if (wanted('layers')) {
+  const size = '100k triangles, 8 layers of 2048 px';
+  const page = await open(bumpyDisk(100_000));
+  const px = 2048;
+  await goTo(page, 'Images');
+  const picture = encode({ width: px, height: px, data: Uint8Array.from({ length: px * px * 3 }, (_, k) => (k * 7919) % 251), channels: 3, depth: 8 });
+  await page.getByLabel('Image files').setInputFiles({ name: 'p.png', mimeType: 'image/png', buffer: Buffer.from(picture) });
+  await page.getByRole('list', { name: 'Images of the job' }).waitFor();
+  const id = await page.evaluate('window.jigPeel.state().summary.images[0].id');
+  const edit = (name: string, params: object) => page.evaluate(`window.jigPeel.edit(${JSON.stringify(name)}, ${JSON.stringify(params)})`);
+  for (let k = 0; k < 8; k++)
+    await edit('addLayer', {
+      layer: {
+        name: `layer ${k}`,
+        source: { kind: 'image', image: id },
+        blend: ['normal', 'multiply', 'screen', 'overlay'][k % 4],
+        opacity: 0.6,
+        ...(k === 5 ? { driver: { kind: 'triplanar', size: 0.5 } } : {}),
+        ...(k === 6 ? { masks: [{ kind: 'noise' }] } : {}),
+      },
+    });
+  await settled(page);
+  await page.evaluate("window.jigPeel.state().set({ overlay: 'picture' })");
+  await page.waitForTimeout(3000);
+  const chrome = await page.context().newCDPSession(page);
+  await chrome.send('Performance.enable');
+  const script = async () => {
+    const { metrics } = await chrome.send('Performance.getMetrics');
+    const of = (wantedName: string) => metrics.find(({ name }) => name === wantedName)?.value ?? 0;
+    return { ms: (of('ScriptDuration') + of('LayoutDuration') + of('RecalcStyleDuration')) * 1000, frames: of('Frames') };
+  };
+  for (const [what, change] of [
+    ['slide a layer', (layer: string, k: number) => `({ ...${layer}, placement: { ...${layer}.placement, offset: [${k} / 100, 0.1] } })`],
+    ['drag the opacity of a layer', (layer: string, k: number) => `({ ...${layer}, opacity: 0.2 + ${k} / 100 })`],
+  ] as const) {
+    const each: number[] = [];
+    for (let k = 0; k < 40; k++) {
+      const before = await script();
+      await page.evaluate(`window.jigPeel.showLayer(${change('window.jigPeel.state().summary.parts[0].layers[3]', k)})`);
+      await page.waitForTimeout(120);
+      each.push((await script()).ms - before.ms);
+    }
+    note(`${what}, script of a frame`, size, each.slice(2), 8);
+  }
+  await page.evaluate('window.jigPeel.showLayer(null)');
+  const each: number[] = [];
+  for (let k = 0; k < 6; k++) {
+    const before = await script();
+    await edit('orderLayers', { order: Array.from({ length: 8 }, (_, l) => `layer-${((l + (k % 2)) % 8) + 1}`) });
+    await settled(page);
+    await page.waitForTimeout(400);
+    each.push((await script()).ms - before.ms);
+  }
+  note('put layers in another order, all script of it', size, each);
   await page.close();
 }
 

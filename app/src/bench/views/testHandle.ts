@@ -1,5 +1,7 @@
 import { useEffect, useState } from 'react';
+import type { Layer } from '@jig-peel/core';
 import { useBench } from '../../store/bench.ts';
+import { show } from '../../store/shown.ts';
 import { coreApi, endCore, operationsRunning, run } from '../../worker/client.ts';
 import type { Picker } from './pick.ts';
 import type { Stage, ViewName } from './stage.ts';
@@ -61,6 +63,8 @@ export function useTestHandle(stage: Stage, picker: Picker) {
     compared: async (points: readonly (readonly [number, number])[]) => (await import('./surface/compare.ts')).comparedAt(stage, picker, points),
     /** One step by hand. */
     edit: run,
+    /** Shows a layer as a hand that drags one of its numbers would; null: as it is kept. */
+    showLayer: (layer: Layer | null) => show({ layer }),
     /** Where both eyes are: changes with every move of a view. */
     eyes: () => [
       stage.eye.azimuth,
