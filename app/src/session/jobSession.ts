@@ -538,14 +538,13 @@ export class JobSession {
 
   /** A small picture of what `bake` would make of it, with a sample a px; nothing is changed. */
   roughBake({ size = '2048', rays = 64, ...params }: ParamsOf<'bake'>): Promise<Outcome<Uint8Array>> {
-    return attempt(() =>
-      this.works.run(async (context) => {
-        const { roughSize, roughRays } = await import('./roughBake.ts');
-        const small = { ...params, size: roughSize(String(size)), rays: Math.min(Number(rays), roughRays), samples: 1, depth: 8, add: false, show: false };
-        const { report } = await runOperation(this.job, 'bake', small, { ...context, progress: () => {} });
-        return { ok: true, sentence: '', report: (report as ReportOf<'bake'>).png() };
-      }),
-    );
+    return attempt(async () => {
+      const { roughSize, roughRays, aside } = await import('./roughBake.ts');
+      const small = { ...params, size: roughSize(String(size)), rays: Math.min(Number(rays), roughRays), samples: 1, depth: 8, add: false, show: false };
+      // in another worker than the whole picture, which may be under way already
+      const { report } = await runOperation(this.job, 'bake', small, { ...quietContext, pool: aside(this.livePool) });
+      return { ok: true, sentence: '', report: (report as ReportOf<'bake'>).png() };
+    });
   }
 
   private told<N extends OperationName>(name: N, params: ParamsOf<N>): Promise<Outcome<ReportOf<N>>> {

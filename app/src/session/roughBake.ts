@@ -1,4 +1,6 @@
-import { parseSize } from '@jig-peel/core';
+import { parseSize, type SolverPool } from '@jig-peel/core';
+import { ofWantedImages } from './pool/baking.ts';
+import type { WorkerPool } from './pool/workerPool.ts';
 
 /** Px of the longer side of a rough picture. */
 export const roughSide = 256;
@@ -11,3 +13,9 @@ export function roughSize(size: string): string {
   const scale = Math.min(1, roughSide / Math.max(width, height));
   return `${Math.max(1, Math.round(width * scale))}x${Math.max(1, Math.round(height * scale))}`;
 }
+
+/** Bakes a small picture in one worker of a pool. */
+export const aside = (pool: Pick<WorkerPool, 'run'>): SolverPool => ({
+  bake: (input) => pool.run('bake', ofWantedImages(input)),
+  finishBake: (bands, options, bleed) => pool.run('finishBake', { bands, options, bleed }),
+});

@@ -200,10 +200,7 @@ class Work {
   /** Every other band in each of two workers; a small picture in one. */
   private async bake(whole: BakeInput, context: Context): Promise<Band[]> {
     this.usesPool = true;
-    const { wantedImages } = await import('@jig-peel/core/images/bakeBands');
-    const wanted = wantedImages(whole.parts, whole.options.what);
-    // what is sent is copied: images that nothing is made of stay here
-    const input = { ...whole, images: whole.images.filter(({ id }) => wanted.has(id)) };
+    const input = (await import('./pool/baking.ts')).ofWantedImages(whole);
     // for a small picture a second copy of the meshes costs more than it gains
     const shares = whole.options.width * whole.options.height < worthTwo ? [0] : [0, 0];
     const runs = shares.map((_, at) =>

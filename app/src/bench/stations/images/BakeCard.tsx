@@ -28,6 +28,9 @@ const kindWords: Record<BakeKind, string> = {
   'images-occlusion': 'Occlusion, of images that go along',
 };
 
+/** Ms that the whole picture waits for the rough one. */
+const firstLook = 700;
+
 /** Makes a picture of what is seen, laid out by a UV set. */
 export function BakeCard() {
   const summary = useJob('parts', 'activePart', 'settings', 'sheets');
@@ -53,11 +56,14 @@ export function BakeCard() {
   const first = useRoughBake();
   // what was chosen for another part is not meant here
   const set = chosen?.part === part.id && chosen.set < part.uvSets.length ? chosen.set : part.activeUv;
-  const why = !placed ? 'The part has no layout yet' : isBusy ? 'Something is under way' : '';
+  const [isAsked, setAsked] = useState(false);
+  const why = !placed ? 'The part has no layout yet' : isBusy || isAsked ? 'Something is under way' : '';
   const bake = async (how: 'add' | 'show' | 'save') => {
     // the first tile last: once a bake is shown, what it was made of is not seen any more
     const wanted = tiles > 1 && tile === null ? Array.from({ length: tiles }, (_, k) => tiles - 1 - k) : [Math.min(tile ?? 0, tiles - 1)];
+    setAsked(true);
     for (const [k, own] of wanted.entries()) await bakeTile(own, how === 'show' && k < wanted.length - 1 ? 'add' : how);
+    setAsked(false);
   };
   const bakeTile = async (own: number, how: 'add' | 'show' | 'save') => {
     const asked = {
@@ -72,7 +78,8 @@ export function BakeCard() {
       ...(reach !== null && traces ? { reach } : {}),
       ...(traces ? { rays } : {}),
     };
-    void first.show(asked);
+    // the whole picture would take the time of the first look; a large part does not hold it up for long
+    await Promise.race([first.show(asked), new Promise((next) => setTimeout(next, firstLook))]);
     const outcome = await run('bake', { ...asked, add: true, show: how === 'show' });
     first.end();
     if (!outcome.ok) return;
@@ -172,30 +179,30 @@ export function BakeCard() {
       )}
       <Box title={why} sx={{ display: 'flex', flexDirection: 'column', gap: 1 }}>
         {' '}
-        <Button variant="contained" fullWidth disabled={isBusy || !placed} onClick={() => void bake('add')}>
+        <Button variant="contained" fullWidth disabled={why !== ''} onClick={() => void bake('add')}>
           Bake to a new image
         </Button>
         <Box sx={{ display: 'flex', gap: 1 }}>
-          <Button size="small" variant="outlined" fullWidth disabled={isBusy || !placed} onClick={() => void bake('save')}>
+          <Button size="small" variant="outlined" fullWidth disabled={why !== ''} onClick={() => void bake('save')}>
             Bake and save PNG
           </Button>
           {what === 'colour' && (
-            <Button size="small" variant="outlined" fullWidth disabled={isBusy || !placed} onClick={() => void bake('show')}>
+            <Button size="small" variant="outlined" fullWidth disabled={why !== ''} onClick={() => void bake('show')}>
               Bake and show
             </Button>
           )}
         </Box>
       </Box>
       {first.picture && (
-        <Box component="figure" sx={{ m: 0 }}>
+        <Box component="figure" sx={{ m: 0 }} ref={(figure: HTMLElement | null) => figure?.scrollIntoView({ block: 'nearest' })}>
           <Box
             component="img"
             src={first.picture}
             alt="Rough first picture of the bake"
-            sx={{ width: '100%', display: 'block', imageRendering: 'pixelated' }}
+            sx={{ width: '100%', maxHeight: 240, objectFit: 'contain', display: 'block', imageRendering: 'pixelated' }}
           />
           <Typography component="figcaption" variant="caption" color="text.secondary">
-            A rough first look; the whole picture is being baked. Cancel in the bar above if it is not what you want.
+            A rough first look; the whole picture is being baked. Cancel it if it is not what you want.
           </Typography>
         </Box>
       )}
