@@ -1,11 +1,10 @@
-import TinyQueue from 'tinyqueue';
 import type { Jig } from '../../jigs/jig.ts';
 import { project } from '../../jigs/project.ts';
 import { bounds, type Mesh } from '../../mesh/mesh.ts';
-import { topologyOf } from '../../mesh/topology.ts';
 import type { UvSet } from '../../uv/uvSet.ts';
 import { chanceOfFaces } from './chance.ts';
 import type { Layer, LayerDriver, LayerMask } from './layer.ts';
+import { mostSoftFields, onFaces, softEdge } from './softEdge.ts';
 
 /** A jig as layers use it. @param faces those that it drives on this part; null: all */
 export interface DriverJig {
@@ -46,8 +45,10 @@ export interface PlannedLayer {
   driver: number;
   /** The field of faces that it is on at all; −1: all. */
   reach: number;
-  /** The field of each mask that has one, else −1. */
+  /** The first field of each mask that has some, else −1. */
   fields: readonly number[];
+  /** How many fields each mask has, one after the other: the least counts, up to 1. */
+  fieldCounts: readonly number[];
   /** Where the offset of a picture from three sides is counted from. */
   origin: readonly [number, number, number];
 }
@@ -66,57 +67,6 @@ export function inSpace(driver: LayerDriver, [x, y, z]: PlannedLayer['origin']):
   if (driver.kind !== 'triplanar') return driver;
   const { belongs: _, offset, ...rest } = driver;
   return { ...rest, offset: [offset[0] + x, offset[1] + y, offset[2] + z] };
-}
-
-/** 1 on the corners of some faces. */
-function onFaces(mesh: Mesh, has: (face: number) => boolean): Float64Array {
-  const out = new Float64Array(mesh.corners.length);
-  for (let f = 0; f + 1 < mesh.faceStart.length; f++) if (has(f)) out.fill(1, mesh.faceStart[f], mesh.faceStart[f + 1]);
-  return out;
-}
-
-/**
- * As `onFaces`, rising from 0 at the border of the faces to 1 at a distance of `soft`, measured along edges (E. W. Dijkstra, 1959). Between corners it is
- * linear, so that large faces show a wider edge. O(corners log corners).
- */
-export function softFaces(mesh: Mesh, has: (face: number) => boolean, soft: number): Float64Array {
-  const hard = onFaces(mesh, has);
-  if (soft <= 0) return hard;
-  const { edgeStart, edgeCorners, cornerFace, edgePoints, edgeCount } = topologyOf(mesh);
-  const distance = new Float64Array(mesh.points.length / 3).fill(Infinity);
-  const neighbours: number[][] = Array.from({ length: distance.length }, () => []);
-  const queue = new TinyQueue<{ point: number; at: number }>([], (a, b) => a.at - b.at);
-  for (let e = 0; e < edgeCount; e++) {
-    let [inside, outside] = [false, false];
-    for (let i = edgeStart[e]!; i < edgeStart[e + 1]!; i++) {
-      if (has(cornerFace[edgeCorners[i]!]!)) inside = true;
-      else outside = true;
-    }
-    const [a, b] = [edgePoints[e * 2]!, edgePoints[e * 2 + 1]!];
-    if (inside && outside) {
-      for (const p of [a, b])
-        if (distance[p] !== 0) {
-          distance[p] = 0;
-          queue.push({ point: p, at: 0 });
-        }
-    }
-    if (!inside) continue;
-    neighbours[a]!.push(b);
-    neighbours[b]!.push(a);
-  }
-  const length = (a: number, b: number) =>
-    Math.hypot(mesh.points[a * 3]! - mesh.points[b * 3]!, mesh.points[a * 3 + 1]! - mesh.points[b * 3 + 1]!, mesh.points[a * 3 + 2]! - mesh.points[b * 3 + 2]!);
-  for (let next = queue.pop(); next; next = queue.pop()) {
-    const p = next.point;
-    if (next.at > distance[p]!) continue;
-    for (const q of neighbours[p]!) {
-      const d = next.at + length(p, q);
-      if (d >= distance[q]! || d > soft) continue;
-      distance[q] = d;
-      queue.push({ point: q, at: d });
-    }
-  }
-  return hard.map((on, c) => (on === 0 ? 0 : Math.min(1, distance[mesh.corners[c]!]! / soft)));
 }
 
 /** UVs of a set as 2 numbers a corner, and the faces that have a place. */
@@ -143,6 +93,8 @@ function jigDriver(mesh: Mesh, { jig, faces }: DriverJig): { uv: Float64Array; r
 
 const nothing = Symbol('nothing');
 
+const isSoft = (mask: LayerMask) => (mask.kind === 'faces' || mask.kind === 'material') && mask.soft > 0;
+
 /** Whether a layer is seen only where its driver has a place: a colour, a fade or noise is seen on faces without UVs, too, and a jig drives its own faces alone. */
 const needsPlace = ({ source, driver, masks }: Layer) =>
   driver.kind !== 'set' || source.kind === 'image' || source.kind === 'grid' || masks.some(({ kind }) => kind === 'image');
@@ -166,18 +118,26 @@ export function planSurface({ mesh, sets, activeSet, jigs, layers, part = '' }: 
     return found;
   };
   const numbered = new Map<string, number>();
-  const field = (key: string, make: () => Float64Array) => {
+  const counts = new Map<number, number>();
+  const fieldsBy = (key: string, make: () => Float64Array[]) => {
     let at = numbered.get(key);
     if (at === undefined) {
-      at = fields.push(make()) - 1;
+      at = fields.length;
+      const made = make();
+      fields.push(...made);
       numbered.set(key, at);
+      counts.set(at, made.length);
     }
     return at;
   };
+  const field = (key: string, make: () => Float64Array) => fieldsBy(key, () => [make()]);
+  // the graphics take sixteen in all
+  const softMasks = new Set(layers.flatMap(({ layer }) => (layer.isOn ? layer.masks.filter((mask) => isSoft(mask)).map((mask) => JSON.stringify(mask)) : [])));
+  const most = softMasks.size <= 3 ? mostSoftFields : softMasks.size <= 5 ? 2 : 1;
   const fieldOf = (mask: LayerMask): number => {
     if (mask.kind === 'faces') {
       const on = new Set(mask.faces);
-      return field(`faces ${mask.soft} ${mask.faces.join()}`, () => softFaces(mesh, (f) => on.has(f), mask.soft));
+      return fieldsBy(`faces ${mask.soft} ${mask.faces.join()}`, () => softEdge(mesh, (f) => on.has(f), mask.soft, most));
     }
     if (mask.kind === 'each')
       return field(`each ${mask.by} ${mask.seed} ${mask.low} ${mask.high}`, () => {
@@ -188,7 +148,7 @@ export function planSurface({ mesh, sets, activeSet, jigs, layers, part = '' }: 
       });
     if (mask.kind !== 'material') return -1;
     const number = mesh.materials.indexOf(mask.material);
-    return field(`material ${number} ${mask.soft}`, () => softFaces(mesh, (f) => number >= 0 && mesh.faceMaterial[f] === number, mask.soft));
+    return fieldsBy(`material ${number} ${mask.soft}`, () => softEdge(mesh, (f) => number >= 0 && mesh.faceMaterial[f] === number, mask.soft, most));
   };
   const planned: PlannedLayer[] = [];
   for (const { layer, material } of layers) {
@@ -202,7 +162,8 @@ export function planSurface({ mesh, sets, activeSet, jigs, layers, part = '' }: 
         const own = material === null ? null : onFaces(mesh, (f) => mesh.faceMaterial[f] === material);
         return reach && own ? reach.map((x, c) => x * own[c]!) : (reach ?? own)!;
       });
-    planned.push({ layer, driver, reach: at, fields: layer.masks.map(fieldOf), origin: originOf(layer.driver, mesh) });
+    const own = layer.masks.map(fieldOf);
+    planned.push({ layer, driver, reach: at, fields: own, fieldCounts: own.map((first) => counts.get(first) ?? 0), origin: originOf(layer.driver, mesh) });
   }
   return { drivers, fields, layers: planned };
 }

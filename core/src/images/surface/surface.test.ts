@@ -12,7 +12,8 @@ import { blendModes, unadjusted, type BlendMode } from './names.ts';
 import { noiseAt } from './noise.ts';
 import { samplePixels, type Pixels } from './pixels.ts';
 import { chanceOfFaces } from './chance.ts';
-import { planSurface, softFaces, type DriverJig } from './plan.ts';
+import { planSurface, type DriverJig } from './plan.ts';
+import { softEdge } from './softEdge.ts';
 import { Surface } from './surface.ts';
 
 const out = () => new Float64Array(4);
@@ -435,11 +436,94 @@ describe('a surface', () => {
       Array.from({ length: 22 }, (_, k) => [k >> 1, k % 2, 0]).flat(),
       Array.from({ length: 10 }, (_, k) => [k * 2, k * 2 + 2, k * 2 + 3, k * 2 + 1]),
     );
-    const field = softFaces(strip, (f) => f >= 4, 3);
-    const atX = (x: number) => [...strip.corners.keys()].filter((c) => strip.points[strip.corners[c]! * 3] === x).map((c) => field[c]!);
+    const [field] = softEdge(strip, (f) => f >= 4, 3);
+    const atX = (x: number) => [...strip.corners.keys()].filter((c) => strip.points[strip.corners[c]! * 3] === x).map((c) => Math.min(1, field![c]!));
     expect(Math.max(...atX(3))).toBe(0);
     // at the border itself, and 1, 2, 3 units in
     expect([4, 5, 6, 7, 9].map((x) => Math.max(...atX(x)).toFixed(6))).toEqual(['0.000000', '0.333333', '0.666667', '1.000000', '1.000000']);
+  });
+
+  /** A mask of some faces at places of them by shares of their triangles' corners: the place, and what the mask says there. */
+  const softAt = (of: ReturnType<typeof meshFromFaces>, faces: number[], soft: number, layers = 1) => {
+    const own = uvSetFrom(of, 'own', of.corners.slice(), new Float64Array((of.points.length / 3) * 2));
+    const mask = { kind: 'faces', faces, soft };
+    const stack = Array.from({ length: layers }, (_, k) =>
+      layer({ source: { kind: 'colour', colour: '#ffffff' }, masks: [{ ...mask, soft: soft * (1 + k * 1e-9) }] }),
+    );
+    const plan = planSurface({ mesh: of, sets: [own], activeSet: own, jigs: new Map(), layers: stack.map((one) => ({ layer: one, material: null })) });
+    const one = new Surface(of, plan, () => null);
+    const { count, face } = trianglesOf(of);
+    const wanted = new Set(faces);
+    return Array.from({ length: count }, (_, t) => t).flatMap((t) =>
+      wanted.has(face[t]!)
+        ? [
+            [0.2, 0.3, 0.5],
+            [0.7, 0.2, 0.1],
+            [0.05, 0.9, 0.05],
+            [0.34, 0.33, 0.33],
+          ].map(([a, b, c]) => {
+            one.at(t, a!, b!, c!);
+            return { place: [...one.position], value: one.maskAt(0) };
+          })
+        : [],
+    );
+  };
+
+  it('a soft edge of one large face is as wide as it was asked for: the exact distance from its sides', () => {
+    // the top of a block of 4 × 1 units, among its other faces
+    const block = meshFromFaces(
+      [0, 0, 0, 4, 0, 0, 4, 1, 0, 0, 1, 0, 0, 0, 1, 4, 0, 1, 4, 1, 1, 0, 1, 1],
+      [
+        [4, 5, 6, 7],
+        [0, 3, 2, 1],
+        [0, 1, 5, 4],
+        [1, 2, 6, 5],
+        [2, 3, 7, 6],
+        [3, 0, 4, 7],
+      ],
+    );
+    for (const { place, value } of softAt(block, [0], 0.4))
+      expect(value).toBeCloseTo(Math.min(1, Math.min(place[0]!, 4 - place[0]!, place[1]!, 1 - place[1]!) / 0.4), 9);
+    // of more than the graphics take, one number a corner is left: nowhere further in than it is
+    for (const { place, value } of softAt(block, [0], 0.4, 7))
+      expect(value).toBeLessThanOrEqual(Math.min(1, Math.min(place[0]!, 4 - place[0]!, place[1]!, 1 - place[1]!) / 0.4) + 1e-6);
+  });
+
+  it('a soft edge over many faces is that distance, too, whatever the faces are cut into', () => {
+    const at = (n: number, i: number, j: number) => i * (n + 1) + j;
+    const sheet = (n: number, isCut: boolean) =>
+      meshFromFaces(
+        Array.from({ length: (n + 1) ** 2 }, (_, k) => [Math.floor(k / (n + 1)), k % (n + 1), 0]).flat(),
+        Array.from({ length: n * n }, (_, k) => [Math.floor(k / n), k % n] as const).flatMap(([i, j]) => {
+          const quad = [at(n, i, j), at(n, i + 1, j), at(n, i + 1, j + 1), at(n, i, j + 1)];
+          return isCut ? [quad.slice(0, 3), [quad[0]!, quad[2]!, quad[3]!]] : [quad];
+        }),
+      );
+    for (const isCut of [false, true]) {
+      const n = 12;
+      const inside = Array.from({ length: n * n }, (_, k) => k).filter((k) => k % n >= 3 && k % n < 9 && Math.floor(k / n) >= 2 && Math.floor(k / n) < 11);
+      const faces = isCut ? inside.flatMap((k) => [k * 2, k * 2 + 1]) : inside;
+      const errors = softAt(sheet(n, isCut), faces, 2.5).map(({ place: [x, y], value }) =>
+        Math.abs(value - Math.min(1, Math.min(x! - 2, 11 - x!, y! - 3, 9 - y!) / 2.5)),
+      );
+      // along diagonals of the faces it is a little further than straight
+      expect(Math.max(...errors)).toBeLessThan(0.21);
+      expect(errors.reduce((sum, x) => sum + x, 0) / errors.length).toBeLessThan(0.03);
+    }
+  });
+
+  it('a notch in a face hides nothing of it beyond the notch', () => {
+    // an L, and what is beside it all round is another face
+    const l = meshFromFaces(
+      [0, 0, 0, 2, 0, 0, 2, 1, 0, 1, 1, 0, 1, 2, 0, 0, 2, 0, 2, 2, 0],
+      [
+        [0, 1, 2, 3, 4, 5],
+        [2, 6, 4, 3],
+      ],
+    );
+    const found = softAt(l, [0], 0.5);
+    expect(found.filter(({ place }) => place[0]! < 0.5 && place[1]! < 0.5).length).toBeGreaterThan(0);
+    for (const { place, value } of found) if (place[0]! < 0.4 && place[1]! < 0.4) expect(value).toBeGreaterThan(0.5);
   });
 
   it('relief: lightness times strength, mixed or added', () => {

@@ -28,7 +28,7 @@ export const lightness = (colour: ArrayLike<number>) => 0.213 * colour[0]! + 0.7
 
 interface PreparedMask {
   mask: LayerMask;
-  field: Float64Array | null;
+  fields: Float64Array[];
   pixels: Pixels | null;
   channel: number;
   matrix: Affine;
@@ -260,6 +260,16 @@ export class Surface {
     return field[corner[0]!]! * this.w0 + field[corner[1]!]! * this.w1 + field[corner[2]!]! * this.w2;
   }
 
+  /** The least of the fields of a mask, 0 to 1. */
+  private leastOf(fields: readonly Float64Array[]): number {
+    let least = 1;
+    for (let k = 0; k < fields.length; k++) {
+      const own = this.fieldAt(fields[k]!);
+      if (own < least) least = own;
+    }
+    return least < 0 ? 0 : least;
+  }
+
   /** Opacity and masks of a layer at the place. */
   private reached(one: Prepared): number {
     let value = one.reach ? this.fieldAt(one.reach) : 1;
@@ -276,13 +286,13 @@ export class Surface {
     return value * all;
   }
 
-  private maskValue(one: Prepared, { mask, field, pixels, channel, matrix, outside, key }: PreparedMask): number {
+  private maskValue(one: Prepared, { mask, fields, pixels, channel, matrix, outside, key }: PreparedMask): number {
     const [x, y, z] = [this.position[0]!, this.position[1]!, this.position[2]!];
     switch (mask.kind) {
       case 'faces':
       case 'material':
       case 'each':
-        return this.fieldAt(field!);
+        return this.leastOf(fields);
       case 'fade':
         return fadeAt(mask.fade, x, y, z, mask.ragged > 0 ? (noiseAt(mask.noise, x, y, z) - 0.5) * 2 * mask.ragged : 0);
       case 'noise': {
@@ -423,7 +433,11 @@ function keyed(colour: ArrayLike<number>, key: readonly [number, number, number]
 
 const channelNumber = (channel: ImageChannel) => imageChannels.indexOf(channel);
 
-function prepared({ layer: given, driver, reach, fields, origin }: PlannedLayer, plan: SurfacePlan, images: (id: string) => Pixels | null): Prepared {
+function prepared(
+  { layer: given, driver, reach, fields, fieldCounts, origin }: PlannedLayer,
+  plan: SurfacePlan,
+  images: (id: string) => Pixels | null,
+): Prepared {
   const layer = { ...given, driver: inSpace(given.driver, origin) };
   const { source, placement, adjust } = layer;
   const black: [number, number, number] = [0, 0, 0];
@@ -449,7 +463,7 @@ function prepared({ layer: given, driver, reach, fields, origin }: PlannedLayer,
       const own = mask.kind === 'image' ? mask.placement : null;
       return {
         mask,
-        field: fields[k]! >= 0 ? plan.fields[fields[k]!]! : null,
+        fields: fields[k]! >= 0 ? plan.fields.slice(fields[k], fields[k]! + fieldCounts[k]!) : [],
         pixels: mask.kind === 'image' ? images(mask.image) : null,
         channel: mask.kind === 'image' ? channelNumber(mask.channel) : 0,
         matrix: placementMatrix(own ?? placement),

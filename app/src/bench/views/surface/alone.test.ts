@@ -5,7 +5,14 @@ import { structureKey } from './code.ts';
 
 const layer = (more: object): Layer => layerSchema.parse({ id: 'a', name: 'a', source: { kind: 'noise' }, ...more });
 const fade = { kind: 'fade', fade: { shape: 'linear', from: [0, 1, 0], to: [0, 0, 0] }, ragged: 0 };
-const planned = (of: Layer, fields: number[]): PlannedLayer => ({ layer: of, driver: 2, reach: 1, fields, origin: [0, 0, 0] });
+const planned = (of: Layer, fields: number[]): PlannedLayer => ({
+  layer: of,
+  driver: 2,
+  reach: 1,
+  fields,
+  fieldCounts: fields.map(() => 1),
+  origin: [0, 0, 0],
+});
 const stack = [
   planned(layer({ id: 'under' }), []),
   planned(layer({ id: 'over', opacity: 0.3, blend: 'multiply', masks: [fade, { kind: 'faces', faces: [1, 2], how: 'or', isInverted: true }] }), [-1, 4]),

@@ -22,7 +22,7 @@ export function aloneOf(layers: readonly PlannedLayer[], { layer: id, mask }: Al
   if (mask === null) return [{ ...found, layer: aloneLayer(found.layer, null) }];
   const black: Layer = { ...aloneLayer(found.layer, mask), id: `${id} black`, source: { kind: 'colour', colour: '#000000' }, masks: [] };
   return [
-    { ...found, layer: black, fields: [] },
-    { ...found, layer: aloneLayer(found.layer, mask), fields: [found.fields[mask]!] },
+    { ...found, layer: black, fields: [], fieldCounts: [] },
+    { ...found, layer: aloneLayer(found.layer, mask), fields: [found.fields[mask]!], fieldCounts: [found.fieldCounts[mask]!] },
   ];
 }

@@ -23,7 +23,7 @@ export const imageKey = (source: Layer['source']): string | null =>
   source.kind === 'image' ? source.image : source.kind === 'grid' ? `grid:${source.grid}` : null;
 
 /** What of a layer is in the code. */
-const structureOf = ({ layer, driver, reach, fields }: PlannedLayer) => [
+const structureOf = ({ layer, driver, reach, fields, fieldCounts }: PlannedLayer) => [
   layer.to,
   layer.source.kind,
   layer.source.kind === 'image'
@@ -42,6 +42,7 @@ const structureOf = ({ layer, driver, reach, fields }: PlannedLayer) => [
     mask.isInverted,
     mask.how,
     fields[k],
+    fieldCounts[k],
     mask.kind === 'image' ? [mask.image, mask.channel] : mask.kind === 'fade' ? [mask.fade.shape, mask.ragged > 0] : '',
   ]),
 ];
@@ -64,7 +65,7 @@ export function surfaceCode(layers: readonly PlannedLayer[]): SurfaceCode {
   const colour: string[] = [];
   const relief: string[] = [];
   layers.forEach((planned, k) => {
-    const { layer, driver, reach, fields } = planned;
+    const { layer, driver, reach, fields, fieldCounts } = planned;
     const l = `l${k}`;
     uniforms.push(`uniform float ${l}Opacity; uniform mat3 ${l}Place; uniform ivec2 ${l}Outside; uniform vec3 ${l}First; uniform vec3 ${l}Second;`);
     uniforms.push(`uniform vec4 ${l}Levels; uniform float ${l}Contrast; uniform mat3 ${l}Hues; uniform float ${l}Strength;`);
@@ -106,7 +107,13 @@ export function surfaceCode(layers: readonly PlannedLayer[]): SurfaceCode {
       const { declare, body } =
         mask.kind === 'key'
           ? keyValue(m, picture, key === null ? null : samplerOf(key), `${l}Place`, outside)
-          : maskValue(mask, m, fields[j]!, picture, samplerOf);
+          : maskValue(
+              mask,
+              m,
+              Array.from({ length: fieldCounts[j]! }, (_, n) => fields[j]! + n),
+              picture,
+              samplerOf,
+            );
       if (declare) uniforms.push(declare);
       if (mask.kind === 'brush') brushes.push([k, j]);
       const value = mask.isInverted ? '1.0 - own' : 'own';
@@ -157,7 +164,9 @@ export function surfaceCode(layers: readonly PlannedLayer[]): SurfaceCode {
       );
   });
   const driverCount = Math.ceil((Math.max(-1, ...layers.map(({ driver }) => driver)) + 1) / 2);
-  const fieldCount = Math.ceil((Math.max(-1, ...layers.flatMap(({ reach, fields }) => [reach, ...fields])) + 1) / 4);
+  const fieldCount = Math.ceil(
+    (Math.max(-1, ...layers.flatMap(({ reach, fields, fieldCounts }) => [reach, ...fields.map((first, k) => first + fieldCounts[k]! - 1)])) + 1) / 4,
+  );
   const varyings = [
     ...Array.from({ length: driverCount }, (_, k) => `varying vec4 vDriver${k};`),
     ...Array.from({ length: fieldCount }, (_, k) => `varying vec4 vField${k};`),
@@ -220,7 +229,7 @@ function keyValue(m: string, picture: PictureCode, sampler: string | null, place
 function maskValue(
   mask: Exclude<LayerMask, { kind: 'key' }>,
   m: string,
-  field: number,
+  fields: readonly number[],
   picture: PictureCode,
   samplerOf: (key: string) => string,
 ): { declare: string; body: string } {
@@ -228,7 +237,7 @@ function maskValue(
     case 'faces':
     case 'material':
     case 'each':
-      return { declare: '', body: `own = ${fieldCode(Math.max(0, field))};` };
+      return { declare: '', body: `own = 1.0; ${fields.map((field) => `own = min(own, ${fieldCode(field)});`).join(' ')} own = max(own, 0.0);` };
     case 'fade': {
       const shift = mask.ragged > 0 ? `(noiseAt(vPlace, ${m}Noise.x, int(${m}Noise.y), int(${m}Noise.z)) - 0.5) * 2.0 * ${m}Noise.w` : '0.0';
       return {
