@@ -155,6 +155,8 @@ test('the graphics draw each blend mode and each driver as core has it', async (
   await look('channel', over({ source: { kind: 'image', image, channel: 'green' } }));
   const fade = { kind: 'fade', fade: { shape: 'linear', from: [0, 0.5, 0], to: [0, -0.5, 0] }, ragged: 0.4, noise: { seed: 5, size: 0.2, detail: 3 } };
   await look('masks', over({ masks: [fade, { kind: 'faces', faces: [0, 1, 2], how: 'or' }, { kind: 'noise', isInverted: true }, { kind: 'image', image }] }));
+  // of two faces beside each other, one of them large: each has border edges of its own
+  await look('soft edge', over({ masks: [{ kind: 'faces', faces: [0, 1], soft: 0.3 }] }));
   await look('by chance', over({ masks: [{ kind: 'each', by: 'island', seed: 7, low: 0.2, high: 0.9 }] }));
   await look('key', over({ source: image2, masks: [{ kind: 'key', colour: '#c08040', near: 0.1, soft: 0.4 }] }));
   await look('brush', over({ masks: [{ kind: 'brush', dabs: [0.5, 0, 0.2, 0.4, 1, 0.5, 0.2, 0.1, 0.3, -0.5] }] }));
