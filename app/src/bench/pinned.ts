@@ -1,4 +1,5 @@
 import { create } from 'zustand';
+import { pinnedKey as keyOf } from '../keep/db.ts';
 import { useBench } from '../store/bench.ts';
 
 /** A picture to look at while working, over the model view: px from its lower left corner. It is never measured, baked or delivered. */
@@ -18,7 +19,6 @@ interface Pinned {
 export const leastWidth = 60;
 export const mostWidth = 1200;
 const mostPins = 6;
-const keyOf = (job: string) => `jig-peel pinned ${job}`;
 const jobNow = () => useBench.getState().summary?.id;
 
 const isPin = (one: unknown): one is PinnedPicture => {

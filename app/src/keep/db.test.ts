@@ -1,8 +1,8 @@
 import 'fake-indexeddb/auto';
 import { encode } from 'fast-png';
-import { beforeEach, describe, expect, it } from 'vitest';
+import { beforeEach, describe, expect, it, vi } from 'vitest';
 import { box, emptyUvSet, History, newJob, runOperation, type HistoryEntry, type Part } from '@jig-peel/core';
-import { binJob, binTime, deleteJob, emptyOldBin, JobDatabase, Keeper, listJobs, putBackJob, restoreJob, sizeOf, TakenOverError } from './db.ts';
+import { binJob, binTime, deleteJob, emptyOldBin, JobDatabase, Keeper, listJobs, pinnedKey, putBackJob, restoreJob, sizeOf, TakenOverError } from './db.ts';
 
 const part = (): Part => ({ id: 'p', name: 'box', mesh: box(), uvSets: [emptyUvSet(box())], activeUv: 0, imageId: null, origin: { kind: 'made' } });
 let db: JobDatabase;
@@ -93,7 +93,11 @@ describe('what is kept in the browser', () => {
     const history = await steps();
     await new Keeper('job', db).save(history.entries, history.index);
     await new Keeper('other', db).save(history.entries, history.index);
+    const pins = new Map([pinnedKey('job'), pinnedKey('other')].map((key) => [key, '{}']));
+    vi.stubGlobal('localStorage', { removeItem: (key: string) => pins.delete(key) });
     await deleteJob('job', db);
+    vi.unstubAllGlobals();
+    expect([...pins.keys()]).toEqual([pinnedKey('other')]);
     expect(await new Keeper('job', db).load()).toBeNull();
     expect(await new Keeper('other', db).load()).not.toBeNull();
     expect(await db.arrays.where('jobId').equals('job').count()).toBe(0);

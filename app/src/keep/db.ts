@@ -407,6 +407,9 @@ export async function emptyOldBin(db: JobDatabase = database, now = Date.now()):
   return gone;
 }
 
+/** Under which this browser keeps what is pinned over a job. */
+export const pinnedKey = (job: string) => `jig-peel pinned ${job}`;
+
 /** Deletes a job and all that belongs to it for good; images that another job uses stay. */
 export async function deleteJob(id: string, db: JobDatabase = database): Promise<void> {
   await db.transaction('rw', db.jobs, db.steps, db.arrays, db.images, async () => {
@@ -418,4 +421,6 @@ export async function deleteJob(id: string, db: JobDatabase = database): Promise
     await db.jobs.each((job) => Array.isArray(job.images) && job.images.forEach((hash) => spare.delete(hash)));
     await db.images.bulkDelete([...spare]);
   });
+  // where pictures were pinned over it
+  globalThis.localStorage?.removeItem(pinnedKey(id));
 }

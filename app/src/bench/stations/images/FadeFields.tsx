@@ -1,9 +1,37 @@
+import { ToggleButton, ToggleButtonGroup } from '@mui/material';
 import type { Fade } from '@jig-peel/core';
 import { NumberRow } from '../../../fields/NumberRow.tsx';
+import { inShape } from './fadeGrips.ts';
 import { partSize, rounded } from './layerWork.ts';
 
-/** Where a fade is full and where it ends, in numbers. */
-export function FadeFields({ fade, unit, change }: { fade: Fade; unit: string; change(fade: Fade, what: 'moved' | 'sized'): void }) {
+interface FadeProps {
+  fade: Fade;
+  unit: string;
+  change(fade: Fade, what: 'moved' | 'sized' | 'changed'): void;
+}
+
+/** Which way a fade goes, where it is full and where it ends, in numbers. */
+export function FadeFields(props: FadeProps) {
+  const { fade, change } = props;
+  return (
+    <>
+      <ToggleButtonGroup
+        exclusive
+        fullWidth
+        size="small"
+        aria-label="Which way it fades"
+        value={fade.shape}
+        onChange={(_, shape: Fade['shape'] | null) => shape && change(inShape(fade, shape), 'changed')}
+      >
+        <ToggleButton value="linear">Straight</ToggleButton>
+        <ToggleButton value="radial">Round a place</ToggleButton>
+      </ToggleButtonGroup>
+      <FadeNumbers {...props} />
+    </>
+  );
+}
+
+function FadeNumbers({ fade, unit, change }: FadeProps) {
   const step = rounded(partSize() / 50);
   if (fade.shape === 'linear')
     return (['from', 'to'] as const).map((end) => (

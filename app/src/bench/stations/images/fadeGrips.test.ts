@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import type { Fade } from '@jig-peel/core';
-import { draggedFade, fadePlaces, gripsOfFade, nudgedFade, sidesOf } from './fadeGrips.ts';
+import { draggedFade, fadePlaces, gripsOfFade, inShape, nudgedFade, sidesOf } from './fadeGrips.ts';
 
 const view: [number, number, number] = [0, 0, -1];
 /** A line of sight straight from the front. */
@@ -24,6 +24,9 @@ describe('grips of a fade', () => {
   it('a straight one has its ends and its middle; each end goes where the pointer is, in the depth that it has', () => {
     expect(gripsOfFade(linear).map(({ id }) => id)).toEqual(['move', 'from', 'to']);
     expect(fadePlaces(linear, view).grips).toMatchObject({ move: [0, 1, 1], from: [0, 2, 1], to: [0, 0, 1] });
+    expect(inShape(linear, 'radial')).toEqual({ shape: 'radial', centre: [0, 1, 1], inner: 0.5, outer: 2 });
+    expect(inShape(radial, 'linear')).toEqual({ shape: 'linear', from: [1, 2.5, 0], to: [1, -0.5, 0] });
+    expect(inShape(radial, 'radial')).toBe(radial);
     expect(draggedFade(linear, 'to', at(3, -1), null)).toEqual({ shape: 'linear', from: [0, 2, 1], to: [3, -1, 1] });
     expect(draggedFade(linear, 'move', at(3, 1), null)).toEqual({ shape: 'linear', from: [3, 2, 1], to: [3, 0, 1] });
     // onto the surface where that is asked for

@@ -31,6 +31,17 @@ export function sidesOf(view: Readonly<Vector>): [Vector, Vector] {
   return [right, unit(cross(right, view))];
 }
 
+/** A fade in the other shape, about where it is and as large. */
+export function inShape(fade: Fade, shape: Fade['shape']): Fade {
+  if (fade.shape === shape) return fade;
+  if (fade.shape === 'linear') {
+    const outer = Math.max(1e-6, lengthOf(minus(fade.to, fade.from)));
+    return { shape: 'radial', centre: middleOf(fade), inner: outer / 4, outer };
+  }
+  const [x, y, z] = fade.centre;
+  return { shape: 'linear', from: [x, y + fade.outer / 2, z], to: [x, y - fade.outer / 2, z] };
+}
+
 const middleOf = (fade: Fade): Vector => (fade.shape === 'linear' ? plus(plus([0, 0, 0], fade.from, 0.5), fade.to, 0.5) : [...fade.centre]);
 
 /** Where a fade's grips are: the ends of a linear one; to the right on the circles of a round one, the inner one higher. */
