@@ -1,5 +1,5 @@
 import { create } from 'zustand';
-import { pinnedKey as keyOf } from '../keep/db.ts';
+import { pinnedKey as keyOf } from '../keep/bin.ts';
 import { useBench } from '../store/bench.ts';
 
 /** A picture to look at while working, over the model view: px from its lower left corner. It is never measured, baked or delivered. */

@@ -2,7 +2,8 @@ import 'fake-indexeddb/auto';
 import { encode } from 'fast-png';
 import { beforeEach, describe, expect, it, vi } from 'vitest';
 import { box, emptyUvSet, History, newJob, runOperation, type HistoryEntry, type Part } from '@jig-peel/core';
-import { binJob, binTime, deleteJob, emptyOldBin, JobDatabase, Keeper, listJobs, pinnedKey, putBackJob, restoreJob, sizeOf, TakenOverError } from './db.ts';
+import { binJob, binTime, deleteJob, emptyOldBin, pinnedKey, putBackJob } from './bin.ts';
+import { JobDatabase, Keeper, listJobs, restoreJob, sizeOf, TakenOverError } from './db.ts';
 
 const part = (): Part => ({ id: 'p', name: 'box', mesh: box(), uvSets: [emptyUvSet(box())], activeUv: 0, imageId: null, origin: { kind: 'made' } });
 let db: JobDatabase;

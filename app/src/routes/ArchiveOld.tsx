@@ -1,6 +1,6 @@
 import { Alert, Box, Button, Checkbox, FormControlLabel, Typography } from '@mui/material';
 import { useState } from 'react';
-import { binJob } from '../keep/db.ts';
+import { binJob } from '../keep/bin.ts';
 import type { JobRow } from '../keep/rows.ts';
 import { coreApi, outcomeOf } from '../worker/client.ts';
 import { megabytes } from './megabytes.ts';

@@ -1,7 +1,8 @@
 import { Box, Button, Typography } from '@mui/material';
 import DeleteIcon from '@mui/icons-material/DeleteOutlined';
 import { useCallback, useState } from 'react';
-import { binTime, deleteJob, putBackJob, sizeOf } from '../keep/db.ts';
+import { binTime, deleteJob, putBackJob } from '../keep/bin.ts';
+import { sizeOf } from '../keep/db.ts';
 import { useLiveQuery } from '../keep/useLiveQuery.ts';
 import { megabytes } from './megabytes.ts';
 

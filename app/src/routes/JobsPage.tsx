@@ -10,7 +10,7 @@ import { later } from '../later.tsx';
 import { useDropzone } from 'react-dropzone';
 import { useNavigate } from 'react-router';
 import * as z from 'zod/mini';
-import { emptyOldBin, listJobs, restoreJob } from '../keep/db.ts';
+import { listJobs, restoreJob } from '../keep/db.ts';
 import type { JobRow, ReadRow } from '../keep/rows.ts';
 import { wordsOf } from '../session/words.ts';
 import { hasWebGl } from '../bench/views/webgl.ts';
@@ -62,7 +62,9 @@ export function JobsPage() {
   const [trouble, setTrouble] = useState<string | null>(null);
   const rows = useLiveQuery(readJobs);
   const { jobs, bin, damaged } = sorted(rows === 'unreadable' ? [] : rows);
-  useEffect(() => void emptyOldBin().catch(() => {}), []);
+  useEffect(() => {
+    void import('../keep/bin.ts').then(({ emptyOldBin }) => emptyOldBin()).catch(() => {});
+  }, []);
   useEffect(() => {
     if (isLowPower()) return;
     // what every job needs is there before the first is chosen

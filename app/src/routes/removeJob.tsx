@@ -1,5 +1,5 @@
 import { Button } from '@mui/material';
-import { binJob, putBackJob } from '../keep/db.ts';
+import { binJob, putBackJob } from '../keep/bin.ts';
 import { snackbars } from '../notices/snackbars.ts';
 import { openElsewhere } from './openElsewhere.ts';
 

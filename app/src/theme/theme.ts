@@ -21,9 +21,10 @@ const sans = '"Hanken Grotesk Variable", system-ui, sans-serif';
 
 export function makeTheme(mode: Mode): Theme {
   const p = palettes[mode];
-  const lowPower = isLowPower();
+  // also for those whose system says that they want less motion
+  const isStill = isLowPower() || globalThis.matchMedia?.('(prefers-reduced-motion: reduce)').matches;
   return createTheme({
-    ...(lowPower ? { transitions: { create: () => 'none' } } : {}),
+    ...(isStill ? { transitions: { create: () => 'none' } } : {}),
     palette: {
       mode,
       primary: { main: p.primary, contrastText: p.onPrimary },
@@ -49,7 +50,7 @@ export function makeTheme(mode: Mode): Theme {
       figure: { fontFamily: monospaced, fontSize: 12.5 },
     },
     components: {
-      ...(lowPower ? { MuiButtonBase: { defaultProps: { disableRipple: true } } } : {}),
+      ...(isStill ? { MuiButtonBase: { defaultProps: { disableRipple: true } } } : {}),
       MuiButton: { defaultProps: { size: 'small', disableElevation: true }, styleOverrides: { root: { minHeight: 32 } } },
       MuiIconButton: { defaultProps: { size: 'small' } },
       MuiTextField: { defaultProps: { size: 'small' } },
