@@ -1,5 +1,5 @@
 import { parseSize, type SolverPool } from '@jig-peel/core';
-import { ofWantedImages } from './pool/baking.ts';
+import { ofWantedImages } from '@jig-peel/core/images/bakeBands';
 import type { WorkerPool } from './pool/workerPool.ts';
 
 /** Px of the longer side of a rough picture. */

@@ -200,7 +200,7 @@ class Work {
   /** Every other band in each of two workers; a small picture in one. */
   private async bake(whole: BakeInput, context: Context): Promise<Band[]> {
     this.usesPool = true;
-    const input = (await import('./pool/baking.ts')).ofWantedImages(whole);
+    const input = (await import('@jig-peel/core/images/bakeBands')).ofWantedImages(whole);
     // for a small picture a second copy of the meshes costs more than it gains
     const shares = whole.options.width * whole.options.height < worthTwo ? [0] : [0, 0];
     const runs = shares.map((_, at) =>

@@ -57,7 +57,7 @@ export async function decodedImages(
 }
 
 /** Images by their ids that a picture of that kind is made of. */
-export function wantedImages(parts: BakeInput['parts'], what: BakeOptions['what']): Set<string> {
+function wantedImages(parts: BakeInput['parts'], what: BakeOptions['what']): Set<string> {
   const wantsNormals = what.endsWith('normal');
   const wanted = new Set<string>();
   if (what !== 'colour' && what !== 'mask' && what !== 'relief' && !wantsNormals) return wanted;
@@ -66,6 +66,12 @@ export function wantedImages(parts: BakeInput['parts'], what: BakeOptions['what'
     if (wantsNormals) for (const { image } of bumps) wanted.add(image);
   }
   return wanted;
+}
+
+/** What is sent to another thread is copied: images that nothing is made of stay here. */
+export function ofWantedImages(input: BakeInput): BakeInput {
+  const wanted = wantedImages(input.parts, input.options.what);
+  return { ...input, images: input.images.filter(({ id }) => wanted.has(id)) };
 }
 
 /** Bakes its share of the bands, the topmost first. O(px · samples · layers). */

@@ -74,83 +74,109 @@ export function bleedNearest({ width, height, channels, data, covered }: Baked, 
   return filled;
 }
 
+/** A picture at half the size of the one before, with how much of each px is known. */
+interface Level {
+  width: number;
+  height: number;
+  /** Numbers of all channels, px by px. */
+  values: Float32Array;
+  /** 0 to 1 a px. */
+  weight: Float32Array;
+}
+
+/** Means of two by two px, each counted by its weight. O(px) */
+function halved(width: number, height: number, channels: number, values: ArrayLike<number>, weight: ArrayLike<number>): Level {
+  const w = Math.ceil(width / 2);
+  const h = Math.ceil(height / 2);
+  const out = new Float32Array(w * h * channels);
+  const known = new Float32Array(w * h);
+  for (let y = 0; y < h; y++) {
+    const below = y * 2 + 1 < height ? 2 : 1;
+    for (let x = 0; x < w; x++) {
+      const beside = x * 2 + 1 < width ? 2 : 1;
+      const to = (y * w + x) * channels;
+      let sum = 0;
+      for (let j = 0; j < below; j++)
+        for (let i = 0; i < beside; i++) {
+          const from = (y * 2 + j) * width + x * 2 + i;
+          const own = weight[from]!;
+          if (own === 0) continue;
+          sum += own;
+          for (let c = 0; c < channels; c++) out[to + c]! += values[from * channels + c]! * own;
+        }
+      if (sum === 0) continue;
+      for (let c = 0; c < channels; c++) out[to + c]! /= sum;
+      known[y * w + x] = Math.min(1, sum);
+    }
+  }
+  return { width: w, height: h, values: out, weight: known };
+}
+
+/** Calls `each` for px of a picture with what the next level has there, between its px linearly. @param wanted by px: those that are asked for. O(px) */
+function fromAbove(
+  { width: w, height: h, values }: Level,
+  width: number,
+  height: number,
+  channels: number,
+  wanted: (at: number) => boolean,
+  each: (at: number, value: Float64Array) => void,
+): void {
+  const value = new Float64Array(channels);
+  for (let y = 0; y < height; y++) {
+    // the middle of a px is a quarter of a px of the next level away from the middle of one of those
+    const up = (y & 1) === 0 ? (y >> 1) - 1 : y >> 1;
+    const fy = (y & 1) === 0 ? 0.75 : 0.25;
+    const row0 = Math.max(0, up) * w;
+    const row1 = Math.min(h - 1, up + 1) * w;
+    for (let x = 0; x < width; x++) {
+      const at = y * width + x;
+      if (!wanted(at)) continue;
+      const left = (x & 1) === 0 ? (x >> 1) - 1 : x >> 1;
+      const fx = (x & 1) === 0 ? 0.75 : 0.25;
+      const x0 = Math.max(0, left);
+      const x1 = Math.min(w - 1, left + 1);
+      const a = (row0 + x0) * channels;
+      const b = (row0 + x1) * channels;
+      const c = (row1 + x0) * channels;
+      const d = (row1 + x1) * channels;
+      for (let k = 0; k < channels; k++)
+        value[k] = (values[a + k]! * (1 - fx) + values[b + k]! * fx) * (1 - fy) + (values[c + k]! * (1 - fx) + values[d + k]! * fx) * fy;
+      each(at, value);
+    }
+  }
+}
+
 /**
  * Fills all that is not covered, smoothly: averages of covered px at ever coarser levels, and back (push–pull; S. Gortler, R. Grzeszczuk, R. Szeliski,
  * M. Cohen, "The Lumigraph", 1996; from memory). In place. O(px).
  */
 export function bleedAll({ width, height, channels, data, covered }: Baked): void {
-  interface Level {
-    width: number;
-    height: number;
-    values: Float32Array;
-    weight: Float32Array;
-  }
   // the first level halves the picture itself, so that no copy of that size is made
-  const halve = (w: number, h: number, weightAt: (i: number) => number, valueAt: (i: number, c: number) => number): Level => {
-    const [hw, hh] = [Math.ceil(w / 2), Math.ceil(h / 2)];
-    const values = new Float32Array(hw * hh * channels);
-    const weight = new Float32Array(hw * hh);
-    for (let y = 0; y < hh; y++)
-      for (let x = 0; x < hw; x++) {
-        const at = y * hw + x;
-        let sum = 0;
-        for (let k = 0; k < 4; k++) {
-          const [fx, fy] = [x * 2 + (k & 1), y * 2 + (k >> 1)];
-          if (fx >= w || fy >= h) continue;
-          const i = fy * w + fx;
-          const own = weightAt(i);
-          if (own === 0) continue;
-          sum += own;
-          for (let c = 0; c < channels; c++) values[at * channels + c]! += valueAt(i, c) * own;
-        }
-        if (sum === 0) continue;
-        for (let c = 0; c < channels; c++) values[at * channels + c]! /= sum;
-        weight[at] = Math.min(1, sum);
-      }
-    return { width: hw, height: hh, values, weight };
-  };
-  const levels = [
-    halve(
-      width,
-      height,
-      (i) => covered[i]!,
-      (i, c) => data[i * channels + c]!,
-    ),
-  ];
-  for (let top = levels[0]!; top.width > 1 || top.height > 1; top = levels.at(-1)!) {
-    const from = top;
-    levels.push(
-      halve(
-        from.width,
-        from.height,
-        (i) => from.weight[i]!,
-        (i, c) => from.values[i * channels + c]!,
-      ),
-    );
-  }
-  /** A level between its px, for a px of the level below. */
-  const value = ({ width: w, height: h, values }: Level, x: number, y: number, c: number) => {
-    const [u, v] = [(x + 0.5) / 2 - 0.5, (y + 0.5) / 2 - 0.5];
-    const [x0, y0] = [Math.floor(u), Math.floor(v)];
-    const [fx, fy] = [u - x0, v - y0];
-    const at = (i: number, j: number) => values[(Math.max(0, Math.min(h - 1, j)) * w + Math.max(0, Math.min(w - 1, i))) * channels + c]!;
-    return (at(x0, y0) * (1 - fx) + at(x0 + 1, y0) * fx) * (1 - fy) + (at(x0, y0 + 1) * (1 - fx) + at(x0 + 1, y0 + 1) * fx) * fy;
-  };
+  const levels = [halved(width, height, channels, data, covered)];
+  for (let top = levels[0]!; top.width > 1 || top.height > 1; top = levels.at(-1)!)
+    levels.push(halved(top.width, top.height, channels, top.values, top.weight));
   for (let k = levels.length - 2; k >= 0; k--) {
     const { width: w, height: h, values, weight } = levels[k]!;
-    for (let y = 0; y < h; y++)
-      for (let x = 0; x < w; x++) {
-        const own = weight[y * w + x]!;
-        if (own >= 1) continue;
-        for (let c = 0; c < channels; c++) {
-          const at = (y * w + x) * channels + c;
-          values[at] = values[at]! * own + value(levels[k + 1]!, x, y, c) * (1 - own);
-        }
-      }
+    fromAbove(
+      levels[k + 1]!,
+      w,
+      h,
+      channels,
+      (at) => weight[at]! < 1,
+      (at, value) => {
+        const own = weight[at]!;
+        for (let c = 0; c < channels; c++) values[at * channels + c] = values[at * channels + c]! * own + value[c]! * (1 - own);
+      },
+    );
   }
-  for (let y = 0; y < height; y++)
-    for (let x = 0; x < width; x++) {
-      if (covered[y * width + x]) continue;
-      for (let c = 0; c < channels; c++) data[(y * width + x) * channels + c] = Math.round(value(levels[0]!, x, y, c));
-    }
+  fromAbove(
+    levels[0]!,
+    width,
+    height,
+    channels,
+    (at) => covered[at] === 0,
+    (at, value) => {
+      for (let c = 0; c < channels; c++) data[at * channels + c] = Math.round(value[c]!);
+    },
+  );
 }

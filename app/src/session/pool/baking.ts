@@ -1,15 +1,9 @@
-import { bakeBands, bakedFile, wantedImages } from '@jig-peel/core/images/bakeBands';
-import type { BakeInput, Pixels } from '@jig-peel/core';
+import { bakeBands, bakedFile } from '@jig-peel/core/images/bakeBands';
+import type { Pixels } from '@jig-peel/core';
 import type { Tasks, Tools } from './tasks.ts';
 
 export const bake = (input: Tasks['bake']['input'], { check, progress }: Tools): Promise<Tasks['bake']['output']> =>
   bakeBands(input, { progress, throwIfCancelled: check }, decodeByBrowser);
-
-/** What is sent to a worker is copied: images that nothing is made of stay here. */
-export function ofWantedImages(input: BakeInput): BakeInput {
-  const wanted = wantedImages(input.parts, input.options.what);
-  return { ...input, images: input.images.filter(({ id }) => wanted.has(id)) };
-}
 
 export const finish = ({ bands, options, bleed }: Tasks['finishBake']['input'], { check }: Tools): Tasks['finishBake']['output'] => {
   check();

@@ -28,6 +28,9 @@ const kindWords: Record<BakeKind, string> = {
   'images-occlusion': 'Occlusion, of images that go along',
 };
 
+/** Once, where it comes: the same function each time it is drawn. */
+const intoView = (figure: HTMLElement | null) => figure?.scrollIntoView({ block: 'nearest' });
+
 /** Ms that the whole picture waits for the rough one. */
 const firstLook = 700;
 
@@ -194,7 +197,7 @@ export function BakeCard() {
         </Box>
       </Box>
       {first.picture && (
-        <Box component="figure" sx={{ m: 0 }} ref={(figure: HTMLElement | null) => figure?.scrollIntoView({ block: 'nearest' })}>
+        <Box component="figure" sx={{ m: 0 }} ref={intoView}>
           <Box
             component="img"
             src={first.picture}

@@ -87,7 +87,7 @@ export function attachSurface(stage: Stage): () => void {
       kept.drivers!.length > mostDrivers
         ? `These layers are driven by ${kept.drivers!.length} UV sets and jigs; ${mostDrivers} can be drawn at once.`
         : kept.fields!.length > mostFields
-          ? `These layers have ${kept.fields!.length} masks of faces; ${mostFields} can be drawn at once.`
+          ? `The masks of faces of these layers need ${kept.fields!.length} numbers a corner (a soft edge up to four); ${mostFields} can be drawn at once.`
           : images.length > mostPictures
             ? `These layers show ${images.length} images; ${mostPictures} can be drawn at once.`
             : '';
