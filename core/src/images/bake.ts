@@ -345,59 +345,73 @@ export class Baker {
     wcy: number,
     out: Float64Array,
   ): void {
-    const n = [surface.normal[0]!, surface.normal[1]!, surface.normal[2]!];
-    const hasRelief = surface.names.some(({ to }) => to === 'relief');
-    if (hasRelief) {
-      const p = [surface.position[0]!, surface.position[1]!, surface.position[2]!];
+    // nothing is allocated here: it is asked for every sample
+    const { bent, tangent, shading, step } = this;
+    const { position, normal } = surface;
+    bent[0] = normal[0]!;
+    bent[1] = normal[1]!;
+    bent[2] = normal[2]!;
+    if (surface.hasRelief) {
+      const px = position[0]!;
+      const py = position[1]!;
+      const pz = position[2]!;
       const h = surface.relief();
       // half a px to the right, and half a px down
-      const step = (bx: number, cx: number) => {
-        surface.at(t, wa - bx - cx, wb + bx, wc + cx);
-        return { h: surface.relief() - h, d: [surface.position[0]! - p[0]!, surface.position[1]! - p[1]!, surface.position[2]! - p[2]!] };
-      };
-      const [one, other] = [step(wbx / 2, wcx / 2), step(wby / 2, wcy / 2)];
-      const dot = (a: readonly number[], b: readonly number[]) => a[0]! * b[0]! + a[1]! * b[1]! + a[2]! * b[2]!;
-      const [aa, ab, bb] = [dot(one.d, one.d), dot(one.d, other.d), dot(other.d, other.d)];
+      for (let one = 0; one < 2; one++) {
+        const b = (one === 0 ? wbx : wby) / 2;
+        const c = (one === 0 ? wcx : wcy) / 2;
+        surface.at(t, wa - b - c, wb + b, wc + c);
+        step[one * 4] = position[0]! - px;
+        step[one * 4 + 1] = position[1]! - py;
+        step[one * 4 + 2] = position[2]! - pz;
+        step[one * 4 + 3] = surface.relief() - h;
+      }
+      const aa = step[0]! * step[0]! + step[1]! * step[1]! + step[2]! * step[2]!;
+      const ab = step[0]! * step[4]! + step[1]! * step[5]! + step[2]! * step[6]!;
+      const bb = step[4]! * step[4]! + step[5]! * step[5]! + step[6]! * step[6]!;
       const det = aa * bb - ab * ab;
       if (det > 0) {
-        const [x, y] = [(one.h * bb - other.h * ab) / det, (other.h * aa - one.h * ab) / det];
-        for (let d = 0; d < 3; d++) n[d]! -= one.d[d]! * x + other.d[d]! * y;
+        const x = (step[3]! * bb - step[7]! * ab) / det;
+        const y = (step[7]! * aa - step[3]! * ab) / det;
+        for (let d = 0; d < 3; d++) bent[d]! -= step[d]! * x + step[4 + d]! * y;
       }
     }
-    const length = Math.hypot(n[0]!, n[1]!, n[2]!) || 1;
-    for (let d = 0; d < 3; d++) n[d]! /= length;
-    for (const one of bumps ?? []) one.bend(n, t, wa, wb, wc);
+    unit(bent);
+    if (bumps) for (const one of bumps) one.bend(bent, t, wa, wb, wc);
     const tangents = this.tangents[k];
     if (!tangents) {
-      out.set(n);
+      out[0] = bent[0]!;
+      out[1] = bent[1]!;
+      out[2] = bent[2]!;
       return;
     }
     const { corners } = trianglesOf(mesh);
     const normals = shadingNormals(mesh);
-    const [tangent, normal] = [
-      [0, 0, 0],
-      [0, 0, 0],
-    ];
-    const weights = [wa, wb, wc];
+    tangent.fill(0);
+    shading.fill(0);
     let sign = 1;
     for (let v = 0; v < 3; v++) {
       const c = corners[t * 3 + v]!;
+      const weight = v === 0 ? wa : v === 1 ? wb : wc;
       sign = tangents[c * 4 + 3]!;
       for (let d = 0; d < 3; d++) {
-        tangent[d]! += tangents[c * 4 + d]! * weights[v]!;
-        normal[d]! += normals[c * 3 + d]! * weights[v]!;
+        tangent[d]! += tangents[c * 4 + d]! * weight;
+        shading[d]! += normals[c * 3 + d]! * weight;
       }
     }
     // the third axis as viewers make it: of the two that were mixed between corners, with the sign of the picture
-    const across = [
-      (normal[1]! * tangent[2]! - normal[2]! * tangent[1]!) * sign,
-      (normal[2]! * tangent[0]! - normal[0]! * tangent[2]!) * sign,
-      (normal[0]! * tangent[1]! - normal[1]! * tangent[0]!) * sign,
-    ];
-    const solved = solve3(tangent, across, normal, n);
-    const size = Math.hypot(solved[0], solved[1], solved[2]) || 1;
-    for (let d = 0; d < 3; d++) out[d] = solved[d]! / size;
+    const x = (shading[1]! * tangent[2]! - shading[2]! * tangent[1]!) * sign;
+    const y = (shading[2]! * tangent[0]! - shading[0]! * tangent[2]!) * sign;
+    const z = (shading[0]! * tangent[1]! - shading[1]! * tangent[0]!) * sign;
+    solve3(tangent, x, y, z, shading, bent, out);
+    unit(out);
   }
+
+  private readonly bent = new Float64Array(3);
+  private readonly tangent = new Float64Array(3);
+  private readonly shading = new Float64Array(3);
+  /** Of two steps on the surface: x, y, z and how the relief rises. */
+  private readonly step = new Float64Array(8);
 
   /** Share of the rays out of the surface that get away, by the cosine (occlusion), or how far rays go inward (thickness). */
   private traced({ surface, trees = [] }: BakePart, sample: number): number {
@@ -458,12 +472,27 @@ function hemisphere(count: number): Float64Array {
   return out;
 }
 
-/** x with a·x₀ + b·x₁ + c·x₂ = v. */
-function solve3(a: readonly number[], b: readonly number[], c: readonly number[], v: readonly number[]): [number, number, number] {
-  const cross = (p: readonly number[], q: readonly number[]) => [p[1]! * q[2]! - p[2]! * q[1]!, p[2]! * q[0]! - p[0]! * q[2]!, p[0]! * q[1]! - p[1]! * q[0]!];
-  const dot = (p: readonly number[], q: readonly number[]) => p[0]! * q[0]! + p[1]! * q[1]! + p[2]! * q[2]!;
-  const bc = cross(b, c);
-  const det = dot(a, bc);
-  if (Math.abs(det) < 1e-12) return [0, 0, 1];
-  return [dot(v, bc) / det, dot(a, cross(v, c)) / det, dot(a, cross(b, v)) / det];
+/** Makes the first three numbers of length 1. */
+function unit(v: Float64Array): void {
+  const length = Math.sqrt(v[0]! * v[0]! + v[1]! * v[1]! + v[2]! * v[2]!) || 1;
+  v[0]! /= length;
+  v[1]! /= length;
+  v[2]! /= length;
+}
+
+/** x with a·x₀ + (bx, by, bz)·x₁ + c·x₂ = v into `out`; (0, 0, 1) where there is none. */
+function solve3(a: Float64Array, bx: number, by: number, bz: number, c: Float64Array, v: Float64Array, out: Float64Array): void {
+  const [a0, a1, a2, c0, c1, c2, v0, v1, v2] = [a[0]!, a[1]!, a[2]!, c[0]!, c[1]!, c[2]!, v[0]!, v[1]!, v[2]!];
+  const x = by * c2 - bz * c1;
+  const y = bz * c0 - bx * c2;
+  const z = bx * c1 - by * c0;
+  const det = a0 * x + a1 * y + a2 * z;
+  if (Math.abs(det) < 1e-12) {
+    out[0] = out[1] = 0;
+    out[2] = 1;
+    return;
+  }
+  out[0] = (v0 * x + v1 * y + v2 * z) / det;
+  out[1] = (a0 * (v1 * c2 - v2 * c1) + a1 * (v2 * c0 - v0 * c2) + a2 * (v0 * c1 - v1 * c0)) / det;
+  out[2] = (a0 * (by * v2 - bz * v1) + a1 * (bz * v0 - bx * v2) + a2 * (bx * v1 - by * v0)) / det;
 }

@@ -50,23 +50,36 @@ export class Bumps {
   }
 
   /** Bends a normal at a place of a triangle, in place. @param n of length 1 */
-  bend(n: number[], t: number, wa: number, wb: number, wc: number): void {
+  bend(n: Float64Array, t: number, wa: number, wb: number, wc: number): void {
     if (t !== this.triangle) this.take(t);
     if (this.isFlat) return;
     const { at, value, placement } = this;
     samplePixels(this.pixels, at[0]! * wa + at[2]! * wb + at[4]! * wc, at[1]! * wa + at[3]! * wb + at[5]! * wc, placement.outsideU, placement.outsideV, value);
     if (value[3]! === 0) return;
-    const [x, y, z] = [value[0]! * 2 - 1, value[1]! * 2 - 1, Math.max(0, value[2]! * 2 - 1)];
-    const across = (v: Float64Array) => {
-      const along = v[0]! * n[0]! + v[1]! * n[1]! + v[2]! * n[2]!;
-      const flat = [v[0]! - along * n[0]!, v[1]! - along * n[1]!, v[2]! - along * n[2]!];
-      const length = Math.hypot(flat[0]!, flat[1]!, flat[2]!) || 1;
-      return flat.map((one) => one / length);
-    };
-    const [right, up] = [across(this.right), across(this.up)];
-    const bent = [0, 1, 2].map((d) => right[d]! * x + up[d]! * y + n[d]! * z);
-    const length = Math.hypot(bent[0]!, bent[1]!, bent[2]!);
+    const x = value[0]! * 2 - 1;
+    const y = value[1]! * 2 - 1;
+    const z = Math.max(0, value[2]! * 2 - 1);
+    flattened(this.right, n, this.across);
+    flattened(this.up, n, this.along);
+    const { across, along } = this;
+    const b0 = across[0]! * x + along[0]! * y + n[0]! * z;
+    const b1 = across[1]! * x + along[1]! * y + n[1]! * z;
+    const b2 = across[2]! * x + along[2]! * y + n[2]! * z;
+    const length = Math.sqrt(b0 * b0 + b1 * b1 + b2 * b2);
     if (!(length > 1e-9)) return;
-    for (let d = 0; d < 3; d++) n[d] = bent[d]! / length;
+    n[0] = b0 / length;
+    n[1] = b1 / length;
+    n[2] = b2 / length;
   }
+
+  private readonly across = new Float64Array(3);
+  private readonly along = new Float64Array(3);
+}
+
+/** A direction without what of it goes along a normal, of length 1. */
+function flattened(v: Float64Array, n: Float64Array, out: Float64Array): void {
+  const along = v[0]! * n[0]! + v[1]! * n[1]! + v[2]! * n[2]!;
+  for (let d = 0; d < 3; d++) out[d] = v[d]! - along * n[d]!;
+  const length = Math.sqrt(out[0]! * out[0]! + out[1]! * out[1]! + out[2]! * out[2]!) || 1;
+  for (let d = 0; d < 3; d++) out[d]! /= length;
 }

@@ -94,6 +94,7 @@ export class Surface {
     this.triangles = trianglesOf(mesh);
     this.normals = normals ?? shadingNormals(mesh);
     this.layers = plan.layers.map((planned) => prepared(planned, plan, images));
+    this.hasRelief = this.layers.some(({ layer }) => layer.to === 'relief');
     this.usesSpace = needsSpace || this.layers.some(({ layer }) => goesBySpace(layer));
   }
 
@@ -101,6 +102,9 @@ export class Surface {
   get names(): readonly Layer[] {
     return this.layers.map(({ layer }) => layer);
   }
+
+  /** Whether a layer raises it. */
+  readonly hasRelief: boolean;
 
   /** Goes to a place. */
   at(triangle: number, w0: number, w1: number, w2: number): void {

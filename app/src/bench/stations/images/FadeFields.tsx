@@ -20,6 +20,7 @@ export function FadeFields(props: FadeProps) {
         fullWidth
         size="small"
         aria-label="Which way it fades"
+        sx={{ mb: 0.75 }}
         value={fade.shape}
         onChange={(_, shape: Fade['shape'] | null) => shape && change(inShape(fade, shape), 'changed')}
       >
