@@ -202,7 +202,9 @@ class Work {
     this.usesPool = true;
     const input = (await import('@jig-peel/core/images/bakeBands')).ofWantedImages(whole);
     // for a small picture a second copy of the meshes costs more than it gains
-    const shares = whole.options.width * whole.options.height < worthTwo ? [0] : [0, 0];
+    const { width, height, what } = whole.options;
+    const traces = what === 'occlusion' || what === 'thickness';
+    const shares = width * height < worthTwo && !traces ? [0] : [0, 0];
     const runs = shares.map((_, at) =>
       this.searchPool.run(
         'bake',

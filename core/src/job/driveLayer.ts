@@ -6,7 +6,6 @@ import { imageFacts } from '../images/imageFacts.ts';
 import { faceAreas, faceNormals } from '../mesh/normals.ts';
 import { contentHash } from '../images/contentHash.ts';
 import { activeSet, type Job, type Part } from './job.ts';
-import type { UvSet } from '../uv/uvSet.ts';
 import { surfaceInputOf } from './layers.ts';
 import * as portable from '../numeric/portable.ts';
 
@@ -39,28 +38,32 @@ function placesBy(job: Job, part: Part, given: LayerDriver, aspect: number): { a
   return { at: drivers[planned.driver]!, reaches: (f) => !reach || reach[mesh.faceStart[f]!] === 1 };
 }
 
-const marks = new WeakMap<UvSet, string>();
+const marks = new WeakMap<object, string>();
 
-/** What a UV set has its corners at, as a short text. O(corners), once for each set. */
-function markOf(set: UvSet): string {
-  const bytes = ({ buffer, byteOffset, byteLength }: Float64Array | Uint32Array) => new Uint8Array(buffer, byteOffset, byteLength);
-  const mark = marks.get(set) ?? `${contentHash(bytes(set.uv)).slice(0, 24)} ${contentHash(bytes(set.cornerUv)).slice(0, 24)}`;
-  marks.set(set, mark);
+/** What arrays of something immutable hold, as a short text. O(bytes), once for each. */
+function markOf(of: object, arrays: readonly (Float64Array | Uint32Array)[]): string {
+  const mark =
+    marks.get(of) ?? arrays.map(({ buffer, byteOffset, byteLength }) => contentHash(new Uint8Array(buffer, byteOffset, byteLength)).slice(0, 16)).join('');
+  marks.set(of, mark);
   return mark;
 }
 
 /** What a driver is made of on a part, as a short text that differs where that does; null: nothing that is there. */
 function madeOf(job: Job, part: Part, driver: LayerDriver): string | null {
+  // sizes and headings are those on this very form
+  const on = `${part.id} ${markOf(part.mesh, [part.mesh.points, part.mesh.corners])}`;
   if (driver.kind === 'set') {
     const set = driver.set === '' ? activeSet(part) : part.uvSets.find(({ name }) => name === driver.set);
     if (!set) return null;
-    return `${part.id} ${markOf(set)}`;
+    return `${on} ${markOf(set, [set.uv, set.cornerUv])}`;
   }
   if (driver.kind === 'jig') {
     const jig = job.jigs?.find(({ id }) => id === driver.jig);
-    return jig ? `${part.id} ${contentHash(new TextEncoder().encode(JSON.stringify([jig.jig, jig.drives.filter((drive) => drive.part === part.id)])))}` : null;
+    return jig
+      ? `${on} ${contentHash(new TextEncoder().encode(JSON.stringify([jig.jig, jig.drives.filter((drive) => drive.part === part.id)]))).slice(0, 16)}`
+      : null;
   }
-  return part.id;
+  return on;
 }
 
 const isSame = (a: unknown, b: unknown) => JSON.stringify(a) === JSON.stringify(b);
@@ -73,11 +76,13 @@ const isMeant = (kept: LayerDriver, asked: LayerDriver) =>
  * A layer driven otherwise, as `converted` has it; but where it was driven so before, and neither it nor that driver was changed since, exactly as it was then.
  */
 export function drivenBy(job: Job, part: Part, layer: Layer, driver: LayerDriver): Layer {
+  if (isSame(layer.driver, driver)) return layer;
   const { alike = [], ...plain } = layer;
   const here = madeOf(job, part, layer.driver);
   const isNow = (one: NonNullable<Layer['alike']>[number]) => one.of === here && isSame(one.driver, layer.driver) && isSame(one.placement, layer.placement);
   const known = alike.some(isNow) ? alike : here === null ? [] : [{ driver: layer.driver, placement: layer.placement, of: here }];
-  const before = known.find((one) => isMeant(one.driver, driver) && one.of === madeOf(job, part, one.driver));
+  // of its own kind it is asked for with other numbers
+  const before = isMeant(layer.driver, driver) ? undefined : known.find((one) => isMeant(one.driver, driver) && one.of === madeOf(job, part, one.driver));
   const after = before ? { ...plain, driver: before.driver, placement: before.placement } : converted(job, part, plain, driver);
   const there = madeOf(job, part, after.driver);
   if (there === null) return after;

@@ -123,6 +123,10 @@ describe('driving a layer otherwise and back', () => {
     // three sides as they were, whatever width the list begins with
     expect(said(again)).toEqual(said(atSides));
     expect(said(await to(again, { kind: 'set' }))).toEqual(said(first));
+    // asked for with another width while it is driven so, it has that width, and the picture its size
+    const wider = said(await to(again, { kind: 'triplanar', size: 0.8 }));
+    expect(wider.driver).toMatchObject({ size: 0.8 });
+    expect(wider.placement.repeats[0]).toBeCloseTo(2 * said(again).placement.repeats[0], 6);
   });
 
   it('works it out afresh where the layer, the jig or the layout was changed meanwhile', async () => {
@@ -134,6 +138,11 @@ describe('driving a layer otherwise and back', () => {
     // the picture grew with the jig: back on the UVs it is as large as it is now
     expect(said(await to(moved, { kind: 'set' })).placement.repeats[0]).toBeLessThan(0.6 * 2.3);
     const half = (part: Part): Part => ({ ...part, uvSets: part.uvSets.map((set) => ({ ...set, uv: set.uv.map((x) => x / 2) })) });
+    // the form is another one now: half as wide, its UVs as they were
+    const narrow = (part: Part): Part => ({ ...part, mesh: { ...part.mesh, points: part.mesh.points.map((x, k) => (k % 3 === 0 ? x / 2 : x)) } });
+    const atSides = await to(first, { kind: 'triplanar', size: 0.4 });
+    const onNarrow = said(await to({ ...atSides, parts: atSides.parts.map(narrow) }, { kind: 'set' }));
+    expect(onNarrow.placement).not.toEqual(said(first).placement);
     const shrunk = { ...atJig, parts: atJig.parts.map(half) };
     const back = said(await to(shrunk, { kind: 'set' })).placement.repeats;
     expect(back[0]).toBeCloseTo(2 * 2.3, 1);

@@ -160,7 +160,7 @@ export const layerSchema = z.object({
    * `of` is what the driver was made of then.
    */
   alike: z
-    .array(z.object({ driver: driverSchema, placement: placementSchema, of: z.string().max(100) }))
+    .array(z.object({ driver: driverSchema, placement: placementSchema, of: z.string().max(1000) }))
     .max(8)
     .optional(),
 });

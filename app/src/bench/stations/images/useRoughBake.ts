@@ -15,8 +15,11 @@ export function useRoughBake() {
     picture,
     async show(asked: ParamsOf<'bake'>): Promise<void> {
       const mine = ++turn.current;
-      const outcome = await coreApi().roughBake(asked);
-      if (turn.current === mine && outcome.ok) setPicture(URL.createObjectURL(new Blob([outcome.report as Uint8Array<ArrayBuffer>], { type: 'image/png' })));
+      // what goes wrong here is told by the whole bake
+      const outcome = await coreApi()
+        .roughBake(asked)
+        .catch(() => null);
+      if (turn.current === mine && outcome?.ok) setPicture(URL.createObjectURL(new Blob([outcome.report as Uint8Array<ArrayBuffer>], { type: 'image/png' })));
     },
     end(): void {
       turn.current++;
