@@ -31,6 +31,9 @@ export const layerTargets = ['colour', 'relief'] as const;
 /** Layers of one surface that are worked with at most; each costs a picture of the graphics. */
 export const mostLayers = 8;
 
+/** Numbers a corner for faces of layers and masks that the graphics draw at once. */
+export const mostFields = 16;
+
 /** Numbers of each dab of a brushed mask: x, y, z, radius and strength. */
 export const numbersPerDab = 5;
 

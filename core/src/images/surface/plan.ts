@@ -4,6 +4,7 @@ import { bounds, type Mesh } from '../../mesh/mesh.ts';
 import type { UvSet } from '../../uv/uvSet.ts';
 import { chanceOfFaces } from './chance.ts';
 import type { Layer, LayerDriver, LayerMask } from './layer.ts';
+import { mostFields } from './names.ts';
 import { mostSoftFields, onFaces, softEdge } from './softEdge.ts';
 
 /** A jig as layers use it. @param faces those that it drives on this part; null: all */
@@ -93,6 +94,7 @@ function jigDriver(mesh: Mesh, { jig, faces }: DriverJig): { uv: Float64Array; r
 
 const nothing = Symbol('nothing');
 
+const hasField = ({ kind }: LayerMask) => kind === 'faces' || kind === 'material' || kind === 'each';
 const isSoft = (mask: LayerMask) => (mask.kind === 'faces' || mask.kind === 'material') && mask.soft > 0;
 
 /** Whether a layer is seen only where its driver has a place: a colour, a fade or noise is seen on faces without UVs, too, and a jig drives its own faces alone. */
@@ -131,9 +133,10 @@ export function planSurface({ mesh, sets, activeSet, jigs, layers, part = '' }: 
     return at;
   };
   const field = (key: string, make: () => Float64Array) => fieldsBy(key, () => [make()]);
-  // the graphics take sixteen in all
+  // the graphics take so many in all: what other masks and reaches leave is shared out
   const softMasks = new Set(layers.flatMap(({ layer }) => (layer.isOn ? layer.masks.filter((mask) => isSoft(mask)).map((mask) => JSON.stringify(mask)) : [])));
-  const most = softMasks.size <= 3 ? mostSoftFields : softMasks.size <= 5 ? 2 : 1;
+  const others = layers.reduce((sum, { layer }) => sum + (layer.isOn ? 1 + layer.masks.filter((mask) => hasField(mask) && !isSoft(mask)).length : 0), 0);
+  const most = Math.max(1, Math.min(mostSoftFields, Math.floor((mostFields - others) / Math.max(1, softMasks.size))));
   const fieldOf = (mask: LayerMask): number => {
     if (mask.kind === 'faces') {
       const on = new Set(mask.faces);

@@ -4,7 +4,7 @@ import { faceNormals } from '../../mesh/normals.ts';
 import { topologyOf } from '../../mesh/topology.ts';
 
 /** Numbers a corner that a soft edge takes at most: so many border edges of a face are told apart. */
-export const mostSoftFields = 4;
+export const mostSoftFields = 12;
 
 /** 1 on the corners of some faces. */
 export function onFaces(mesh: Mesh, has: (face: number) => boolean): Float64Array {
@@ -15,8 +15,8 @@ export function onFaces(mesh: Mesh, has: (face: number) => boolean): Float64Arra
 
 /**
  * How far within some faces each place is, in lengths of `soft` from their common border; 0 on all other faces. The least of the fields at a place, no more
- * than 1, is the mask: each is linear over a face, as distances from a straight edge are, so that a face keeps up to four border edges of its own exactly,
- * however large it is (of more, four that are spread round it). Faces without a border edge have the distances of their corners, over the faces' edges and
+ * than 1, is the mask: each is linear over a face, as distances from a straight edge are, so that a face keeps up to `most` border edges of its own exactly,
+ * however large it is (of more, so many that are spread round it). Faces without a border edge have the distances of their corners, over the faces' edges and
  * diagonals (E. W. Dijkstra, 1959). Borders of the mesh itself are none.
  * @returns as many fields as a face needs, one number a corner. O(corners log corners)
  */

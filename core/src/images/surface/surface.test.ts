@@ -8,7 +8,7 @@ import { adjustColour, colourMatrix } from './adjust.ts';
 import { blendColours, composite } from './blend.ts';
 import { brushAt, decalPlace, fadeAt, triplanarPlace, triplanarWeights } from './frames.ts';
 import { adjustSchema, driverSchema, layerSchema, noiseSchema, type DecalFrame, type Layer } from './layer.ts';
-import { blendModes, unadjusted, type BlendMode } from './names.ts';
+import { blendModes, mostFields, unadjusted, type BlendMode } from './names.ts';
 import { noiseAt } from './noise.ts';
 import { samplePixels, type Pixels } from './pixels.ts';
 import { chanceOfFaces } from './chance.ts';
@@ -509,6 +509,31 @@ describe('a surface', () => {
       // along diagonals of the faces it is a little further than straight
       expect(Math.max(...errors)).toBeLessThan(0.21);
       expect(errors.reduce((sum, x) => sum + x, 0) / errors.length).toBeLessThan(0.03);
+    }
+  });
+
+  it('a soft edge of a round face runs round it, and masks of many layers stay within what the graphics draw', () => {
+    const sides = 24;
+    const rim = Array.from({ length: sides }, (_, k) => [Math.cos((k * 2 * Math.PI) / sides), Math.sin((k * 2 * Math.PI) / sides), 0]);
+    const cap = meshFromFaces(
+      [...rim.flat(), ...rim.flatMap(([x, y]) => [x!, y!, -1])],
+      [Array.from({ length: sides }, (_, k) => k), ...Array.from({ length: sides }, (_, k) => [k, k + sides, ((k + 1) % sides) + sides, (k + 1) % sides])],
+    );
+    for (const { place, value } of softAt(cap, [0], 0.4))
+      expect(Math.abs(value - Math.min(1, (1 - Math.hypot(place[0]!, place[1]!)) / 0.4))).toBeLessThan(0.13);
+    const own = uvSetFrom(cap, 'own', cap.corners.slice(), new Float64Array(sides * 4));
+    const stack = Array.from({ length: 8 }, (_, k) =>
+      layer({
+        masks: [
+          { kind: 'faces', faces: [0], soft: 0.1 + k / 10 },
+          { kind: 'each', by: 'part', seed: k },
+        ],
+      }),
+    );
+    for (const count of [1, 2, 3, 5, 8]) {
+      const layers = stack.slice(0, count).map((one) => ({ layer: one, material: null }));
+      const plan = planSurface({ mesh: cap, sets: [own], activeSet: own, jigs: new Map(), layers });
+      expect(plan.fields.length).toBeLessThanOrEqual(mostFields);
     }
   });
 

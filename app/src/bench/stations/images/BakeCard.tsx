@@ -65,10 +65,12 @@ export function BakeCard() {
     // the first tile last: once a bake is shown, what it was made of is not seen any more
     const wanted = tiles > 1 && tile === null ? Array.from({ length: tiles }, (_, k) => tiles - 1 - k) : [Math.min(tile ?? 0, tiles - 1)];
     setAsked(true);
-    for (const [k, own] of wanted.entries()) await bakeTile(own, how === 'show' && k < wanted.length - 1 ? 'add' : how);
+    // a tile with nothing on it is passed over; what is cancelled is cancelled for all of them
+    for (const [k, own] of wanted.entries()) if (!(await bakeTile(own, how === 'show' && k < wanted.length - 1 ? 'add' : how))) break;
     setAsked(false);
   };
-  const bakeTile = async (own: number, how: 'add' | 'show' | 'save') => {
+  /** @returns false if it was cancelled */
+  const bakeTile = async (own: number, how: 'add' | 'show' | 'save'): Promise<boolean> => {
     const asked = {
       what,
       ...(set === part.activeUv ? {} : { set }),
@@ -85,15 +87,16 @@ export function BakeCard() {
     await Promise.race([first.show(asked), new Promise((next) => setTimeout(next, firstLook))]);
     const outcome = await run('bake', { ...asked, add: true, show: how === 'show' });
     first.end();
-    if (!outcome.ok) return;
+    if (!outcome.ok) return outcome.code !== 'cancelled';
     setNotes(outcome.report.notes);
     if (how === 'show') useBench.getState().set({ overlay: 'picture' });
-    if (how !== 'save' || !outcome.report.image) return;
+    if (how !== 'save' || !outcome.report.image) return true;
     const image = await coreApi().image(outcome.report.image);
-    if (!image) return;
+    if (!image) return true;
     const url = URL.createObjectURL(new Blob([image.bytes as Uint8Array<ArrayBuffer>], { type: image.type }));
     save(outcome.report.name, url);
     setTimeout(() => URL.revokeObjectURL(url), 60_000);
+    return true;
   };
   return (
     <Card title="Bake">

@@ -1,5 +1,5 @@
 import type { Texture } from 'three';
-import type { GridKind } from '@jig-peel/core';
+import { mostFields, type GridKind } from '@jig-peel/core';
 import type { SurfaceView } from '../../../session/surfaceView.ts';
 import { useBench, type BenchState } from '../../../store/bench.ts';
 import { useShown } from '../../../store/shown.ts';
@@ -9,7 +9,7 @@ import { inOwnWorker } from '../../../worker/seat.ts';
 import { imageTexture, upright } from '../pictures.ts';
 import type { Stage } from '../stage.ts';
 import { aloneLayer, aloneOf } from './alone.ts';
-import { mostDrivers, mostFields, structureKey, surfaceCode } from './code.ts';
+import { mostDrivers, structureKey, surfaceCode } from './code.ts';
 import { SurfaceSkin } from './skin.ts';
 
 /** Textures of layers that the graphics take beside the part's own. */
@@ -87,7 +87,7 @@ export function attachSurface(stage: Stage): () => void {
       kept.drivers!.length > mostDrivers
         ? `These layers are driven by ${kept.drivers!.length} UV sets and jigs; ${mostDrivers} can be drawn at once.`
         : kept.fields!.length > mostFields
-          ? `The masks of faces of these layers need ${kept.fields!.length} numbers a corner (a soft edge up to four); ${mostFields} can be drawn at once.`
+          ? `The masks of faces of these layers need ${kept.fields!.length} numbers a corner (a soft edge several); ${mostFields} can be drawn at once.`
           : images.length > mostPictures
             ? `These layers show ${images.length} images; ${mostPictures} can be drawn at once.`
             : '';

@@ -17,7 +17,6 @@ export interface SurfaceCode {
 
 /** How many numbers a corner the graphics take beside what is drawn anyway: 2 drivers or 4 fields each. */
 export const mostDrivers = 8;
-export const mostFields = 16;
 
 export const imageKey = (source: Layer['source']): string | null =>
   source.kind === 'image' ? source.image : source.kind === 'grid' ? `grid:${source.grid}` : null;
