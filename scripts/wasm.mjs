@@ -24,3 +24,4 @@ write('core/assembly/cholesky.ts', 'core/src/numeric/simdModule.generated.ts', {
   fusedModule: ['cholesky-fused', ['relaxed-simd']],
 });
 write('core/assembly/packing.ts', 'core/src/pack/packModule.generated.ts', { packModule: ['packing', []] });
+write('core/assembly/sampling.ts', 'core/src/pack/sampleModule.generated.ts', { sampleModule: ['sampling', []] });

@@ -225,9 +225,7 @@ function chamfer(out: usize, stride: i32, w: i32, h: i32, isCut: bool): i32 {
 const RECORD: i32 = 10;
 
 let n: i32 = 0;
-/** Headings that a piece may have; each with its four quarter turns: a pose is heading · 4 + turns. */
-let headings: i32 = 0;
-/** By (piece · headings + heading) · 4 + turns: address of the edges (u32), of its places to test (u32), box minX, minY, maxX, maxY (4 × f64). */
+/** By piece · 4 + quarter turns, its pose: address of the edges (u32), of its places to test (u32), box minX, minY, maxX, maxY (4 × f64). */
 let edgesAt: usize = 0;
 let innerAt: usize = 0;
 let boxAt: usize = 0;
@@ -280,9 +278,8 @@ function below(limit: i32): i32 {
 }
 
 /** @param table addresses, in the order of the variables above */
-export function setUp(table: usize, pieces: i32, headingsEach: i32, coarseFactor: i32, stride: i32, start: usize, end: usize, seedNumber: u32): void {
+export function setUp(table: usize, pieces: i32, coarseFactor: i32, stride: i32, start: usize, end: usize, seedNumber: u32): void {
   n = pieces;
-  headings = headingsEach;
   factor = coarseFactor;
   coarseStride = stride;
   edgesAt = load<u32>(table);
@@ -311,9 +308,9 @@ export function setUp(table: usize, pieces: i32, headingsEach: i32, coarseFactor
   movesMade = 0;
 }
 
-/** Drops all maps: headings or edges have changed, or there is no room for more. */
+/** Drops all maps: edges have changed, or there is no room for more. */
 export function dropMaps(): void {
-  memory.fill(recordAt, 0, <usize>n * n * headings * headings * 4 * RECORD * 4);
+  memory.fill(recordAt, 0, <usize>n * n * 4 * RECORD * 4);
   heap = heapStart;
 }
 
@@ -332,8 +329,8 @@ function floorDiv(a: i32, b: i32): i32 {
 }
 
 function makeMap(low: i32, poseLow: i32, high: i32, poseHigh: i32, record: usize): void {
-  const a = (low * headings) * 4 + poseLow;
-  const b = (high * headings) * 4 + poseHigh;
+  const a = low * 4 + poseLow;
+  const b = high * 4 + poseHigh;
   const boxA = boxAt + (<usize>a << 5);
   const boxB = boxAt + (<usize>b << 5);
   const x0 = <i32>Math.ceil(load<f64>(boxA) - load<f64>(boxB, 16));
@@ -387,9 +384,9 @@ function makeMap(low: i32, poseLow: i32, high: i32, poseHigh: i32, record: usize
 // @ts-ignore: decorator
 @inline
 function recordOf(low: i32, poseLow: i32, high: i32, poseHigh: i32): usize {
-  const relative = (poseHigh & ~3) | ((poseHigh - poseLow) & 3);
-  const record = recordAt + <usize>((((low * n + high) * headings + (poseLow >> 2)) * headings * 4 + relative) * RECORD) * 4;
-  if (load<u32>(record) == 0) makeMap(low, poseLow & ~3, high, relative, record);
+  const relative = (poseHigh - poseLow) & 3;
+  const record = recordAt + <usize>(((low * n + high) * 4 + relative) * RECORD) * 4;
+  if (load<u32>(record) == 0) makeMap(low, 0, high, relative, record);
   return record;
 }
 
@@ -426,7 +423,7 @@ function depthOf(a: i32, poseA: i32, b: i32, poseB: i32, dx: i32, dy: i32): i32 
 /** Weighted cost of a piece at a place; leaves off where it reaches the limit. */
 function costOf(i: i32, pose: i32, x: i32, y: i32, limit: f32): f32 {
   work += <f64>(n >> 3) + 4;
-  const own = boxAt + (<usize>((i * headings) * 4 + pose) << 5);
+  const own = boxAt + (<usize>(i * 4 + pose) << 5);
   const minX = load<f64>(own) + <f64>x;
   const minY = load<f64>(own, 8) + <f64>y;
   const maxX = load<f64>(own, 16) + <f64>x;
@@ -438,7 +435,7 @@ function costOf(i: i32, pose: i32, x: i32, y: i32, limit: f32): f32 {
     const jx = load<i32>(xAt + (<usize>j << 2));
     const jy = load<i32>(yAt + (<usize>j << 2));
     const p = load<i32>(poseAt + (<usize>j << 2));
-    const box = boxAt + (<usize>((j * headings) * 4 + p) << 5);
+    const box = boxAt + (<usize>(j * 4 + p) << 5);
     if (load<f64>(box) + <f64>jx >= maxX || load<f64>(box, 16) + <f64>jx <= minX || load<f64>(box, 8) + <f64>jy >= maxY || load<f64>(box, 24) + <f64>jy <= minY) continue;
     const depth = depthOf(j, p, i, pose, x - jx, y - jy);
     if (depth == 0) continue;
@@ -499,7 +496,7 @@ const candidateAt: usize = memory.data(24 * 16, 16);
 const rangeAt: usize = memory.data(16, 16);
 
 function rangeOf(i: i32, pose: i32, width: f64, height: f64): bool {
-  const box = boxAt + (<usize>((i * headings) * 4 + pose) << 5);
+  const box = boxAt + (<usize>(i * 4 + pose) << 5);
   const lx = <i32>Math.ceil(-load<f64>(box) - 1e-7);
   const ly = <i32>Math.ceil(-load<f64>(box, 8) - 1e-7);
   const hx = <i32>Math.floor(width - load<f64>(box, 16) + 1e-7);
@@ -651,8 +648,8 @@ function remeasure(i: i32, j: i32): void {
   const yi = load<i32>(yAt + (<usize>i << 2));
   const xj = load<i32>(xAt + (<usize>j << 2));
   const yj = load<i32>(yAt + (<usize>j << 2));
-  const a = boxAt + (<usize>((i * headings) * 4 + pi) << 5);
-  const b = boxAt + (<usize>((j * headings) * 4 + pj) << 5);
+  const a = boxAt + (<usize>(i * 4 + pi) << 5);
+  const b = boxAt + (<usize>(j * 4 + pj) << 5);
   let depth: i32 = 0;
   if (
     load<f64>(a) + <f64>xi < load<f64>(b, 16) + <f64>xj &&
@@ -774,7 +771,7 @@ let nearList: usize = 0;
 /** Sweeps after which is looked again who is near whom. */
 const LIST_SWEEPS: i32 = 12;
 let sweepsDone: i32 = 0;
-/** Of each piece, into how many turns a whole one is parted that it may take (u8): 1 for none, 4 for quarters. */
+/** Of each piece (u8): into how many turns a whole one is parted that it may take, 1 for none, 4 for quarters; and 128 where it may be turned by any angle. */
 let turnsAt: usize = 0;
 /** Of each piece, how far it reaches from its own origin (f64). */
 let radiusAt: usize = 0;
@@ -1001,7 +998,8 @@ function moveNear(i: i32, step: f64, width: f64, height: f64, spin: f64): void {
   let bestX = tryX;
   let bestY = tryY;
   let bestAngle = angle;
-  if (spin > 0 && best > 0) {
+  const turning = load<u8>(turnsAt + i);
+  if (spin > 0 && best > 0 && turning & 128) {
     for (let k = 0; k < 2 && best > 0; k++) {
       const share = <f64>random() / 4294967296;
       const tried = angle + spin * share * share * (k == 0 ? 1 : -1);
@@ -1014,7 +1012,7 @@ function moveNear(i: i32, step: f64, width: f64, height: f64, spin: f64): void {
       bestAngle = tried;
     }
   }
-  const turns = load<u8>(turnsAt + i);
+  const turns = turning & 127;
   if (best > 0 && turns > 1 && (random() & 1) == 0) {
     const tried = angle + (<f64>(1 + below(turns - 1)) * 2 * Math.PI) / <f64>turns;
     turnEdges(i, tried, triedAt, triedBox);
@@ -1033,127 +1031,8 @@ function moveNear(i: i32, step: f64, width: f64, height: f64, spin: f64): void {
     store<f64>(angleAt + (<usize>i << 3), bestAngle);
     turnEdges(i, bestAngle, own, box);
   }
-  noteRaster(i);
   measureNear(i, step, false);
 }
-
-/** Cells of the raster of places (of `setUp`) a unit; 0 where no raster is set up. */
-let rasterScale: f64 = 0;
-let leapShare: i32 = 0;
-
-/** Lets pieces leap to any place of the sheet, as the raster of `setUp` proposes them. @param share of moves, in 256ths */
-export function setUpLeaps(scale: f64, share: i32): void {
-  rasterScale = scale;
-  leapShare = share;
-}
-
-/** Where a piece is on the raster. */
-function noteRaster(i: i32): void {
-  if (rasterScale == 0) return;
-  store<i32>(xAt + (<usize>i << 2), <i32>Math.round(load<f64>(placeX + (<usize>i << 3)) * rasterScale));
-  store<i32>(yAt + (<usize>i << 2), <i32>Math.round(load<f64>(placeY + (<usize>i << 3)) * rasterScale));
-  // the raster knows one heading, that of the beginning, and its quarter turns
-  store<i32>(poseAt + (<usize>i << 2), <i32>Math.round((load<f64>(angleAt + (<usize>i << 3)) * 2) / Math.PI) & 3);
-}
-
-/** Lists those near one piece where it stands, for itself alone. */
-function listOne(i: i32, margin: f64): void {
-  const radius = load<f64>(radiusAt + (<usize>i << 3)) + margin;
-  const x = load<f64>(placeX + (<usize>i << 3));
-  const y = load<f64>(placeY + (<usize>i << 3));
-  let count = 0;
-  for (let j = 0; j < n; j++) {
-    if (j == i) continue;
-    const dx = load<f64>(placeX + (<usize>j << 3)) - x;
-    const dy = load<f64>(placeY + (<usize>j << 3)) - y;
-    const reach = radius + load<f64>(radiusAt + (<usize>j << 3));
-    if (dx * dx + dy * dy > reach * reach) continue;
-    store<i32>(nearList + (<usize>(i * n + count++) << 2), j);
-  }
-  store<i32>(nearCount + (<usize>i << 2), count);
-}
-
-/** Candidates of a leap: x, y (cells), pose. */
-const leapAt: usize = memory.data(8 * 12, 16);
-
-/** Moves a piece to the best place that is found for it anywhere, if it is better there. */
-function leap(i: i32, step: f64, width: f64, height: f64): void {
-  if (heap > heapEnd) dropMaps();
-  const px = placeX + (<usize>i << 3);
-  const py = placeY + (<usize>i << 3);
-  const pa = angleAt + (<usize>i << 3);
-  const x = load<f64>(px);
-  const y = load<f64>(py);
-  const angle = load<f64>(pa);
-  const own: usize = load<u32>(presentAt + (<usize>i << 2));
-  const box = presentBox + (<usize>i << 5);
-  const columns = width * rasterScale;
-  const rows = height * rasterScale;
-  const now = load<i32>(poseAt + (<usize>i << 2));
-  let found = 0;
-  const from = load<i32>(optionStart + (<usize>i << 2));
-  const to = load<i32>(optionStart + (<usize>i << 2), 4);
-  for (let o = from; o < to && found < 6; o++) {
-    const pose = load<i32>(optionAt + (<usize>o << 2));
-    if (to - from > 2 && below(to - from) >= 2) continue;
-    if (!rangeOf(i, pose, columns, rows)) continue;
-    const lx = load<i32>(rangeAt);
-    const ly = load<i32>(rangeAt, 4);
-    const w = (load<i32>(rangeAt, 8) - lx) / factor + 1;
-    const h = (load<i32>(rangeAt, 12) - ly) / factor + 1;
-    sumPlaces(i, pose, lx, ly, w, h);
-    for (let k = 0; k < 2; k++) {
-      if (!lowestPlace(w, h)) break;
-      const at = leapAt + found++ * 12;
-      store<i32>(at, lx + lowX * factor);
-      store<i32>(at, ly + lowY * factor, 4);
-      store<i32>(at, pose, 8);
-    }
-  }
-  // against staying where it is
-  let best = bestNear(i, angle, own, box, step, reachCells, width, height);
-  let bestX = x + <f64>tryX * step;
-  let bestY = y + <f64>tryY * step;
-  let bestAngle = angle;
-  const cell = <f64>factor / rasterScale;
-  for (let k = 0; k < found; k++) {
-    const at = leapAt + k * 12;
-    const tried = angle + (<f64>((load<i32>(at, 8) - now) & 3) * Math.PI) / 2;
-    store<f64>(pa, tried);
-    turnEdges(i, tried, own, box);
-    store<f64>(px, <f64>load<i32>(at) / rasterScale);
-    store<f64>(py, <f64>load<i32>(at, 4) / rasterScale);
-    listOne(i, 3 * cell);
-    let size = cell / 6;
-    let cost = bestNear(i, tried, own, box, size, reachCells, width, height);
-    for (let finer = 0; finer < 2 && cost < f32.MAX_VALUE && cost > 0; finer++) {
-      store<f64>(px, load<f64>(px) + <f64>tryX * size);
-      store<f64>(py, load<f64>(py) + <f64>tryY * size);
-      size = max(step, size / 6);
-      cost = bestNear(i, tried, own, box, size, reachCells, width, height);
-    }
-    if (cost >= best) continue;
-    best = cost;
-    bestX = load<f64>(px) + <f64>tryX * size;
-    bestY = load<f64>(py) + <f64>tryY * size;
-    bestAngle = tried;
-    leaps++;
-  }
-  store<f64>(px, bestX);
-  store<f64>(py, bestY);
-  store<f64>(pa, bestAngle);
-  turnEdges(i, bestAngle, own, box);
-  noteRaster(i);
-  // what it overlapped before is clear of it, as far as is known; where it stands now is measured
-  for (let j = 0; j < n; j++) {
-    store<u8>(depthAt + i * n + j, 0);
-    store<u8>(depthAt + j * n + i, 0);
-  }
-  listNear(step);
-  measureNear(i, step, false);
-}
-
-export let leaps: i32 = 0;
 
 /** Depths of a piece against those near it, or, the first time, against those of lower number. */
 function measureNear(i: i32, step: f64, isFirst: bool): void {
@@ -1199,7 +1078,6 @@ export function beginNear(width: f64, height: f64, step: f64): f64 {
     store<f64>(px, max(-load<f64>(box), min(width - load<f64>(box, 16), load<f64>(px))));
     store<f64>(py, max(-load<f64>(box, 8), min(height - load<f64>(box, 24), load<f64>(py))));
   }
-  for (let i = 0; i < n; i++) noteRaster(i);
   for (let k = 0; k < n * n; k++) store<f32>(weightAt + (<usize>k << 2), 1);
   work += (<f64>n * <f64>n) / 4;
   memory.fill(depthAt, 0, <usize>n * n);
@@ -1265,9 +1143,7 @@ export function sweepNear(width: f64, height: f64, step: f64, spin: f64, gain: f
   }
   for (let k = 0; k < colliding; k++) {
     const i = load<i32>(orderAt + (k << 2));
-    if (isClearNear(i)) continue;
-    if (leapShare > 0 && <i32>(random() >> 24) < leapShare) leap(i, step, width, height);
-    else moveNear(i, step, width, height, spin);
+    if (!isClearNear(i)) moveNear(i, step, width, height, spin);
   }
   let deepest: f32 = 1;
   let loss: f64 = 0;

@@ -151,6 +151,17 @@ function anyShape(random: () => number): Polygon[] {
   ];
 }
 
+/** Stars of like size: no single one of them sets the scale. */
+const stars = (random: () => number, count: number): Polygon[][] =>
+  Array.from({ length: count }, () => {
+    const sides = 5 + Math.floor(random() * 6);
+    const corner = (k: number): [number, number] => {
+      const radius = 0.1 * (0.35 + 0.65 * random());
+      return [radius * Math.cos((2 * Math.PI * k) / sides), radius * Math.sin((2 * Math.PI * k) / sides)];
+    };
+    return [Array.from({ length: sides }, (_, k) => corner(k))];
+  });
+
 const base: PackOptions = { width: 512, height: 512, gap: 0, borderGap: 0, turn: 'quarter', keepScale: false, effort: 1 };
 
 describe('the search for a tight layout', () => {
@@ -216,6 +227,27 @@ describe('the search for a tight layout', () => {
     expect(one.report.coverage).toBeGreaterThan(packLayout(form.mesh, form.set, { ...base, resolution: 512 }).report.coverage);
   }, 120_000);
 
+  it('turns each island only as it may be turned itself, whatever the others may; eighths are exact', () => {
+    const form = islandsFrom(stars(seededRandom(11), 12));
+    const turnOf = { 0: 'none', 1: 'none', 2: 'quarter', 3: 'quarter', 4: 'half', 5: 'eighth', 6: 'eighth', 7: 'eighth' } as const;
+    const parts = { none: 1, half: 2, quarter: 4, eighth: 8 } as const;
+    const { set } = packBest(form.mesh, form.set, { ...base, turn: 'free', turnOf });
+    const islands = islandsOf(form.mesh, form.set);
+    const { cornerUv } = form.set;
+    const turn = (i: number) => {
+      const c = form.mesh.faceStart[islands.faces[islands.start[i]!]!]!;
+      const heading = (uv: Float64Array) =>
+        Math.atan2(uv[cornerUv[c + 1]! * 2 + 1]! - uv[cornerUv[c]! * 2 + 1]!, uv[cornerUv[c + 1]! * 2]! - uv[cornerUv[c]! * 2]!);
+      return (heading(set.uv) - heading(form.set.uv)) / (2 * Math.PI);
+    };
+    for (const [i, kind] of Object.entries(turnOf)) {
+      const turns = turn(Number(i)) * parts[kind];
+      expect(Math.abs(turns - Math.round(turns))).toBeLessThan(1e-6);
+    }
+    // the others make use of it
+    expect([8, 9, 10, 11].some((i) => Math.abs(turn(i) * 8 - Math.round(turn(i) * 8)) > 1e-3)).toBe(true);
+  }, 60_000);
+
   it('packs round islands that stay, with the gap to them, and leaves them as they are', () => {
     const random = seededRandom(8);
     const list = [[square(0.3, 0.3, 0.4)], ...Array.from({ length: 8 }, () => anyShape(random))];
@@ -226,6 +258,17 @@ describe('the search for a tight layout', () => {
     expect(overlap).toBe(0);
     expect(distance).toBeGreaterThanOrEqual(4 - 1e-5);
     expect(border).toBeGreaterThanOrEqual(4 - 1e-5);
+  }, 60_000);
+
+  it('goes over the whole sheet with more effort, too, where islands stay in the way', () => {
+    const form = islandsFrom([[square(0.3, 0.6, 0.3)], ...stars(seededRandom(8), 14)]);
+    const options = { ...base, gap: 4, borderGap: 4, islands: Array.from({ length: 14 }, (_, i) => i + 1) };
+    const [near, far] = [1, 2].map((effort) => packBest(form.mesh, form.set, { ...options, effort }));
+    expect(far!.report.scale).toBeGreaterThan(near!.report.scale * 1.01);
+    expect([...far!.set.uv.subarray(0, 8)]).toEqual([...form.set.uv.subarray(0, 8)]);
+    const { overlap, distance, border } = judged(form, far!.set, base);
+    expect(overlap).toBe(0);
+    expect(Math.min(distance, border)).toBeGreaterThanOrEqual(4 - 1e-5);
   }, 60_000);
 
   it('tells of better layouts as it goes, takes the best so far when stopped, and is cancelled with nothing done', () => {

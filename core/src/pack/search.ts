@@ -1,7 +1,8 @@
 import { seededRandom } from '../numeric/random.ts';
 import { doubleArea, innerPoint, offsetEdges, simplifiedOutward, type Loop } from './outline.ts';
 import { copyLayout, Separator, turned, type Edges, type Layout, type PieceShape } from './separate.ts';
-import { copyStand, NearSeparator, type LeapRaster, type Stand } from './separateNear.ts';
+import { SampledSeparator } from './separateSampled.ts';
+import { copyStand, NearSeparator, type Stand } from './separateNear.ts';
 import * as portable from '../numeric/portable.ts';
 
 /** A piece to be placed: its borders in px about its own origin, the solid on their left. */
@@ -46,13 +47,10 @@ const wholeCells = 512;
 /** The first round is to be short, maps are made sooner on a coarser raster. */
 const firstCells = 256;
 const coarseCells = 64;
-/** More pieces than this are moved near by, and by leaps. */
+/** More pieces than this have too many pairs for maps of all of them. */
 const mostForWhole = 64;
-/** More pieces than this do not leap: the coarse maps of all pairs would cost more than they bring. */
-const mostForLeaps = 250;
 /** More pieces than this are not searched at all. */
 export const mostForSearch = 1500;
-const leapCells = 256;
 /** Part of the sheet's side by which outlines may be simplified. */
 const roughly = 0.0012;
 const finely = 0.00015;
@@ -60,8 +58,14 @@ const finely = 0.00015;
 const roundWork = [1.3e8, 3e8, 6e8, 1.1e9, 2e9] as const;
 export const mostRounds = roundWork.length;
 
-/** So few pieces are tried at more angles. */
-const fewPieces = 16;
+/** Share of the work of a round that turning freely gets besides. */
+const spinShare = 0.7;
+/**
+ * Where layouts with free turns cover so many times as much as those without, the latter are left, and free turns get most of their work: the rounds to come
+ * have never gained as much (few pieces), or free turns never fell behind again (many; measured on the sets of `npm run bench:pack`).
+ */
+const leadsFrom = (round: number, isFew: boolean) => (isFew ? 1.045 - 0.007 * round : 1.015);
+const leadingWork = 1.15;
 
 const rootOf = (depth: number) => Math.sqrt(depth);
 
@@ -110,52 +114,52 @@ export function searchLayout(field: SearchField, pieces: readonly SearchPiece[],
     best = placed;
     options.better(best);
   };
-  const isFree = pieces.some((piece) => piece.isFree);
+  // maps of the whole sheet know quarter turns only
+  const isFree = pieces.some(({ isFree, turns }) => isFree || turns > 4);
   const rounds = Math.max(1, Math.min(mostRounds, options.rounds));
   const whole = pieces.length >= 2 && pieces.length <= mostForWhole && field.obstacles.length === 0;
-  const leapsFrom = pieces.length <= mostForLeaps && field.obstacles.length === 0 && !whole ? 2 : Infinity;
-  // leaps need the maps of all pairs first
-  const works = roundWork.slice(0, rounds).map((work, round) => work * (round >= leapsFrom ? 2.5 : pieces.length > 300 ? 2 : 1));
-  const spinShare = 0.7;
+  // many pieces are first moved near by: one look at each place of the sheet takes longer than that; and they search one round less (see `packBest`)
+  const factor = (round: number) => (whole ? 1 : pieces.length > 300 ? (round === 0 ? 2 : 1.3) : round === 0 ? 1 : 1.8);
+  const works = roundWork.slice(0, rounds).map((work, round) => work * factor(round));
   const meter = new Meter(works.reduce((sum, work) => sum + work, 0) * (1 + (isFree ? spinShare : 0)), options);
-  /** The layout that the rounds go on from. */
+  /** The layouts that the rounds go on from: without turning freely, the same before it was tightened near by, and with turning. */
   let present = start;
+  let roaming = start;
+  let spinning: Placed | null = null;
   for (let round = 0; round < rounds && !options.isStopped(); round++) {
     const from = present;
     // the first round is to be short: the last hundredths of a percent come later
     const least = round === 0 ? 1e-4 : 2e-5;
-    if (whole) {
+    const stride = round === 0 ? 0.007 : 0.004;
+    const near = { spin: false, shake: 0, least, meter, better };
+    const leads = isFree && round > 0 && (best.scale / present.scale) ** 2 >= leadsFrom(round, whole);
+    if (leads) meter.limit += works[round]! * leadingWork;
+    else if (whole) {
       meter.limit += works[round]! * 0.75;
       present = growWhole(field, pieces, present, { seed: seed(), cells: round === 0 ? firstCells : wholeCells, meter, better });
       meter.limit += works[round]! * 0.25;
-      present = growNear(field, pieces, present, { seed: seed(), spin: false, shake: 0, leaps: 0, least, meter, better });
+      present = growNear(field, pieces, present, { ...near, seed: seed() });
+    } else if (round === 0) {
+      meter.limit += works[round]!;
+      present = growNear(field, pieces, present, { ...near, seed: seed() });
+      roaming = present;
     } else {
-      const leaps = round >= leapsFrom ? 0.25 : 0;
       meter.limit += works[round]! * 0.75;
-      // leaps begin where there is still room to leap into
-      present = growNear(field, pieces, leaps > 0 ? start : present, {
-        seed: seed(),
-        spin: false,
-        shake: round > 0 && leaps === 0 ? 0.5 + random() : 0,
-        leaps,
-        least,
-        meter,
-        better,
-      });
+      roaming = growSampled(field, pieces, roaming, { seed: seed(), spin: false, stride, meter, better });
       meter.limit += works[round]! * 0.25;
-      present = growNear(field, pieces, present, { seed: seed(), spin: false, shake: 0, leaps: 0, least, meter, better });
+      present = growNear(field, pieces, roaming, { ...near, seed: seed() });
     }
     if (present.scale < from.scale) present = from;
     if (!isFree) continue;
-    meter.limit += works[round]! * spinShare;
-    let spun = round % 2 === 0 || best.scale <= present.scale ? present : best;
-    if (whole) {
-      meter.limit -= (works[round]! * spinShare) / 2;
-      spun = growWhole(field, pieces, spun, { seed: spinSeed(), spin: true, cells: round === 0 ? firstCells : wholeCells, meter, better });
-      meter.limit += (works[round]! * spinShare) / 2;
-    }
+    if (!leads) meter.limit += works[round]! * spinShare;
+    const end = meter.limit;
+    meter.limit = end - (works[round]! * spinShare) / 4;
+    if (!spinning || spinning.scale < present.scale) spinning = present;
+    spinning = growSampled(field, pieces, spinning, { seed: spinSeed(), spin: true, stride, meter, better });
+    meter.limit = end;
+    let spun = spinning;
     for (let shake = 0; !meter.isOver && shake < 30; shake++)
-      spun = growNear(field, pieces, spun, { seed: spinSeed(), spin: true, shake: shake === 0 ? 0 : 0.5 + spinRandom(), leaps: 0, meter, better });
+      spun = growNear(field, pieces, spun, { seed: spinSeed(), spin: true, shake: shake === 0 ? 0 : 0.5 + spinRandom(), meter, better });
   }
   return best;
 }
@@ -164,15 +168,13 @@ export function searchLayout(field: SearchField, pieces: readonly SearchPiece[],
 export function settleLayout(field: SearchField, pieces: readonly SearchPiece[], start: Placed, options: SearchOptions): Placed | null {
   const meter = new Meter(roundWork[0], options);
   meter.limit = roundWork[0];
-  const search = new NearSearch(field, pieces, start, options.seed, 0);
+  const search = new NearSearch(field, pieces, start, options.seed);
   const side = Math.max(field.width, field.height);
   return search.settle(start.scale, side / 1000, pieces.some(({ isFree }) => isFree) ? 0.1 : 0, meter) ? search.placed(start.scale) : null;
 }
 
 interface WholeOptions {
   seed: number;
-  /** Whether pieces that may be turned freely are tried at other angles, too. */
-  spin?: boolean;
   cells: number;
   meter: Meter;
   better(placed: Placed): void;
@@ -184,13 +186,13 @@ function innerSheet({ width, height, gap, borderGap }: SearchField) {
 }
 
 /** Grows the scale by moves over the whole sheet, on a raster of places. @returns the best layout found, at least the one given */
-function growWhole(field: SearchField, pieces: readonly SearchPiece[], start: Placed, { seed, spin = false, cells, meter, better }: WholeOptions): Placed {
+function growWhole(field: SearchField, pieces: readonly SearchPiece[], start: Placed, { seed, cells, meter, better }: WholeOptions): Placed {
   const random = seededRandom(seed);
   const { width, height, origin } = innerSheet(field);
   const cell = Math.max(width, height) / cells;
   const n = pieces.length;
   const areas = new Float64Array(n);
-  const shapes = pieces.map(({ loops, turns, isFree }, i): PieceShape => {
+  const shapes = pieces.map(({ loops, turns }, i): PieceShape => {
     const factor = start.scale / cell;
     areas[i] = loops.reduce((sum, loop) => sum + doubleArea(loop), 0);
     const scaled = loops.map((loop) =>
@@ -201,8 +203,7 @@ function growWhole(field: SearchField, pieces: readonly SearchPiece[], start: Pl
     );
     const edges = offsetEdges(scaled, field.gap / 2 / cell);
     const quarters = turns === 1 ? [0] : turns === 2 ? [0, 2] : [0, 1, 2, 3];
-    const angles = !spin || !isFree ? [0] : n <= fewPieces ? [0, Math.PI / 4, (random() * Math.PI) / 2] : [0, (random() * Math.PI) / 2];
-    return { edges: start.angle[i] === 0 ? edges : turned(edges, start.angle[i]!), angles, quarters, turns, isFixed: false };
+    return { edges: start.angle[i] === 0 ? edges : turned(edges, start.angle[i]!), quarters, turns, isFixed: false };
   });
   const separator = new Separator(shapes, cells, cells / coarseCells, seed, rootOf);
   const isOver = meter.watch(separator.kernel);
@@ -217,7 +218,7 @@ function growWhole(field: SearchField, pieces: readonly SearchPiece[], start: Pl
     for (let i = 0; i < n; i++) {
       out.x[i] = (from.x[i]! * cell) / needed + origin;
       out.y[i] = (from.y[i]! * cell) / needed + origin;
-      out.angle[i] = start.angle[i]! + separator.angleOf(i, from.pose[i]!);
+      out.angle[i] = start.angle[i]! + (from.pose[i]! * Math.PI) / 2;
     }
     return out;
   };
@@ -267,13 +268,109 @@ function growWhole(field: SearchField, pieces: readonly SearchPiece[], start: Pl
   return best;
 }
 
+interface SampledOptions {
+  seed: number;
+  /** Whether pieces that may be turned freely are. */
+  spin: boolean;
+  /** Share by which the scale grows at first. */
+  stride: number;
+  meter: Meter;
+  better(placed: Placed): void;
+}
+
+/** Sweeps without a gain after which a try by sampled places is given up. */
+const patience = 80;
+/** Outlines of a search by sampled places are larger by this share of the sheet's side, so that rounding adds no overlap. */
+const roomForRounding = 1e-5;
+
+/** Grows the scale by trying places all over the sheet, at any angle that pieces may have. @returns the best layout found, at least the one given */
+function growSampled(field: SearchField, pieces: readonly SearchPiece[], start: Placed, { seed, spin, stride, meter, better }: SampledOptions): Placed {
+  const random = seededRandom(seed);
+  const { width, height, origin } = innerSheet(field);
+  const side = Math.max(width, height);
+  const n = pieces.length;
+  const areas = pieces.map(({ loops }) => loops.reduce((sum, loop) => sum + doubleArea(loop), 0));
+  // the more pieces, the smaller they are
+  const tolerance = side * (n <= mostForWhole ? roughly : n <= 250 ? roughly / 2 : finely * 2);
+  const separator = new SampledSeparator(
+    [
+      ...pieces.map(({ loops, turns, isFree }) => ({
+        edges: offsetEdges(
+          loops.map((loop) =>
+            simplifiedOutward(
+              loop.map((v) => v * start.scale),
+              tolerance,
+            ),
+          ),
+          field.gap / 2 + side * roomForRounding,
+        ),
+        turns: isFree && spin ? (0 as const) : turns,
+        isFixed: false,
+      })),
+      ...field.obstacles.map((loops) => ({ edges: offsetEdges(loops, field.gap / 2), turns: 1 as const, isFixed: true })),
+    ],
+    seed,
+  );
+  const isOver = meter.watch(separator.kernel);
+  // obstacles stay where they are
+  const standing = (from: Float64Array, by: number) => Float64Array.from({ length: n + field.obstacles.length }, (_, i) => (i < n ? from[i]! : 0) - by);
+  const layout: Stand = { x: standing(start.x, origin), y: standing(start.y, origin), angle: standing(start.angle, 0) };
+  let best: Placed = start;
+  const bySize = [...areas.keys()].sort((a, b) => areas[b]! - areas[a]!);
+  const large = () => {
+    const share = random();
+    return bySize[Math.floor(share * Math.sqrt(share) * n * 0.6)]!;
+  };
+  let present = copyStand(layout);
+  let isClear = false;
+  /** How much larger than at the start the pieces are. */
+  let grown = 1;
+  let failed: { layout: Stand; loss: number }[] = [];
+  let tries = 0;
+  while (!isOver()) {
+    const target = isClear ? grown * (1 + stride) : grown;
+    const left = separator.run(present, width, height, target, patience, isOver);
+    if (left === Infinity) break;
+    if (left === 0) {
+      isClear = true;
+      grown = target;
+      failed = [];
+      best = {
+        scale: start.scale * grown,
+        x: present.x.slice(0, n).map((v) => v + origin),
+        y: present.y.slice(0, n).map((v) => v + origin),
+        angle: present.angle.slice(0, n),
+      };
+      better(best);
+      continue;
+    }
+    if (!isClear) {
+      // outlines were simplified: a little smaller, until they are clear again
+      if (++tries > 12) break;
+      grown /= 1.004;
+      present = copyStand(layout);
+      continue;
+    }
+    failed.push({ layout: copyStand(present), loss: left });
+    failed.sort((a, b) => a.loss - b.loss);
+    failed.length = Math.min(failed.length, 20);
+    stride = Math.max(0.002, stride * 0.9);
+    // goes on from one of the better failures, two large pieces changed over
+    const pick = Math.min(failed.length - 1, Math.floor(Math.abs(random() + random() + random() - 1.5) * failed.length * 0.7));
+    present = copyStand(failed[pick]!.layout);
+    const a = large();
+    const b = large();
+    [present.x[a], present.x[b]] = [present.x[b]!, present.x[a]!];
+    [present.y[a], present.y[b]] = [present.y[b]!, present.y[a]!];
+  }
+  return best;
+}
+
 interface NearOptions {
   seed: number;
   spin: boolean;
   /** How far pieces are thrown about before, in steps of growth; 0: not. */
   shake: number;
-  /** Share of moves that are leaps over the whole sheet. */
-  leaps: number;
   /** Growth below which it is not worth going on; default 2e-5. */
   least?: number;
   meter: Meter;
@@ -307,7 +404,6 @@ class NearSearch {
     private readonly pieces: readonly SearchPiece[],
     private readonly start: Placed,
     private readonly seed: number,
-    private readonly leaps: number,
   ) {
     const { width, height, origin } = innerSheet(field);
     this.width = width;
@@ -338,25 +434,24 @@ class NearSearch {
   }
 
   private make(scale: number): NearSeparator {
-    const raster: LeapRaster | null = this.leaps > 0 ? { scale: leapCells / this.side, cells: leapCells, coarse: 2 } : null;
     const shapes = [
       ...this.simple.map((loops, i): PieceShape => {
-        const { turns } = this.pieces[i]!;
+        const { turns, isFree } = this.pieces[i]!;
         return {
           edges: edgesAt(loops, scale, this.field.gap / 2),
-          angles: [0],
           quarters: turns === 1 ? [0] : turns === 2 ? [0, 2] : [0, 1, 2, 3],
           turns,
+          isFree,
           isFixed: false,
         };
       }),
-      ...this.fixed.map((edges): PieceShape => ({ edges, angles: [0], quarters: [0], turns: 1, isFixed: true })),
+      ...this.fixed.map((edges): PieceShape => ({ edges, quarters: [0], turns: 1, isFixed: true })),
     ];
-    return new NearSeparator(shapes, this.seed, rootOf, raster);
+    return new NearSeparator(shapes, this.seed, rootOf);
   }
 
   /** Takes overlaps out at a scale. @returns whether none is left; then `stand` is that layout */
-  settle(scale: number, step: number, spin: number, meter: Meter, tried: Stand = copyStand(this.stand), patience = 60): boolean {
+  settle(scale: number, step: number, spin: number, meter: Meter, tried: Stand = copyStand(this.stand)): boolean {
     const edges = [...this.simple.map((loops) => edgesAt(loops, scale, this.field.gap / 2)), ...this.fixed];
     const inner = this.inner.map(([x, y], i): [number, number] => (i < this.pieces.length ? [x * scale, y * scale] : [x, y]));
     if (!this.separator.setEdges(edges, inner)) this.separator = this.make(scale);
@@ -364,9 +459,7 @@ class NearSearch {
     const left = this.separator.run(tried, this.width, this.height, {
       step,
       spin,
-      patience,
-      grown: scale / this.start.scale,
-      leaps: this.leaps,
+      patience: 60,
       isOver: this.isOver,
     });
     if (left !== 0) return false;
@@ -400,22 +493,16 @@ function turnedLoop(loop: Loop, angle: number): Loop {
 }
 
 /** Grows the scale in small steps, pieces giving way to one another near by. @returns the best layout found, at least the one given */
-function growNear(
-  field: SearchField,
-  pieces: readonly SearchPiece[],
-  start: Placed,
-  { seed, spin, shake, leaps, least = 2e-5, meter, better }: NearOptions,
-): Placed {
+function growNear(field: SearchField, pieces: readonly SearchPiece[], start: Placed, { seed, spin, shake, least = 2e-5, meter, better }: NearOptions): Placed {
   if (meter.isOver) return start;
   const random = seededRandom(seed);
-  const search = new NearSearch(field, pieces, start, seed, leaps);
+  const search = new NearSearch(field, pieces, start, seed);
   const { side } = search;
   let best = start;
   let scale = start.scale;
   let growth = shake > 0 ? 0.004 * shake : 0.004;
   let isShaken = shake === 0;
-  // by leaps it goes on until the work is done, else until steps are too small to matter
-  while (!meter.isOver && (leaps > 0 || growth > least)) {
+  while (!meter.isOver && growth > least) {
     const tried = copyStand(search.stand);
     if (!isShaken) {
       isShaken = true;
@@ -425,13 +512,12 @@ function growNear(
       }
     }
     const next = scale * (1 + growth);
-    const patience = leaps > 0 ? 200 : 60;
-    if (search.settle(next, Math.max(side * 2e-7, (side * growth) / 3), spin ? Math.min(0.15, growth * 40) : 0, meter, tried, patience)) {
+    if (search.settle(next, Math.max(side * 2e-7, (side * growth) / 3), spin ? Math.min(0.15, growth * 40) : 0, meter, tried)) {
       scale = next;
       best = search.placed(scale);
       better(best);
       growth *= 1.25;
-    } else growth = Math.max(leaps > 0 ? 0.001 : 0, growth * 0.6);
+    } else growth *= 0.6;
   }
   return best;
 }

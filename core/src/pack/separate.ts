@@ -9,7 +9,7 @@ export type Edges = Float64Array;
 export interface Layout {
   x: Int32Array;
   y: Int32Array;
-  /** Heading · 4 + quarter turns. */
+  /** Quarter turns. */
   pose: Int32Array;
 }
 
@@ -52,11 +52,12 @@ export function boxOf(edges: Edges): [number, number, number, number] {
 /** A piece to be separated from others. */
 export interface PieceShape {
   edges: Edges;
-  /** Angles in radians that it may have, each with its quarter turns if `quarters`. */
-  angles: readonly number[];
+  /** Quarter turns that it may have. */
   quarters: readonly number[];
   /** Into how many turns a whole one is parted that it may take, near by: 1 for none. */
   turns: number;
+  /** Whether it may be turned by any angle, near by. */
+  isFree?: boolean;
   isFixed: boolean;
 }
 
@@ -75,15 +76,8 @@ export class Separator {
   private readonly memory: WebAssembly.Memory;
   private readonly xAt: number;
 
-  constructor(
-    readonly pieces: readonly PieceShape[],
-    side: number,
-    coarse: number,
-    seed: number,
-    cost: (depth: number) => number,
-  ) {
+  constructor(pieces: readonly PieceShape[], side: number, coarse: number, seed: number, cost: (depth: number) => number) {
     const n = (this.count = pieces.length);
-    const headings = Math.max(1, ...pieces.map(({ angles }) => angles.length));
     let at = 4096;
     const take = (bytes: number) => {
       const here = at;
@@ -93,15 +87,15 @@ export class Separator {
     let edgeNumbers = 0;
     let longest = 0;
     let largest = 0;
-    for (const { edges, angles } of pieces) {
-      edgeNumbers += edges.length * angles.length * 4;
+    for (const { edges } of pieces) {
+      edgeNumbers += edges.length * 4;
       longest = Math.max(longest, edges.length);
       const [minX, minY, maxX, maxY] = boxOf(edges);
       largest = Math.max(largest, Math.hypot(maxX - minX, maxY - minY));
     }
-    const poses = n * headings * 4;
+    const poses = n * 4;
     const stride = Math.ceil(side / coarse) + 16;
-    const options = pieces.reduce((sum, { angles, quarters }) => sum + angles.length * quarters.length, 0);
+    const options = pieces.reduce((sum, { quarters }) => sum + quarters.length, 0);
     const table = take(18 * 4);
     const edgesAt = take(poses * 4);
     const innerAt = take(poses * 4);
@@ -113,7 +107,7 @@ export class Separator {
     const optionAt = take(options * 4);
     const weightAt = take(n * n * 4);
     const depthAt = take(n * n);
-    const recordAt = take(n * n * headings * headings * 4 * 40);
+    const recordAt = take(n * n * 4 * 40);
     const diffAt = take((2 * largest + 8) ** 2 * 2);
     const sumsAt = take(stride * (stride + 2) * 2);
     const orderAt = take(n * 4);
@@ -155,35 +149,28 @@ export class Separator {
     let line = lines;
     let place = placeRoom;
     let option = 0;
-    pieces.forEach(({ edges, angles, quarters, isFixed }, i) => {
+    pieces.forEach(({ edges, quarters, isFixed }, i) => {
       ints[countAt / 4 + i] = edges.length / 4;
       ints[optionStart / 4 + i] = option;
       bytes[fixedAt + i] = isFixed ? 1 : 0;
-      angles.forEach((angle, h) => {
-        const base = angle === 0 ? edges : turned(edges, angle);
-        for (let q = 0; q < 4; q++) {
-          const pose = (i * headings + h) * 4 + q;
-          const own = quarterTurned(base, q);
-          ints[edgesAt / 4 + pose] = line;
-          doubles.set(own, line / 8);
-          line += own.length * 8;
-          const places = testPlaces(own);
-          ints[placesAt / 4 + i] = places.length / 2;
-          ints[innerAt / 4 + pose] = place;
-          doubles.set(places, place / 8);
-          place += places.length * 8;
-          doubles.set(boxOf(own), boxAt / 8 + pose * 4);
-          if (quarters.includes(q)) ints[optionAt / 4 + option++] = h * 4 + q;
-        }
-      });
+      for (let q = 0; q < 4; q++) {
+        const pose = i * 4 + q;
+        const own = quarterTurned(edges, q);
+        ints[edgesAt / 4 + pose] = line;
+        doubles.set(own, line / 8);
+        line += own.length * 8;
+        const places = testPlaces(own);
+        ints[placesAt / 4 + i] = places.length / 2;
+        ints[innerAt / 4 + pose] = place;
+        doubles.set(places, place / 8);
+        place += places.length * 8;
+        doubles.set(boxOf(own), boxAt / 8 + pose * 4);
+        if (quarters.includes(q)) ints[optionAt / 4 + option++] = q;
+      }
     });
     ints[optionStart / 4 + n] = option;
     for (let depth = 0; depth < 256; depth++) floats[costAt / 4 + depth] = depth === 0 ? 0 : cost(depth);
-    kernel.setUp(table, n, headings, coarse, stride, Math.ceil(at / 16) * 16, Math.ceil(at / 16) * 16 + keptBytes, seed);
-  }
-
-  angleOf(piece: number, pose: number): number {
-    return this.pieces[piece]!.angles[pose >> 2]! + ((pose & 3) * Math.PI) / 2;
+    kernel.setUp(table, n, coarse, stride, Math.ceil(at / 16) * 16, Math.ceil(at / 16) * 16 + keptBytes, seed);
   }
 
   private views(): [Int32Array, Int32Array, Int32Array] {
