@@ -12,7 +12,7 @@ function build(source, name, features) {
 
 /** @param binaries by the name of what is exported: name of the binary, features */
 function write(source, target, binaries) {
-  if (existsSync(target) && [source, 'scripts/wasm.mjs'].every((file) => statSync(target).mtimeMs >= statSync(file).mtimeMs)) return;
+  if (existsSync(target) && [source, 'core/assembly/random.ts', 'scripts/wasm.mjs'].every((file) => statSync(target).mtimeMs >= statSync(file).mtimeMs)) return;
   mkdirSync('core/dist', { recursive: true });
   const lines = Object.entries(binaries).map(([exported, [name, features]]) => `export const ${exported} = '${build(source, name, features)}';\n`);
   writeFileSync(target, lines.join(''));

@@ -6,6 +6,7 @@
  * exactly where an edge of one crosses an edge of the other (the shifts of a pair of edges fill a parallelogram) or an inner point of one lies in the
  * other, so the map is the no-fit region of both, holes and bays included, without building its outline.
  */
+import { below, random, setSeed } from './random';
 
 /** Touching counts as overlapping, and so does what is so near to it. */
 const EPS: f64 = -1e-7;
@@ -256,26 +257,10 @@ let heapEnd: usize = 0;
 /** Fine cells a coarse one, and columns of the coarse sums. */
 let factor: i32 = 8;
 let coarseStride: i32 = 0;
-let seed: u32 = 1;
 export let mapsMade: i32 = 0;
 /** Work done so far, in about 10 ns each: what a search may cost is counted by it, so that the same search ends at the same place on any machine. */
 export let work: f64 = 0;
 export let movesMade: i32 = 0;
-
-// @ts-ignore: decorator
-@inline
-function random(): u32 {
-  seed ^= seed << 13;
-  seed ^= seed >> 17;
-  seed ^= seed << 5;
-  return seed;
-}
-
-// @ts-ignore: decorator
-@inline
-function below(limit: i32): i32 {
-  return <i32>(((random() as u64) * (limit as u64)) >> 32);
-}
 
 /** @param table addresses, in the order of the variables above */
 export function setUp(table: usize, pieces: i32, coarseFactor: i32, stride: i32, start: usize, end: usize, seedNumber: u32): void {
@@ -303,7 +288,7 @@ export function setUp(table: usize, pieces: i32, coarseFactor: i32, stride: i32,
   heapStart = start;
   heap = start;
   heapEnd = end;
-  seed = seedNumber | 1;
+  setSeed(seedNumber);
   mapsMade = 0;
   movesMade = 0;
 }
@@ -809,7 +794,7 @@ export function setUpNear(table: usize, pieces: i32, reach: i32, seedNumber: u32
   turnsAt = load<u32>(table, 88);
   placesAt = load<u32>(table, 92);
   radiusAt = load<u32>(table, 96);
-  seed = seedNumber | 1;
+  setSeed(seedNumber);
   movesMade = 0;
 }
 

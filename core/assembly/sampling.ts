@@ -6,6 +6,7 @@
  * Edges stand in blocks of four: x0, y0, x1, y1 (4 × f32 each), then the box of the block: least x, least y, most x, most y (f32); circles in blocks of
  * four: x, y, radius (4 × f32). Short blocks are filled with edges without length and circles without radius, which say nothing.
  */
+import { below, random, setSeed } from './random';
 
 const edgeBlock: usize = 80;
 const circleBlock: usize = 48;
@@ -24,7 +25,6 @@ let orderAt: usize = 0;
 let triedEdges: usize = 0;
 let triedCircles: usize = 0;
 let triedPlaces: usize = 0;
-let seed: u32 = 1;
 let grown: f32 = 1;
 let sheetWidth: f32 = 0;
 let sheetHeight: f32 = 0;
@@ -55,26 +55,11 @@ function record(i: i32): usize {
   return records + <usize>i * recordSize;
 }
 
-// @ts-ignore: decorator
-@inline
-function random(): u32 {
-  seed ^= seed << 13;
-  seed ^= seed >> 17;
-  seed ^= seed << 5;
-  return seed;
-}
-
 /** A number from 0 to 1. */
 // @ts-ignore: decorator
 @inline
 function share(): f32 {
   return <f32>(random() >> 8) * (1 / 16777216);
-}
-
-// @ts-ignore: decorator
-@inline
-function below(limit: i32): i32 {
-  return <i32>(((random() as u64) * (limit as u64)) >> 32);
 }
 
 export function setUp(pieces: i32, recordsAt: usize, boxes: usize, standing: usize, weights: usize, losses: usize, order: usize, edges: usize, circles: usize, places: usize, seedNumber: u32): void {
@@ -94,7 +79,7 @@ export function setUp(pieces: i32, recordsAt: usize, boxes: usize, standing: usi
   triedEdges = edges;
   triedCircles = circles;
   triedPlaces = places;
-  seed = seedNumber | 1;
+  setSeed(seedNumber);
 }
 
 // @ts-ignore: decorator

@@ -8,7 +8,8 @@ import { boxOfLoops, doubleArea, outlinesOf, type Loop } from './outline.ts';
 import { packLayout } from './pack.ts';
 import { hasPackKernel } from './packKernel.ts';
 import type { PackOptions, PackReport } from './packing.ts';
-import { mostForSearch, mostRounds, searchLayout, settleLayout, type Placed, type SearchField, type SearchPiece } from './search.ts';
+import { mostForSearch, mostRounds, searchLayout, settleLayout } from './search.ts';
+import type { Placed, SearchField, SearchPiece } from './searchField.ts';
 import { bestFit, uprightTurn } from './upright.ts';
 import * as portable from '../numeric/portable.ts';
 

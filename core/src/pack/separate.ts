@@ -61,6 +61,45 @@ export interface PieceShape {
   isFixed: boolean;
 }
 
+/** Hands out addresses of a kernel's memory, one after the other, each by 16 bytes. */
+export function addresses(): { take(bytes: number): number; end(): number } {
+  // the kernel's own variables come first
+  let at = 4096;
+  return {
+    take(bytes) {
+      const here = at;
+      at += Math.ceil(bytes / 16) * 16;
+      return here;
+    },
+    end: () => at,
+  };
+}
+
+/**
+ * Sweeps over all pieces until none overlaps another, or the cost of the overlaps has not become less by two percent for some sweeps.
+ * @param loss what the overlaps cost at first; less than 0 where a piece is larger than the sheet
+ * @param keep keeps the present layout: the best so far
+ * @param patience how many sweeps
+ * @returns what the overlaps that are left cost, 0 where none is; Infinity where a piece is larger than the sheet
+ */
+export function sweepUntilClear(loss: number, sweep: () => number, keep: () => void, patience: number, isOver: () => boolean): number {
+  if (loss < 0) return Infinity;
+  keep();
+  let best = loss;
+  let mark = loss;
+  for (let idle = 0; loss > 0 && idle < patience && !isOver(); idle++) {
+    loss = sweep();
+    if (loss >= best) continue;
+    best = loss;
+    keep();
+    if (loss < mark * 0.98) {
+      idle = 0;
+      mark = loss;
+    }
+  }
+  return loss > 0 ? best : 0;
+}
+
 /** Bytes of maps that are kept; then all are dropped and made again as they are needed. */
 const keptBytes = 150 * 2 ** 20;
 
@@ -78,12 +117,7 @@ export class Separator {
 
   constructor(pieces: readonly PieceShape[], side: number, coarse: number, seed: number, cost: (depth: number) => number) {
     const n = (this.count = pieces.length);
-    let at = 4096;
-    const take = (bytes: number) => {
-      const here = at;
-      at += Math.ceil(bytes / 16) * 16;
-      return here;
-    };
+    const { take, end } = addresses();
     let edgeNumbers = 0;
     let longest = 0;
     let largest = 0;
@@ -116,7 +150,7 @@ export class Separator {
     const lines = take(edgeNumbers * 8);
     // at most as many places as edges, and one more
     const placeRoom = take(edgeNumbers * 4 + poses * 16);
-    const { kernel, memory } = packKernel(at + 65536);
+    const { kernel, memory } = packKernel(end() + 65536);
     this.kernel = kernel;
     this.memory = memory;
     const ints = new Int32Array(memory.buffer);
@@ -170,7 +204,7 @@ export class Separator {
     });
     ints[optionStart / 4 + n] = option;
     for (let depth = 0; depth < 256; depth++) floats[costAt / 4 + depth] = depth === 0 ? 0 : cost(depth);
-    kernel.setUp(table, n, coarse, stride, Math.ceil(at / 16) * 16, Math.ceil(at / 16) * 16 + keptBytes, seed);
+    kernel.setUp(table, n, coarse, stride, end(), end() + keptBytes, seed);
   }
 
   private views(): [Int32Array, Int32Array, Int32Array] {
@@ -193,34 +227,20 @@ export class Separator {
     layout.pose.set(vp);
   }
 
-  sweeps = 0;
-
   /**
    * Separates the pieces on a sheet of so many cells, in place.
    * @param patience sweeps without a gain after which it gives up
    * @returns what the overlaps that are left cost, 0 where none is; the layout is then the best one seen. Infinity where a piece is larger than the sheet
    */
-  run(layout: Layout, width: number, height: number, patience: number, isOver: () => boolean, gain = 0.3, decay = 0.95): number {
+  run(layout: Layout, width: number, height: number, patience: number, isOver: () => boolean): number {
     this.load(layout);
-    let loss = this.kernel.begin(width, height);
-    if (loss < 0) return Infinity;
-    this.store(layout);
-    let best = loss;
-    let idle = 0;
-    let mark = loss;
-    while (loss > 0 && idle < patience && !isOver()) {
-      loss = this.kernel.sweep(width, height, gain, decay);
-      this.sweeps++;
-      idle++;
-      if (loss < best) {
-        best = loss;
-        this.store(layout);
-        if (loss < mark * 0.98) {
-          idle = 0;
-          mark = loss;
-        }
-      }
-    }
-    return loss > 0 ? best : 0;
+    const loss = this.kernel.begin(width, height);
+    return sweepUntilClear(
+      loss,
+      () => this.kernel.sweep(width, height, 0.3, 0.95),
+      () => this.store(layout),
+      patience,
+      isOver,
+    );
   }
 }

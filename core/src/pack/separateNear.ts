@@ -1,6 +1,6 @@
 import { testPlaces } from './outline.ts';
 import { packKernel, type PackKernel } from './packKernel.ts';
-import type { PieceShape } from './separate.ts';
+import { addresses, sweepUntilClear, type PieceShape } from './separate.ts';
 
 /** Where each piece stands: its own origin, and the angle it is turned by, radians. */
 export interface Stand {
@@ -28,16 +28,10 @@ export class NearSeparator {
   private readonly placesAt: number;
   private readonly baseOf: number[] = [];
   private readonly roomOf: number[] = [];
-  sweeps = 0;
 
   constructor(pieces: readonly PieceShape[], seed: number, cost: (depth: number) => number) {
     const n = (this.count = pieces.length);
-    let at = 4096;
-    const take = (bytes: number) => {
-      const here = at;
-      at += Math.ceil(bytes / 16) * 16;
-      return here;
-    };
+    const { take, end } = addresses();
     // edges may become a few more at another scale
     this.roomOf = pieces.map(({ edges }) => Math.ceil((edges.length / 4) * 1.1 + 8) * 4);
     const numbers = this.roomOf.reduce((sum, length) => sum + length, 0);
@@ -69,7 +63,7 @@ export class NearSeparator {
     const radiusAt = take(n * 8);
     const base = take(numbers * 8);
     const present = take(numbers * 8);
-    const { kernel, memory } = packKernel(at);
+    const { kernel, memory } = packKernel(end());
     this.kernel = kernel;
     this.memory = memory;
     const ints = new Int32Array(memory.buffer);
@@ -164,23 +158,8 @@ export class NearSeparator {
       stand.angle.set(angle);
     };
     fill();
-    let loss = this.kernel.beginNear(width, height, step);
-    if (loss < 0) return Infinity;
-    let best = loss;
-    let mark = loss;
-    store();
-    for (let idle = 0; loss > 0 && idle < patience && !isOver(); idle++) {
-      loss = this.kernel.sweepNear(width, height, step, spin, 0.1, 0.98);
-      this.sweeps++;
-      if (loss >= best) continue;
-      best = loss;
-      store();
-      if (loss < mark * 0.98) {
-        idle = 0;
-        mark = loss;
-      }
-    }
-    return loss > 0 ? best : 0;
+    const loss = this.kernel.beginNear(width, height, step);
+    return sweepUntilClear(loss, () => this.kernel.sweepNear(width, height, step, spin, 0.1, 0.98), store, patience, isOver);
   }
 }
 

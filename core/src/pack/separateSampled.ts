@@ -1,5 +1,6 @@
 import { boxOfLoops, testPlaces } from './outline.ts';
 import { sampleKernel, type SampleKernel } from './packKernel.ts';
+import { addresses, sweepUntilClear } from './separate.ts';
 import type { Stand } from './separateNear.ts';
 
 /** A piece whose overlaps are taken out by trying places. */
@@ -82,12 +83,7 @@ export class SampledSeparator {
 
   constructor(pieces: readonly SampledShape[], seed: number) {
     const n = (this.count = pieces.length);
-    let at = 4096;
-    const take = (bytes: number) => {
-      const here = at;
-      at += Math.ceil(bytes / 16) * 16;
-      return here;
-    };
+    const { take, end } = addresses();
     const circles = pieces.map(({ edges }) => inscribedCircles(edges));
     const places = pieces.map(({ edges }, i) => {
       const found = testPlaces(edges);
@@ -113,7 +109,7 @@ export class SampledSeparator {
       presentPlaces: take(places[i]!.length * 4),
       boxes: take(Math.ceil(blocks[i]! / 4) * 64),
     }));
-    const { kernel, memory } = sampleKernel(at);
+    const { kernel, memory } = sampleKernel(end());
     this.kernel = kernel;
     this.memory = memory;
     const ints = new Int32Array(memory.buffer);
@@ -171,21 +167,13 @@ export class SampledSeparator {
    */
   run(stand: Stand, width: number, height: number, growth: number, patience: number, isOver: () => boolean): number {
     this.load(stand);
-    let loss = this.kernel.begin(width, height, growth);
-    if (loss < 0) return Infinity;
-    this.store(stand);
-    let best = loss;
-    let mark = loss;
-    for (let idle = 0; loss > 0 && idle < patience && !isOver(); idle++) {
-      loss = this.kernel.sweep(0.3, 0.9);
-      if (loss >= best) continue;
-      best = loss;
-      this.store(stand);
-      if (loss < mark * 0.98) {
-        idle = 0;
-        mark = loss;
-      }
-    }
-    return loss > 0 ? best : 0;
+    const loss = this.kernel.begin(width, height, growth);
+    return sweepUntilClear(
+      loss,
+      () => this.kernel.sweep(0.3, 0.9),
+      () => this.store(stand),
+      patience,
+      isOver,
+    );
   }
 }
