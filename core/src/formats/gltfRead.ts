@@ -217,8 +217,7 @@ export async function readGltf(bytes: Uint8Array, resources: ReadonlyMap<string,
 }
 
 /**
- * Sets that the materials of a file make of their images: by the number of the image. One that several materials use is in the set of the first. Roughness and
- * metalness in one image are no role of a set here: the file's own material keeps them.
+ * Sets that the materials of a file make of their images: by the number of the image. One that several materials use is in the set of the first.
  */
 function usesOfTextures(materials: readonly Material[], textures: readonly Texture[]): Map<number, ImageUse | null> {
   const uses = new Map<number, ImageUse | null>();
@@ -227,12 +226,16 @@ function usesOfTextures(materials: readonly Material[], textures: readonly Textu
     const slots: [Texture | null, ImageRole | null][] = [
       [material.getBaseColorTexture(), 'colour'],
       [material.getNormalTexture(), 'normal'],
-      [material.getMetallicRoughnessTexture(), null],
+      // one image may be both, occlusion in its red
+      [
+        material.getMetallicRoughnessTexture(),
+        material.getMetallicRoughnessTexture() === material.getOcclusionTexture() ? 'occlusion-roughness-metalness' : 'roughness-metalness',
+      ],
       [material.getOcclusionTexture(), 'occlusion'],
       [material.getEmissiveTexture(), null],
     ];
     // a colour alone is known by its name, as any image is
-    if (slots.filter(([texture, role]) => texture && role).length < 2 && !slots[2]![0] && !slots[4]![0]) continue;
+    if (slots.filter(([texture, role]) => texture && role).length < 2 && !slots[4]![0]) continue;
     for (const [texture, role] of slots) {
       const k = texture ? textures.indexOf(texture) : -1;
       if (k >= 0 && !uses.has(k)) uses.set(k, role ? { set, role } : null);

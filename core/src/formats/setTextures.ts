@@ -1,8 +1,14 @@
 import { encode } from 'fast-png';
 import { decodeImage } from '../images/decode.ts';
-import { memberOf, setOfImage } from '../images/imageSets.ts';
+import { sayingOf, setOfImage, type ImageRole } from '../images/imageSets.ts';
 import { samplePixels, type Pixels } from '../images/surface/pixels.ts';
 import type { JobImage } from '../job/job.ts';
+
+/** An image that says a role, and by which of its channels; of a grey one any will do. */
+interface Saying {
+  image: JobImage;
+  channel: 'red' | 'green' | 'blue' | 'all';
+}
 
 /** An image of a file's material. */
 export interface SlotImage {
@@ -29,11 +35,14 @@ export interface SetTextures {
 export async function texturesOfSet(images: readonly JobImage[], colour: string, notes: Set<string>): Promise<SetTextures | null> {
   const set = setOfImage(images, colour);
   if (!set) return null;
-  const imageOf = (role: Parameters<typeof memberOf>[1]) => {
-    const id = memberOf(set, role, colour)?.id;
-    return images.find((image) => image.id === id && id !== colour);
+  const saying = (role: ImageRole): Saying | undefined => {
+    const found = sayingOf(set, role, colour);
+    const image = images.find(({ id }) => id === found?.member.id && id !== colour);
+    return image && found ? { image, channel: found.channel } : undefined;
   };
-  const [normal, occlusion, roughness, metalness] = [imageOf('normal'), imageOf('occlusion'), imageOf('roughness'), imageOf('metalness')];
+  const [roughness, metalness] = [saying('roughness'), saying('metalness')];
+  // red is occlusion, in an image of its own as well as beside others
+  const [normal, occlusion] = [saying('normal')?.image, saying('occlusion')?.image];
   if (!normal && !occlusion && !roughness && !metalness) return null;
   const out: SetTextures = {
     hasRoughness: roughness !== undefined,
@@ -41,36 +50,40 @@ export async function texturesOfSet(images: readonly JobImage[], colour: string,
     ...(normal ? { normal } : {}),
     ...(occlusion ? { occlusion } : {}),
   };
-  if (metalness) {
+  // both in one image, as glTF has them
+  if (metalness && roughness?.image === metalness.image) out.roughMetal = metalness.image;
+  else if (metalness) {
     try {
       out.roughMetal = { name: `${set.name} roughness metalness.png`, type: 'image/png', bytes: await inOne(roughness, metalness) };
     } catch (error) {
       out.hasMetalness = false;
-      notes.add(`“${metalness.name}” was left out: ${error instanceof Error ? error.message : 'it cannot be read'}`);
+      notes.add(`“${metalness.image.name}” was left out: ${error instanceof Error ? error.message : 'it cannot be read'}`);
     }
   }
   // a grey image says the same in green
-  if (!out.roughMetal && roughness) out.roughMetal = roughness;
+  if (!out.roughMetal && roughness) out.roughMetal = roughness.image;
   return out;
 }
 
 /** Roughness in green (white where there is none) and metalness in blue, as large as the larger of both. */
-async function inOne(roughness: JobImage | undefined, metalness: JobImage): Promise<Uint8Array> {
-  const [rough, metal] = await Promise.all([roughness ? decodeImage(roughness.bytes, roughness.name) : null, decodeImage(metalness.bytes, metalness.name)]);
+async function inOne(roughness: Saying | undefined, metalness: Saying): Promise<Uint8Array> {
+  const read = ({ image }: Saying) => decodeImage(image.bytes, image.name);
+  const [rough, metal] = await Promise.all([roughness ? read(roughness) : null, read(metalness)]);
   const [width, height] = [Math.max(rough?.width ?? 1, metal.width), Math.max(rough?.height ?? 1, metal.height)];
   const data = new Uint8Array(width * height * 3);
   const value = new Float64Array(4);
-  const at = (from: Pixels, x: number, y: number) => {
-    if (from.width === width && from.height === height) return from.data[(y * width + x) * 4]!;
+  const at = (from: Pixels, { channel }: Saying, x: number, y: number) => {
+    const c = channel === 'all' ? 0 : ['red', 'green', 'blue'].indexOf(channel);
+    if (from.width === width && from.height === height) return from.data[(y * width + x) * 4 + c]!;
     samplePixels(from, (x + 0.5) / width, 1 - (y + 0.5) / height, 'edge', 'edge', value);
-    return Math.round(value[0]! * 255);
+    return Math.round(value[c]! * 255);
   };
   for (let y = 0; y < height; y++)
     for (let x = 0; x < width; x++) {
       const px = (y * width + x) * 3;
       data[px] = 255;
-      data[px + 1] = rough ? at(rough, x, y) : 255;
-      data[px + 2] = at(metal, x, y);
+      data[px + 1] = rough ? at(rough, roughness!, x, y) : 255;
+      data[px + 2] = at(metal, metalness, x, y);
     }
   return encode({ width, height, data, channels: 3, depth: 8 });
 }

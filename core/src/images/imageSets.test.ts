@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { imageSets, memberOf, setOfImage, useOfName } from './imageSets.ts';
+import { imageSets, memberOf, sayingOf, setOfImage, useOfName, type ImageRole } from './imageSets.ts';
 
 const named = (...names: string[]) => names.map((name, k) => ({ id: `i${k}`, name }));
 
@@ -18,6 +18,10 @@ describe('names of images', () => {
       ['bark_ambient_occlusion.png', 'bark', 'occlusion'],
       ['bark_AO.png', 'bark', 'occlusion'],
       ['bark_opacity.png', 'bark', 'mask'],
+      ['bark_ORM.png', 'bark', 'occlusion-roughness-metalness'],
+      ['bark_2k_OcclusionRoughnessMetallic.png', 'bark', 'occlusion-roughness-metalness'],
+      ['bark_metallicRoughness.png', 'bark', 'roughness-metalness'],
+      ['bark rough metal.png', 'bark', 'roughness-metalness'],
       ['bark_color.1002.png', 'bark', 'colour'],
     ];
     for (const [name, set, role] of said) expect(useOfName(name), name).toEqual({ set, role });
@@ -55,5 +59,21 @@ describe('sets of images', () => {
     expect(memberOf(set!, 'relief', 'i0')!.id).toBe('i2');
     expect(memberOf(set!, 'occlusion', 'i0')!.id).toBe('i5');
     expect(memberOf(set!, 'metalness')).toBeNull();
+  });
+
+  it('an image of its own says a role before one that holds several', () => {
+    const [set] = imageSets(named('bark_color.png', 'bark_orm.png', 'bark_metalness.png', 'bark_normal.png'));
+    const said = (role: ImageRole) => {
+      const found = sayingOf(set!, role);
+      return found && `${found.member.id} ${found.channel}`;
+    };
+    expect(said('metalness')).toBe('i2 all');
+    expect(said('roughness')).toBe('i1 green');
+    expect(said('occlusion')).toBe('i1 red');
+    expect(said('normal')).toBe('i3 all');
+    expect(said('relief')).toBeNull();
+    const [pair] = imageSets(named('leaf_color.png', 'leaf_roughMetal.png'));
+    expect(sayingOf(pair!, 'metalness')).toMatchObject({ channel: 'blue' });
+    expect(sayingOf(pair!, 'occlusion')).toBeNull();
   });
 });

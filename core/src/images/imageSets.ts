@@ -2,12 +2,39 @@ import { tileOfName } from './tileImages.ts';
 
 /* Images that belong together: what a surface looks like, how high it is, how rough, and so on. */
 
-export const imageRoles = ['colour', 'relief', 'normal', 'roughness', 'metalness', 'occlusion', 'mask'] as const;
+export const imageRoles = [
+  'colour',
+  'relief',
+  'normal',
+  'roughness',
+  'metalness',
+  'occlusion',
+  'roughness-metalness',
+  'occlusion-roughness-metalness',
+  'mask',
+] as const;
 /** What an image of a set says of the surface. */
 export type ImageRole = (typeof imageRoles)[number];
 
 /** Roles that are not shown, but go along: they are placed, baked and delivered with the others. */
-export const unseenRoles = ['normal', 'roughness', 'metalness', 'occlusion'] as const satisfies readonly ImageRole[];
+export const unseenRoles = [
+  'normal',
+  'roughness',
+  'metalness',
+  'occlusion',
+  'roughness-metalness',
+  'occlusion-roughness-metalness',
+] as const satisfies readonly ImageRole[];
+
+/** A role in words; images that hold several have them in channels of their own. */
+export const roleWords = (role: ImageRole): string => role.replaceAll('-', ' + ');
+
+type Channel = 'red' | 'green' | 'blue';
+/** Which channel of an image that holds several roles says one, as glTF 2.0 has them (3.9.2 and 3.9.3). */
+const channelsOf: Partial<Record<ImageRole, Partial<Record<ImageRole, Channel>>>> = {
+  'roughness-metalness': { roughness: 'green', metalness: 'blue' },
+  'occlusion-roughness-metalness': { occlusion: 'red', roughness: 'green', metalness: 'blue' },
+};
 
 export interface ImageUse {
   /** Name of the set, as it is shown. */
@@ -36,6 +63,8 @@ const endings: readonly (readonly [ImageRole, RegExp])[] = [
   ['roughness', /^(roughness|rough|rgh)$/],
   ['metalness', /^(metalness|metallic|metal)$/],
   ['occlusion', /^(ambient ?occlusion|occlusion|ao)$/],
+  ['roughness-metalness', /^(rough(ness)? ?metal(ness|lic)?|metal(ness|lic)? ?rough(ness)?)$/],
+  ['occlusion-roughness-metalness', /^(orm|arm|(ambient )?occlusion ?rough(ness)? ?metal(ness|lic)?)$/],
   ['mask', /^(mask|opacity|alpha)$/],
 ];
 
@@ -50,7 +79,7 @@ export function useOfName(name: string): ImageUse | null {
     .replace(/([a-z])([A-Z])/g, '$1 $2')
     .split(/[\s._-]+/)
     .filter((word) => word !== '' && !isSizeWord(word));
-  for (const count of [2, 1]) {
+  for (const count of [4, 3, 2, 1]) {
     if (words.length <= count) continue;
     const tail = words.slice(-count).join(' ').toLowerCase();
     const found = endings.find(([, pattern]) => pattern.test(tail));
@@ -90,4 +119,19 @@ export function memberOf(set: ImageSet, role: ImageRole, beside?: string): (Name
   const tile = (name: string) => tileOfName(name)?.tile;
   const like = set.members.find(({ id }) => id === beside);
   return (like && all.findLast(({ name }) => tile(name) === tile(like.name))) ?? all.at(-1) ?? null;
+}
+
+/**
+ * The image of a set that says a role, and by which of its channels: one of its own, else one that holds several roles.
+ * @param beside the image whose tile it is for
+ */
+export function sayingOf(set: ImageSet, role: ImageRole, beside?: string): { member: NamedImage & { role: ImageRole }; channel: Channel | 'all' } | null {
+  const own = memberOf(set, role, beside);
+  if (own) return { member: own, channel: 'all' };
+  for (const several of ['roughness-metalness', 'occlusion-roughness-metalness'] as const) {
+    const channel = channelsOf[several]![role];
+    const member = channel && memberOf(set, several, beside);
+    if (member) return { member, channel };
+  }
+  return null;
 }

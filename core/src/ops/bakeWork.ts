@@ -3,7 +3,7 @@ import type { Context } from '../context.ts';
 import type { BakeInput } from '../images/bakeBands.ts';
 import { bakeKinds, isNumbered, roleOfKind, type BakeOptions } from '../images/bakeKinds.ts';
 import { contentHash } from '../images/contentHash.ts';
-import { memberOf, setOfImage, type ImageRole, type ImageUse } from '../images/imageSets.ts';
+import { memberOf, sayingOf, setOfImage, type ImageRole, type ImageUse } from '../images/imageSets.ts';
 import { asItLies } from '../images/placement.ts';
 import type { SurfaceInput } from '../images/surface/plan.ts';
 import { safeImageName } from '../images/safeName.ts';
@@ -179,9 +179,10 @@ function inRole(job: Job, input: SurfaceInput, role: ImageRole): SurfaceInput {
       if (layer.to !== 'colour' || !layer.isOn || layer.source.kind !== 'image') return [];
       const { image } = layer.source;
       const set = setOfImage(job.images, image);
-      const other = set && memberOf(set, role, image);
+      const other = set && sayingOf(set, role, image);
       if (!other) return [];
-      return [{ material, layer: { ...layer, source: { ...layer.source, image: other.id }, blend: 'normal' as const, adjust: unadjusted } }];
+      const { member, channel } = other;
+      return [{ material, layer: { ...layer, source: { ...layer.source, image: member.id, channel }, blend: 'normal' as const, adjust: unadjusted } }];
     }),
   };
 }

@@ -194,12 +194,57 @@ describe('a set of images in a GLB', () => {
     const { bytes } = await writeGlb(first.parts, first.files, first.images);
     let job = await openFiles([{ name: 'box.glb', bytes }], 'k');
     const set = setOfImage(job.images, partOf(job).imageId)!;
-    expect(set.members.map(({ role }) => role)).toEqual(['colour', 'normal', 'occlusion']);
+    expect(set.members.map(({ role }) => role)).toEqual(['colour', 'normal', 'occlusion', 'roughness-metalness']);
     job = await step(job, 'placeImage', { placement: { ...turned, repeats: [5, 5] } });
     const { material } = await read(job);
     for (const info of [material.getBaseColorTextureInfo()!, material.getNormalTextureInfo()!, material.getMetallicRoughnessTextureInfo()!])
       expect(info.getExtension<Transform>('KHR_texture_transform')!.getScale()[0]).toBeCloseTo(5);
     expect(material.getMetallicRoughnessTexture()).not.toBeNull();
+  });
+});
+
+describe('a set with several roles in one image', () => {
+  const rows = [
+    ['bark_color.png', png(200, 100, 50)],
+    ['bark_orm.png', png(220, 180, 20)],
+  ] as const;
+  const begin = async (more: readonly (readonly [string, Uint8Array])[] = []) => {
+    let job = await step(newJob('j', 'j', []), 'makeForm', { kind: 'box' });
+    job = await step(job, 'unwrap', {});
+    job = await step(job, 'addImages', { images: [...rows, ...more].map(([name, bytes]) => ({ name, bytes })) });
+    return step(job, 'putImageSet', { set: 'bark' });
+  };
+  const material = async (job: Job) => {
+    const { bytes } = await writeGlb(job.parts, job.files, job.images);
+    expect((await validateBytes(bytes)).issues.numErrors).toBe(0);
+    return { bytes, material: (await new WebIO().registerExtensions(ALL_EXTENSIONS).readBinary(bytes)).getRoot().listMaterials()[0]! };
+  };
+
+  it('goes into a GLB as it is, for both, and is known again', async () => {
+    const { bytes, material: written } = await material(await begin());
+    expect(written.getMetallicRoughnessTexture()!.getImage()).toEqual(rows[1][1]);
+    expect(written.getOcclusionTexture()).toBe(written.getMetallicRoughnessTexture());
+    expect([written.getRoughnessFactor(), written.getMetallicFactor()]).toEqual([1, 1]);
+    const back = await openFiles([{ name: 'box.glb', bytes }], 'k');
+    expect(setOfImage(back.images, partOf(back).imageId)!.members.map(({ role }) => role)).toEqual(['colour', 'occlusion-roughness-metalness']);
+  });
+
+  it('beside metalness of its own gives the roughness alone', async () => {
+    const { material: written } = await material(await begin([['bark_metalness.png', png(77)]]));
+    const both = decode(written.getMetallicRoughnessTexture()!.getImage()!);
+    expect([...both.data.slice(0, 3)]).toEqual([255, 180, 77]);
+  });
+
+  it('is baked channel by channel', async () => {
+    const job = await begin();
+    for (const [what, value] of [
+      ['roughness', 180],
+      ['metalness', 20],
+      ['images-occlusion', 220],
+    ] as const) {
+      const { report } = await runOperation(job, 'bake', { what, size: '32', samples: 1, bleed: 'full' });
+      expect([...decode((report as BakeReport).png()).data.slice(0, 3)], what).toEqual([value, value, value]);
+    }
   });
 });
 

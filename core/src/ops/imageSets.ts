@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { imageRoles, useOf, type ImageUse } from '../images/imageSets.ts';
+import { imageRoles, roleWords, useOf, type ImageUse } from '../images/imageSets.ts';
 import { JigError } from '../jigError.ts';
 import { defineOperation, partSchema } from './operation.ts';
 
@@ -20,7 +20,7 @@ export const setImageUse = defineOperation({
     const image = job.images.find((one) => one.id === id);
     if (!image) throw new JigError('not-found', 'This image is not in the job.');
     const use: ImageUse | null = set === null ? null : { set, role };
-    const report = { name: image.name, words: use ? `${use.role} of the set “${use.set}”` : 'in no set' };
+    const report = { name: image.name, words: use ? `${roleWords(use.role)} of the set “${use.set}”` : 'in no set' };
     if (JSON.stringify(useOf(image)) === JSON.stringify(use)) return { job, report };
     return { job: { ...job, images: job.images.map((one) => (one === image ? { ...one, use } : one)) }, report };
   },
@@ -41,5 +41,5 @@ export const putImageSet = defineOperation({
   async run(job, params) {
     return (await import('./imageSetsWork.ts')).withSetOn(job, params);
   },
-  sentence: (_, { set, name, unseen }) => `Put the set “${set}” on ${name}${unseen.length > 0 ? `; ${unseen.join(', ')} go along unseen` : ''}`,
+  sentence: (_, { set, name, unseen }) => `Put the set “${set}” on ${name}${unseen.length > 0 ? `; ${unseen.map(roleWords).join(', ')} go along unseen` : ''}`,
 });

@@ -1,5 +1,5 @@
 import { Box, Button, Typography } from '@mui/material';
-import { imageSets, unseenRoles, type ImageSet } from '@jig-peel/core';
+import { imageSets, roleWords, unseenRoles, type ImageSet } from '@jig-peel/core';
 import { useState } from 'react';
 import { later } from '../../../later.tsx';
 import { useBench } from '../../../store/bench.ts';
@@ -26,9 +26,9 @@ function SetRow({ set }: { set: ImageSet }) {
           {set.name}
         </Typography>
         <Typography variant="caption" color="text.secondary" sx={{ display: 'block' }}>
-          {set.members.map(({ role }) => role).join(', ')}
+          {set.members.map(({ role }) => roleWords(role)).join(', ')}
           {isWhole ? '; on this part' : ''}
-          {isWhole && unseen.length > 0 ? `, ${unseen.join(', ')} unseen` : ''}
+          {isWhole && unseen.length > 0 ? `, ${unseen.map(roleWords).join(', ')} unseen` : ''}
         </Typography>
       </Box>
       {!isWhole && seen.length > 0 && (

@@ -1,5 +1,5 @@
 import { Box, Button, Dialog, DialogActions, DialogContent, DialogTitle, MenuItem, TextField, Typography } from '@mui/material';
-import { imageRoles, useOf, type ImageRole } from '@jig-peel/core';
+import { imageRoles, roleWords, useOf, type ImageRole } from '@jig-peel/core';
 import { useState } from 'react';
 import { useJob } from '../../../store/useJob.ts';
 import { run } from '../../../worker/client.ts';
@@ -75,11 +75,11 @@ function UseRow({ image }: { image: Image }) {
           setRole(next);
           if (use) take(use.set, next);
         }}
-        sx={{ width: 130 }}
+        sx={{ width: 170 }}
       >
         {imageRoles.map((one) => (
           <MenuItem key={one} value={one}>
-            {one}
+            {roleWords(one)}
           </MenuItem>
         ))}
       </TextField>
