@@ -77,7 +77,14 @@ export function PackPanel() {
             </Button>
           </>
         )}
-        <TextField select fullWidth label="Effort" value={settings.effort} onChange={(event) => change({ effort: Number(event.target.value) })}>
+        <TextField
+          select
+          fullWidth
+          label="Effort"
+          value={settings.effort}
+          onChange={(event) => change({ effort: Number(event.target.value) })}
+          helperText={settings.effort > 0 && (settings.turn === 'free' || settings.turn === 'eighth') ? 'Half as long again with these turns' : undefined}
+        >
           {efforts.map((words, effort) => (
             <MenuItem key={words} value={effort}>
               {effort === 0 ? words : `${effort}: ${words.toLowerCase()}`}
