@@ -1,6 +1,6 @@
 import { seededRandom } from '../numeric/random.ts';
 import * as portable from '../numeric/portable.ts';
-import { innerPoint, offsetEdges, simplifiedOutward, type Loop } from './outline.ts';
+import { innerPoint, offsetEdges, simplifiedOutline, type Loop } from './outline.ts';
 import { finely, innerSheet, rootOf, type Placed, type SearchField, type SearchPiece, type WorkMeter } from './searchField.ts';
 import type { Edges, PieceShape } from './separate.ts';
 import { copyStand, NearSeparator, type Stand } from './separateNear.ts';
@@ -51,11 +51,8 @@ export class NearSearch {
     this.side = Math.max(width, height);
     const n = pieces.length;
     this.simple = pieces.map(({ loops }, i) =>
-      loops.map((loop) => {
-        const simple = simplifiedOutward(loop, (this.side * finely) / start.scale);
-        // the angle that it has is taken as no turn: the raster knows it and its quarter turns
-        return turnedLoop(simple, start.angle[i]!);
-      }),
+      // the angle that it has is taken as no turn: turns by quarters are exact then
+      simplifiedOutline(loops, 1, (this.side * finely) / start.scale).map((loop) => turnedLoop(loop, start.angle[i]!)),
     );
     this.fixed = field.obstacles.map((loops) =>
       offsetEdges(

@@ -1,5 +1,5 @@
 import { seededRandom } from '../numeric/random.ts';
-import { doubleArea, offsetEdges, simplifiedOutward } from './outline.ts';
+import { doubleArea, offsetEdges, simplifiedOutline, type Loop } from './outline.ts';
 import { finely, innerSheet, roughly, rootOf, type Placed, type SearchField, type SearchPiece, type WorkMeter } from './searchField.ts';
 import { copyLayout, Separator, turned, type Layout, type PieceShape } from './separate.ts';
 import { copyStand, type Stand } from './separateNear.ts';
@@ -16,6 +16,16 @@ interface WholeOptions {
   better(placed: Placed): void;
 }
 
+/** How many pairs of edges the maps of all pairs of pieces are made of. O(edges) where the outlines are short, else of their simplification */
+export function edgePairs(field: SearchField, pieces: readonly SearchPiece[], scale: number): number {
+  const pairs = (counts: readonly number[]) => (counts.reduce((a, b) => a + b, 0) ** 2 - counts.reduce((a, b) => a + b * b, 0)) / 2;
+  const points = (loops: readonly Loop[]) => loops.reduce((sum, loop) => sum + loop.length / 2, 0);
+  const all = pairs(pieces.map(({ loops }) => points(loops)));
+  if (all < 1e6) return all;
+  const { width, height } = innerSheet(field);
+  return pairs(pieces.map(({ loops }) => points(simplifiedOutline(loops, scale, Math.max(width, height) * roughly))));
+}
+
 /** Grows the scale by moves over the whole sheet, on a raster of places. @returns the best layout found, at least the one given */
 export function growWhole(field: SearchField, pieces: readonly SearchPiece[], start: Placed, { seed, cells, meter, better }: WholeOptions): Placed {
   const random = seededRandom(seed);
@@ -26,12 +36,7 @@ export function growWhole(field: SearchField, pieces: readonly SearchPiece[], st
   const shapes = pieces.map(({ loops, turns }, i): PieceShape => {
     const factor = start.scale / cell;
     areas[i] = loops.reduce((sum, loop) => sum + doubleArea(loop), 0);
-    const scaled = loops.map((loop) =>
-      simplifiedOutward(
-        loop.map((v) => v * factor),
-        cells * roughly,
-      ),
-    );
+    const scaled = simplifiedOutline(loops, factor, cells * roughly);
     const edges = offsetEdges(scaled, field.gap / 2 / cell);
     const quarters = turns === 1 ? [0] : turns === 2 ? [0, 2] : [0, 1, 2, 3];
     return { edges: start.angle[i] === 0 ? edges : turned(edges, start.angle[i]!), quarters, turns, isFixed: false };
@@ -164,15 +169,7 @@ export function growSampled(field: SearchField, pieces: readonly SearchPiece[], 
   const separator = new SampledSeparator(
     [
       ...pieces.map(({ loops, turns, isFree }) => ({
-        edges: offsetEdges(
-          loops.map((loop) =>
-            simplifiedOutward(
-              loop.map((v) => v * start.scale),
-              tolerance,
-            ),
-          ),
-          field.gap / 2 + side * roomForRounding,
-        ),
+        edges: offsetEdges(simplifiedOutline(loops, start.scale, tolerance), field.gap / 2 + side * roomForRounding),
         turns: isFree && spin ? (0 as const) : turns,
         isFixed: false,
       })),

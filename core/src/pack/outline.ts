@@ -4,6 +4,7 @@ import { islandsOf } from '../uv/islands.ts';
 import { EdgeState } from '../uv/seamEdges.ts';
 import type { UvSet } from '../uv/uvSet.ts';
 import * as portable from '../numeric/portable.ts';
+import { hullOf } from '../shape/islandTurn.ts';
 
 /** A closed line of points, 2 numbers a point, the solid on its left. */
 export type Loop = Float64Array;
@@ -158,6 +159,22 @@ export function simplifiedOutward(loop: Loop, tolerance: number): Loop {
     out[k * 2 + 1] = y[k]!;
   }
   return out;
+}
+
+/** An outline of more points than this is simplified by more, up to so many times the tolerance: a search takes too long otherwise. */
+const mostPoints = 400;
+const mostTimes = 32;
+
+/**
+ * The borders of a piece, sized by a factor and simplified outward (`simplifiedOutward`). Of one with very many points the tolerance is doubled until few are
+ * left; where that does not help (steep teeth all along the border), its convex hull stands for it. O(points²) at worst.
+ */
+export function simplifiedOutline(loops: readonly Loop[], factor: number, tolerance: number): Loop[] {
+  const sized = loops.map((loop) => loop.map((v) => v * factor));
+  const points = (all: readonly Loop[]) => all.reduce((sum, loop) => sum + loop.length / 2, 0);
+  let out = sized.map((loop) => simplifiedOutward(loop, tolerance));
+  for (let times = 2; times <= mostTimes && points(out) > mostPoints; times *= 2) out = sized.map((loop) => simplifiedOutward(loop, tolerance * times));
+  return points(out) > 2 * mostPoints ? [Float64Array.from(hullOf(sized.flatMap((loop) => [...loop])).flat())] : out;
 }
 
 /** Largest turn between neighbouring edges of an arc: its points stand outside the circle, by 1/cos of half of it. */

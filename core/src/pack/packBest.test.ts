@@ -6,7 +6,7 @@ import { seededRandom } from '../numeric/random.ts';
 import { islandsOf } from '../uv/islands.ts';
 import { uvSetFrom, type UvSet } from '../uv/uvSet.ts';
 import { leastDistance } from './clearance.ts';
-import { doubleArea, offsetEdges, outlinesOf, simplifiedOutward } from './outline.ts';
+import { doubleArea, offsetEdges, outlinesOf, simplifiedOutline, simplifiedOutward } from './outline.ts';
 import { packBest } from './packBest.ts';
 import { packLayout } from './pack.ts';
 import type { PackOptions } from './packing.ts';
@@ -358,6 +358,31 @@ describe('outlines', () => {
       }),
       { numRuns: 100 },
     );
+  });
+
+  it('of thousands of points become short for a search, and still hold all of the shape', () => {
+    const random = seededRandom(2);
+    const ring = (teeth: number) => {
+      const points = Array.from({ length: 3000 }, (_, k): [number, number] => {
+        const angle = (2 * Math.PI * k) / 3000;
+        const radius = 100 + 30 * Math.sin(7 * angle) + teeth * random();
+        return [radius * Math.cos(angle), radius * Math.sin(angle)];
+      });
+      return Float64Array.from(points.flat());
+    };
+    const polygon = (loop: Float64Array): Polygon => Array.from({ length: loop.length / 2 }, (_, k) => [loop[k * 2]!, loop[k * 2 + 1]!]);
+    // smooth, finely ragged, and steep teeth all along, which no simplification by little takes away
+    for (const [teeth, most] of [
+      [0, 400],
+      [0.1, 400],
+      [8, 800],
+    ] as const) {
+      const loop = ring(teeth);
+      const [simple, ...others] = simplifiedOutline([loop], 1, 0.01);
+      expect(others).toEqual([]);
+      expect(simple!.length / 2).toBeLessThanOrEqual(most);
+      expect(between([polygon(loop)], [polygon(simple!)]).overlap).toBeGreaterThan((doubleArea(loop) / 2) * (1 - 1e-6));
+    }
   });
 
   it('moved outward are nowhere nearer than asked, and hardly further', () => {

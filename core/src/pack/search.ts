@@ -1,6 +1,6 @@
 import { seededRandom } from '../numeric/random.ts';
 import { growNear, NearSearch } from './growNear.ts';
-import { growSampled, growWhole } from './growOverSheet.ts';
+import { edgePairs, growSampled, growWhole } from './growOverSheet.ts';
 import type { Placed, SearchField, SearchPiece, WorkMeter } from './searchField.ts';
 
 export interface SearchOptions {
@@ -21,6 +21,8 @@ const wholeCells = 512;
 const firstCells = 256;
 /** More pieces than this have too many pairs for maps of all of them. */
 const mostForWhole = 64;
+/** More pairs of edges than this take too long to make maps of. */
+const mostEdgePairs = 1.5e7;
 /** More pieces than this are not searched at all. */
 export const mostForSearch = 1500;
 /** Work of each round, as the kernel counts it; a second is 0.7 to 2 · 10⁸. */
@@ -84,7 +86,7 @@ export function searchLayout(field: SearchField, pieces: readonly SearchPiece[],
   // maps of the whole sheet know quarter turns only
   const isFree = pieces.some(({ isFree, turns }) => isFree || turns > 4);
   const rounds = Math.max(1, Math.min(mostRounds, options.rounds));
-  const whole = pieces.length >= 2 && pieces.length <= mostForWhole && field.obstacles.length === 0;
+  const whole = pieces.length >= 2 && pieces.length <= mostForWhole && field.obstacles.length === 0 && edgePairs(field, pieces, start.scale) <= mostEdgePairs;
   // many pieces are first moved near by: one look at each place of the sheet takes longer than that; and they search one round less (see `packBest`)
   const factor = (round: number) => (whole ? 1 : pieces.length > 300 ? (round === 0 ? 2 : 1.3) : round === 0 ? 1 : 1.8);
   const works = roundWork.slice(0, rounds).map((work, round) => work * factor(round));
@@ -106,7 +108,7 @@ export function searchLayout(field: SearchField, pieces: readonly SearchPiece[],
       present = growWhole(field, pieces, present, { seed: seed(), cells: round === 0 ? firstCells : wholeCells, meter, better });
       meter.limit += works[round]! * 0.25;
       present = growNear(field, pieces, present, { ...near, seed: seed() });
-    } else if (round === 0) {
+    } else if (round === 0 && pieces.length > mostForWhole) {
       meter.limit += works[round]!;
       present = growNear(field, pieces, present, { ...near, seed: seed() });
       roaming = present;

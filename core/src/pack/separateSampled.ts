@@ -16,12 +16,12 @@ const mostCircles = 10;
 
 /**
  * Circles inscribed in a region, the largest first, none within another: each about the place of a grid that is furthest from the border and from the circles
- * before. O(grid · (edges + circles)).
+ * before. O(side² · (edges + circles)).
+ * @param side places of the grid along the longer side
  * @returns 3 numbers a circle: x, y, radius
  */
-export function inscribedCircles(edges: Float64Array, most: number = mostCircles): Float64Array {
+export function inscribedCircles(edges: Float64Array, side = 40, most = mostCircles): Float64Array {
   const [minX, minY, maxX, maxY] = boxOfLoops([edges]);
-  const side = 40;
   const step = Math.max(maxX - minX, maxY - minY) / side;
   const places: number[] = [];
   const away: number[] = [];
@@ -84,7 +84,7 @@ export class SampledSeparator {
   constructor(pieces: readonly SampledShape[], seed: number) {
     const n = (this.count = pieces.length);
     const { take, end } = addresses();
-    const circles = pieces.map(({ edges }) => inscribedCircles(edges));
+    const circles = pieces.map(({ edges }) => inscribedCircles(edges, n > 250 ? 20 : 40));
     const places = pieces.map(({ edges }, i) => {
       const found = testPlaces(edges);
       return Float64Array.from([circles[i]![0]!, circles[i]![1]!, ...found.slice(2)]);
