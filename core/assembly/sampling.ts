@@ -661,8 +661,8 @@ function isClear(i: i32): bool {
   return true;
 }
 
-/** Moves each piece that overlaps another once, in any order; then pairs that still overlap gain weight, others lose some. @returns what all overlaps cost */
-export function sweep(gain: f32, decay: f32): f64 {
+/** Takes down which pieces overlap others, in any order. @returns how many: `movePieces` moves them */
+export function listOverlapping(): i32 {
   let colliding = 0;
   for (let i = 0; i < n; i++) if (!load<u32>(record(i), 40) && !isClear(i)) store<i32>(orderAt + (colliding++ << 2), i);
   for (let k = colliding - 1; k > 0; k--) {
@@ -671,10 +671,19 @@ export function sweep(gain: f32, decay: f32): f64 {
     store<i32>(orderAt + (<usize>k << 2), load<i32>(orderAt + (<usize>other << 2)));
     store<i32>(orderAt + (<usize>other << 2), held);
   }
-  for (let k = 0; k < colliding; k++) {
+  return colliding;
+}
+
+/** Moves some of the pieces that were listed, each once, where it still overlaps another. */
+export function movePieces(from: i32, to: i32): void {
+  for (let k = from; k < to; k++) {
     const i = load<i32>(orderAt + (<usize>k << 2));
     if (!isClear(i)) move(i);
   }
+}
+
+/** Pairs that overlap gain weight, others lose some. @returns what all overlaps cost */
+export function reweigh(gain: f32, decay: f32): f64 {
   let most: f32 = 1e-9;
   let loss: f64 = 0;
   for (let i = 0; i < n; i++) {

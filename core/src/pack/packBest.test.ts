@@ -260,11 +260,13 @@ describe('the search for a tight layout', () => {
     expect(border).toBeGreaterThanOrEqual(4 - 1e-5);
   }, 60_000);
 
-  it('goes over the whole sheet with more effort, too, where islands stay in the way', () => {
+  it('goes over the whole sheet where islands stay in the way, too', () => {
     const form = islandsFrom([[square(0.3, 0.6, 0.3)], ...stars(seededRandom(8), 14)]);
     const options = { ...base, gap: 4, borderGap: 4, islands: Array.from({ length: 14 }, (_, i) => i + 1) };
-    const [near, far] = [1, 2].map((effort) => packBest(form.mesh, form.set, { ...options, effort }));
-    expect(far!.report.scale).toBeGreaterThan(near!.report.scale * 1.01);
+    const [first, some, far] = [0, 1, 2].map((effort) => packBest(form.mesh, form.set, { ...options, effort }));
+    // near by alone it grows by 7 %
+    expect(some!.report.scale).toBeGreaterThan(first!.report.scale * 1.085);
+    expect(far!.report.scale).toBeGreaterThanOrEqual(some!.report.scale);
     expect([...far!.set.uv.subarray(0, 8)]).toEqual([...form.set.uv.subarray(0, 8)]);
     const { overlap, distance, border } = judged(form, far!.set, base);
     expect(overlap).toBe(0);

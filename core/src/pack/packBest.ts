@@ -8,7 +8,7 @@ import { boxOfLoops, doubleArea, outlinesOf, type Loop } from './outline.ts';
 import { packLayout } from './pack.ts';
 import { hasPackKernel } from './packKernel.ts';
 import type { PackOptions, PackReport } from './packing.ts';
-import { mostForSearch, mostRounds, searchLayout, settleLayout } from './search.ts';
+import { mostForSearch, mostRounds, mostWithObstacles, searchLayout, settleLayout } from './search.ts';
 import type { Placed, SearchField, SearchPiece } from './searchField.ts';
 import { bestFit, uprightTurn } from './upright.ts';
 import * as portable from '../numeric/portable.ts';
@@ -136,7 +136,8 @@ export function packBest(
   const upright = (options.upright ?? []).filter((i) => wanted.includes(i));
   const { turned, ...laid } = upright.length > 0 ? laidUpright(mesh, given, width, height, upright) : { set: given, turned: 0 };
   let { set } = laid;
-  const searches = (effort > 0 || seconds !== undefined) && wanted.length > 0 && wanted.length <= mostForSearch && hasPackKernel();
+  const searches =
+    (effort > 0 || seconds !== undefined) && wanted.length > 0 && wanted.length <= mostForSearch && facts.length <= mostWithObstacles && hasPackKernel();
   const isMany = wanted.length > 64;
   let first: { set: UvSet; report: PackReport } | null = null;
   let failure: JigError | null = null;

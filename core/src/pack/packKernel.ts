@@ -53,7 +53,9 @@ export interface SampleKernel {
     seed: number,
   ): void;
   begin(width: number, height: number, growth: number): number;
-  sweep(gain: number, decay: number): number;
+  listOverlapping(): number;
+  movePieces(from: number, to: number): void;
+  reweigh(gain: number, decay: number): number;
   /** Work done so far, in about 10 ns each. */
   readonly work: { readonly value: number };
 }

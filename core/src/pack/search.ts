@@ -23,8 +23,9 @@ const firstCells = 256;
 const mostForWhole = 64;
 /** More pairs of edges than this take too long to make maps of. */
 const mostEdgePairs = 1.5e7;
-/** More pieces than this are not searched at all. */
+/** More pieces than this are not searched at all, nor more together with what is in their way: each pair takes some 20 bytes. */
 export const mostForSearch = 1500;
+export const mostWithObstacles = 4000;
 /** Work of each round, as the kernel counts it; a second is 0.7 to 2 · 10⁸. */
 const roundWork = [1.3e8, 3e8, 6e8, 1.1e9, 2e9] as const;
 export const mostRounds = roundWork.length;
@@ -88,7 +89,7 @@ export function searchLayout(field: SearchField, pieces: readonly SearchPiece[],
   const rounds = Math.max(1, Math.min(mostRounds, options.rounds));
   const whole = pieces.length >= 2 && pieces.length <= mostForWhole && field.obstacles.length === 0 && edgePairs(field, pieces, start.scale) <= mostEdgePairs;
   // many pieces are first moved near by: one look at each place of the sheet takes longer than that; and they search one round less (see `packBest`)
-  const factor = (round: number) => (whole ? 1 : pieces.length > 300 ? (round === 0 ? 2 : 1.3) : round === 0 ? 1 : 1.8);
+  const factor = (round: number) => (pieces.length <= mostForWhole ? 1 : pieces.length > 300 ? (round === 0 ? 2 : 1.3) : round === 0 ? 1 : 1.8);
   const works = roundWork.slice(0, rounds).map((work, round) => work * factor(round));
   const meter = new Meter(works.reduce((sum, work) => sum + work, 0) * (1 + (isFree ? spinShare : 0)), options);
   /** The layouts that the rounds go on from: without turning freely, the same before it was tightened near by, and with turning. */

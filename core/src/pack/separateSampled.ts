@@ -70,6 +70,8 @@ export function inscribedCircles(edges: Float64Array, side = 40, most = mostCirc
   return Float64Array.from(out);
 }
 
+/** Pieces that are moved before it is looked whether to stop: some 20 ms. */
+const movedAtOnce = 24;
 const blockBytes = 80;
 const circleBytes = 48;
 const recordBytes = 80;
@@ -170,10 +172,17 @@ export class SampledSeparator {
     const loss = this.kernel.begin(width, height, growth);
     return sweepUntilClear(
       loss,
-      () => this.kernel.sweep(0.3, 0.9),
+      () => this.sweep(isOver),
       () => this.store(stand),
       patience,
       isOver,
     );
+  }
+
+  /** Moves each piece that overlaps another once, and looks now and then whether it is time to stop. @returns what all overlaps cost */
+  private sweep(isOver: () => boolean): number {
+    const overlapping = this.kernel.listOverlapping();
+    for (let k = 0; k < overlapping && (k === 0 || !isOver()); k += movedAtOnce) this.kernel.movePieces(k, Math.min(overlapping, k + movedAtOnce));
+    return this.kernel.reweigh(0.3, 0.9);
   }
 }
