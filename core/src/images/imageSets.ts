@@ -17,14 +17,7 @@ export const imageRoles = [
 export type ImageRole = (typeof imageRoles)[number];
 
 /** Roles that are not shown, but go along: they are placed, baked and delivered with the others. */
-export const unseenRoles = [
-  'normal',
-  'roughness',
-  'metalness',
-  'occlusion',
-  'roughness-metalness',
-  'occlusion-roughness-metalness',
-] as const satisfies readonly ImageRole[];
+export const unseenRoles: readonly ImageRole[] = imageRoles.filter((role) => role !== 'colour' && role !== 'relief' && role !== 'mask');
 
 /** A role in words; images that hold several have them in channels of their own. */
 export const roleWords = (role: ImageRole): string => role.replaceAll('-', ' + ');

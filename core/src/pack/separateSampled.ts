@@ -65,7 +65,7 @@ export function inscribedCircles(edges: Float64Array, side = 40, most = mostCirc
       }
     }
     out.push(x, y, radius);
-    for (let k = 0; k < away.length; k++) away[k] = Math.min(away[k]!, Math.hypot(places[k * 2]! - x, places[k * 2 + 1]! - y) - radius);
+    for (let k = 0; k < away.length; k++) away[k] = Math.min(away[k]!, Math.sqrt((places[k * 2]! - x) ** 2 + (places[k * 2 + 1]! - y) ** 2) - radius);
   }
   return Float64Array.from(out);
 }
@@ -129,7 +129,7 @@ export class SampledSeparator {
         for (let c = 0; c < 4; c++) floats[to + c * 4] = edges[from + (k * 4 > last ? c % 2 : c)]!;
         if (k * 4 > last) continue;
         area += edges[from]! * edges[from + 3]! - edges[from + 1]! * edges[from + 2]!;
-        reach = Math.max(reach, 2 * Math.hypot(edges[from]!, edges[from + 1]!));
+        reach = Math.max(reach, 2 * Math.sqrt(edges[from]! ** 2 + edges[from + 1]! ** 2));
       }
       for (let k = 0; k < circleBlocks[i]! * 4; k++) {
         const to = (room.circles + Math.floor(k / 4) * circleBytes) / 4 + (k % 4);
