@@ -233,7 +233,7 @@ test('a set of images is put on a part by one press, moves as one, and goes into
   await page.getByLabel('Set of rough one.png').fill('brick');
   await page.keyboard.press('Enter');
   await page.getByRole('listitem', { name: 'rough one.png' }).getByRole('combobox', { name: 'Is its' }).click();
-  await page.getByRole('option', { name: 'roughness' }).click();
+  await page.getByRole('option', { name: 'roughness', exact: true }).click();
   await expect(page.locator('.MuiMenu-root')).toHaveCount(0);
   await page.getByRole('dialog').getByRole('button', { name: 'Close' }).click();
   const set = page.getByRole('group', { name: 'Set brick' });
