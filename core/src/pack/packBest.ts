@@ -136,14 +136,21 @@ export function packBest(
   const upright = (options.upright ?? []).filter((i) => wanted.includes(i));
   const { turned, ...laid } = upright.length > 0 ? laidUpright(mesh, given, width, height, upright) : { set: given, turned: 0 };
   let { set } = laid;
-  const searches =
-    (effort > 0 || seconds !== undefined) && wanted.length > 0 && wanted.length <= mostForSearch && facts.length <= mostWithObstacles && hasPackKernel();
+  const moving = new Set(wanted);
+  const isWanted = (effort > 0 || seconds !== undefined) && wanted.length > 0;
+  // of a sheet's tiles the islands on others are in no one's way
+  const obstacles =
+    isWanted && wanted.length <= mostForSearch
+      ? outlinesOf(mesh, given, width, height).filter((loops, i) => !moving.has(i) && loops.length > 0 && isOnSheet(loops, width, height))
+      : [];
+  const isTooMany = wanted.length > mostForSearch || wanted.length + obstacles.length > mostWithObstacles;
+  const searches = isWanted && !isTooMany && hasPackKernel();
   const isMany = wanted.length > 64;
   let first: { set: UvSet; report: PackReport } | null = null;
   let failure: JigError | null = null;
   try {
     // too many to be searched: then a finer raster has to do
-    const resolution = searches ? (isMany ? 1024 : 512) : effort > 0 && wanted.length > mostForSearch ? (effort >= 4 ? 3072 : 2048) : undefined;
+    const resolution = searches ? (isMany ? 1024 : 512) : effort > 0 && isTooMany ? (effort >= 4 ? 3072 : 2048) : undefined;
     const withResolution = { ...options, ...(resolution ? { resolution } : {}) };
     first = packLayout(mesh, set, withResolution, context);
     const diagonal = options.keepScale ? null : laidAlongDiagonal(mesh, set, wanted, first.report.scale, options);
@@ -160,13 +167,12 @@ export function packBest(
   // what has no outline takes no room: it stays where the first layout put it
   const islands = wanted.filter((i) => outlines[i]!.length > 0);
   if (islands.length === 0 && first) return { set: first.set, report: { ...first.report, turned } };
-  const moving = new Set(wanted);
   const field: SearchField = {
     width,
     height,
     gap: options.gap,
     borderGap: options.borderGap,
-    obstacles: outlines.filter((loops, i) => !moving.has(i) && loops.length > 0 && isOnSheet(loops, width, height)),
+    obstacles,
   };
   const pieces: SearchPiece[] = [];
   const origin: [number, number][] = [];
