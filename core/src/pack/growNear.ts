@@ -2,8 +2,8 @@ import { seededRandom } from '../numeric/random.ts';
 import * as portable from '../numeric/portable.ts';
 import { innerPoint, offsetEdges, simplifiedOutline, type Loop } from './outline.ts';
 import { finely, innerSheet, rootOf, type Placed, type SearchField, type SearchPiece, type WorkMeter } from './searchField.ts';
-import type { Edges, PieceShape } from './separate.ts';
-import { copyStand, NearSeparator, type Stand } from './separateNear.ts';
+import type { Edges } from './separate.ts';
+import { copyStand, NearSeparator, type NearShape, type Stand } from './separateNear.ts';
 
 interface NearOptions {
   seed: number;
@@ -71,17 +71,16 @@ export class NearSearch {
 
   private make(scale: number): NearSeparator {
     const shapes = [
-      ...this.simple.map((loops, i): PieceShape => {
+      ...this.simple.map((loops, i): NearShape => {
         const { turns, isFree } = this.pieces[i]!;
         return {
           edges: edgesAt(loops, scale, this.field.gap / 2),
-          quarters: turns === 1 ? [0] : turns === 2 ? [0, 2] : [0, 1, 2, 3],
           turns,
           isFree,
           isFixed: false,
         };
       }),
-      ...this.fixed.map((edges): PieceShape => ({ edges, quarters: [0], turns: 1, isFixed: true })),
+      ...this.fixed.map((edges): NearShape => ({ edges, turns: 1, isFree: false, isFixed: true })),
     ];
     return new NearSeparator(shapes, this.seed, rootOf);
   }

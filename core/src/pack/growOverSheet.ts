@@ -39,7 +39,7 @@ export function growWhole(field: SearchField, pieces: readonly SearchPiece[], st
     const scaled = simplifiedOutline(loops, factor, cells * roughly);
     const edges = offsetEdges(scaled, field.gap / 2 / cell);
     const quarters = turns === 1 ? [0] : turns === 2 ? [0, 2] : [0, 1, 2, 3];
-    return { edges: start.angle[i] === 0 ? edges : turned(edges, start.angle[i]!), quarters, turns, isFixed: false };
+    return { edges: start.angle[i] === 0 ? edges : turned(edges, start.angle[i]!), quarters, isFixed: false };
   });
   const separator = new Separator(shapes, cells, cells / coarseCells, seed, rootOf);
   const isOver = meter.watch(separator.kernel);

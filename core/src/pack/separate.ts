@@ -54,10 +54,6 @@ export interface PieceShape {
   edges: Edges;
   /** Quarter turns that it may have. */
   quarters: readonly number[];
-  /** Into how many turns a whole one is parted that it may take, near by: 1 for none. */
-  turns: number;
-  /** Whether it may be turned by any angle, near by. */
-  isFree?: boolean;
   isFixed: boolean;
 }
 

@@ -1,12 +1,23 @@
 import { testPlaces } from './outline.ts';
 import { packKernel, type PackKernel } from './packKernel.ts';
-import { addresses, sweepUntilClear, type PieceShape } from './separate.ts';
+import { addresses, sweepUntilClear } from './separate.ts';
 
 /** Where each piece stands: its own origin, and the angle it is turned by, radians. */
 export interface Stand {
   x: Float64Array;
   y: Float64Array;
   angle: Float64Array;
+}
+
+/** A piece that gives way to others near by. */
+export interface NearShape {
+  /** About its own origin, 4 numbers an edge; the solid on their left. */
+  edges: Float64Array;
+  /** Into how many turns a whole one is parted that it may take: 1 for none. */
+  turns: number;
+  /** Whether it may be turned by any angle. */
+  isFree: boolean;
+  isFixed: boolean;
 }
 
 export const copyStand = ({ x, y, angle }: Stand): Stand => ({ x: x.slice(), y: y.slice(), angle: angle.slice() });
@@ -29,7 +40,7 @@ export class NearSeparator {
   private readonly baseOf: number[] = [];
   private readonly roomOf: number[] = [];
 
-  constructor(pieces: readonly PieceShape[], seed: number, cost: (depth: number) => number) {
+  constructor(pieces: readonly NearShape[], seed: number, cost: (depth: number) => number) {
     const n = (this.count = pieces.length);
     const { take, end } = addresses();
     // edges may become a few more at another scale
