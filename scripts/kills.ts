@@ -26,7 +26,7 @@ const random = seededRandom(Number(values.seed));
 interface Told {
   /** Steps whose answer has come, and sentences of all steps by then. */
   done: string[];
-  /** How many steps there were when “saved” was last told. */
+  /** How many steps there were when all of them were last told to be kept. */
   saved: number;
 }
 
@@ -78,26 +78,20 @@ async function edit(page: Page, told: (what: Told) => void, turn: number): Promi
     const { jigPeel } = window as unknown as {
       jigPeel: {
         edit(name: string, params: object): Promise<{ ok: boolean }>;
-        state(): { savedAt: number | null; summary: { history: { sentence: string }[]; historyIndex: number } };
+        /** Until the last step is kept. */
+        idle(): Promise<void>;
+        state(): { summary: { history: { sentence: string }[]; historyIndex: number } };
       };
     };
     const tell = (window as unknown as Record<string, (what: unknown) => void>)[`told${k}`]!;
     let saved = 0;
-    let savedAt: number | null = null;
     const done: string[] = [];
     const all = () =>
       jigPeel
         .state()
         .summary.history.slice(0, jigPeel.state().summary.historyIndex + 1)
         .map(({ sentence }) => sentence);
-    const look = () => {
-      const now = jigPeel.state().savedAt;
-      if (now !== savedAt) {
-        savedAt = now;
-        saved = done.length;
-      }
-      tell({ done: [...done], saved });
-    };
+    const look = () => tell({ done: [...done], saved });
     done.push(...all());
     void (async () => {
       for (let n = 0; ; n++) {
@@ -108,6 +102,11 @@ async function edit(page: Page, told: (what: Told) => void, turn: number): Promi
             ? jigPeel.edit('seams', { by: 'crease', angle: 20 + (n % 40) })
             : jigPeel.edit('renameJob', { name: `turn ${k} step ${n}` }));
         if (outcome.ok) done.splice(0, done.length, ...all());
+        look();
+        // a step more is only begun once the one before is kept; of the others “saved” could be said of an earlier one
+        if (n % 3 !== 0) continue;
+        await jigPeel.idle();
+        saved = done.length;
         look();
       }
     })();

@@ -17,6 +17,7 @@ export type JigErrorCode =
   | 'read-back'
   | 'nothing-to-do'
   | 'looks-on'
+  | 'old-engine'
   | 'ended';
 
 /**

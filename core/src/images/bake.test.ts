@@ -133,6 +133,51 @@ describe('baking', () => {
     expect((await baked(plane(8), { samples: 16 }, undefined, {}, white)).contested).toBe(0);
   });
 
+  it('a triangle has the samples within it and no others, by the sides of its edges; what lies side by side leaves out none', async () => {
+    const corner = fc.double({ min: -0.2, max: 1.2, noNaN: true });
+    const size = 40;
+    const samplesOf = async (uv: readonly number[], faces: number[][], samples: 1 | 4 | 16) => {
+      const mesh = meshFromFaces(
+        uv.flatMap((_, k) => (k % 2 === 0 ? [uv[k]!, uv[k + 1]!, 0] : [])),
+        faces,
+      );
+      const set = uvSetFrom(mesh, 'UV set 1', mesh.corners.slice(), Float64Array.from(uv));
+      const own = { ...options, width: size, height: size, samples };
+      const input = { parts: [{ input: inputOf({ mesh, set }, [{ source: { kind: 'colour' } }]), set }], around: [], images: [], options: own };
+      return (await bakeBands(input)).reduce((sum, band) => sum + band.taken, 0);
+    };
+    await fc.assert(
+      fc.asyncProperty(fc.tuple(corner, corner, corner, corner, corner, corner), fc.constantFrom(1 as const, 16 as const), async (uv, samples) => {
+        const [ax, ay, bx, by, cx, cy] = uv;
+        const area = (bx - ax) * (cy - ay) - (cx - ax) * (by - ay);
+        fc.pre(Math.abs(area) > 1e-3);
+        const side = (px: number, py: number, qx: number, qy: number, x: number, y: number) => ((qx - px) * (y - py) - (x - px) * (qy - py)) * Math.sign(area);
+        const n = Math.sqrt(samples);
+        let [within, near] = [0, 0];
+        for (let j = 0; j < size * n; j++)
+          for (let i = 0; i < size * n; i++) {
+            const [x, y] = [(i + 0.5) / n / size, 1 - (j + 0.5) / n / size];
+            const least = Math.min(side(ax, ay, bx, by, x, y), side(bx, by, cx, cy, x, y), side(cx, cy, ax, ay, x, y));
+            if (least > 1e-8) within++;
+            else if (least > -1e-8) near++;
+          }
+        const taken = await samplesOf(uv, [[0, 1, 2]], samples);
+        expect(taken).toBeGreaterThanOrEqual(within);
+        expect(taken).toBeLessThanOrEqual(within + near);
+      }),
+      { numRuns: 60 },
+    );
+    // a fan about a place of the sample grid, its edges through samples
+    const fan = [0, 0, 1, 0, 1, 1, 0, 1, 0.3125, 0.4375];
+    const faces = [
+      [0, 1, 4],
+      [1, 2, 4],
+      [2, 3, 4],
+      [3, 0, 4],
+    ];
+    for (const samples of [1, 4, 16] as const) expect(await samplesOf(fan, faces, samples)).toBe(size * size * samples);
+  });
+
   it('in shares is the same as in one go, and on another tile what lies there', async () => {
     const form = plane(3, (x, y) => [x * 1.5, y]);
     const input: BakeInput = {

@@ -7,7 +7,9 @@ import type { UvSet } from '../uv/uvSet.ts';
 import { shadingNormals } from './shadingNormals.ts';
 import type { BakeOptions } from './bakeKinds.ts';
 import type { Bumps } from './bumps.ts';
+import { FastColours, picturesOf } from './surface/fastColours.ts';
 import type { Surface } from './surface/surface.ts';
+import { SurfaceKernel } from './surface/surfaceKernel.ts';
 import { cornerTangents } from './tangents.ts';
 import * as portable from '../numeric/portable.ts';
 
@@ -45,6 +47,9 @@ export interface Band {
   taken: number;
 }
 
+/** Rows of a band at most. */
+export const bandRows = 32;
+
 /** Places of the samples within a px: its middle; four in a turned square; sixteen in a grid. */
 const patterns: Record<number, readonly (readonly [number, number])[]> = {
   1: [[0.5, 0.5]],
@@ -56,12 +61,6 @@ const patterns: Record<number, readonly (readonly [number, number])[]> = {
   ],
   16: Array.from({ length: 16 }, (_, k) => [((k & 3) + 0.5) / 4, ((k >> 2) + 0.5) / 4] as const),
 };
-
-/** Samples that are coloured together. */
-const batch = 512;
-
-/** A triangle shares its border samples with its neighbour: within this of its edge nobody is robbed. */
-const edgeShare = 1e-4;
 
 /** A colour of its own for each number, far from those of its neighbours (steps of the golden ratio round the circle of hues). */
 export function idColour(id: number, out: Float64Array): void {
@@ -88,6 +87,9 @@ export class Baker {
   private readonly box: [number, number, number, number, number, number];
   private readonly ids: Int32Array[];
   private readonly tangents: (Float64Array | null)[];
+  private readonly kernel: SurfaceKernel;
+  /** Of each part colours of many places at once; left out: place by place. */
+  private readonly colours: (FastColours | undefined)[];
   private readonly rays: Float64Array;
 
   /** O(triangles), and what the kind needs */
@@ -96,6 +98,11 @@ export class Baker {
     private readonly options: BakeOptions,
   ) {
     const { height, what } = options;
+    const own = what === 'colour' ? parts.filter(({ source }) => !source).map(({ surface }) => surface) : [];
+    const pictures = picturesOf(own);
+    const holds = SurfaceKernel.holds(pictures);
+    this.kernel = new SurfaceKernel(holds ? pictures : new Set(), options.width * bandRows);
+    this.colours = parts.map(({ surface }) => (holds && own.includes(surface) ? new FastColours(surface, this.kernel) : undefined));
     this.box = [Infinity, Infinity, Infinity, -Infinity, -Infinity, -Infinity];
     this.tangents = parts.map(({ mesh, set }) => (what === 'tangent-normal' ? cornerTangents(mesh, set) : null));
     let islands = 0;
@@ -133,133 +140,58 @@ export class Baker {
 
   /** @param throwIfCancelled asked now and then. O(px · samples · layers) */
   band(from: number, to: number, throwIfCancelled: () => void = () => {}): Band {
-    const { width, height, samples, tile, depth } = this.options;
-    const rows = to - from;
-    const sums = new Float32Array(rows * width * 4);
-    const owners = new Uint16Array(rows * width);
-    const counts = new Uint8Array(rows * width);
-    /** Samples that another island wanted, too. */
-    const wanted = new Uint16Array(rows * width);
-    const pattern = Float64Array.from(patterns[samples]!.flat());
-    const value = new Float64Array(4);
-    let contested = 0;
-    let taken = 0;
+    const { kernel } = this;
+    const { functions } = kernel;
+    const { width, height, samples, tile, depth, what } = this.options;
+    kernel.beginBand(width, from, to, patterns[samples]!.flat());
     let seen = 0;
-    const add = (px: number, from: Float64Array, at: number) => {
-      const alpha = from[at + 3]!;
-      sums[px * 4]! += from[at]! * alpha;
-      sums[px * 4 + 1]! += from[at + 1]! * alpha;
-      sums[px * 4 + 2]! += from[at + 2]! * alpha;
-      sums[px * 4 + 3]! += alpha;
-    };
-    // samples of a triangle that wait for their colours
-    const shares = new Float64Array(batch * 3);
-    const pxOf = new Uint32Array(batch);
-    const values = new Float64Array(batch * 4);
-    let waiting = 0;
-    const colourWaiting = (surface: Surface, triangle: number) => {
-      surface.colours(triangle, shares, waiting, values);
-      for (let k = 0; k < waiting; k++) add(pxOf[k]!, values, k * 4);
-      waiting = 0;
-    };
     for (const { part: k, triangle, low, high } of this.list) {
       if (high < from || low > to) continue;
       if ((++seen & 255) === 0) throwIfCancelled();
       const part = this.parts[k]!;
-      const { set, mesh } = part;
-      const isPlain = this.options.what === 'colour' && !part.source;
-      const { corners } = trianglesOf(mesh);
-      const a = set.cornerUv[corners[triangle * 3]!]! * 2;
-      const b = set.cornerUv[corners[triangle * 3 + 1]!]! * 2;
-      const c = set.cornerUv[corners[triangle * 3 + 2]!]! * 2;
-      const ax = (set.uv[a]! - tile[0]) * width;
-      const ay = (1 - (set.uv[a + 1]! - tile[1])) * height;
-      const bx = (set.uv[b]! - tile[0]) * width;
-      const by = (1 - (set.uv[b + 1]! - tile[1])) * height;
-      const cx = (set.uv[c]! - tile[0]) * width;
-      const cy = (1 - (set.uv[c + 1]! - tile[1])) * height;
-      const area = (bx - ax) * (cy - ay) - (cx - ax) * (by - ay);
-      if (!(Math.abs(area) > 1e-12)) continue;
-      const x0 = Math.max(0, Math.floor(Math.min(ax, bx, cx)));
-      const x1 = Math.min(width - 1, Math.floor(Math.max(ax, bx, cx)));
-      const y0 = Math.max(from, Math.floor(low));
-      const y1 = Math.min(to - 1, Math.floor(high));
-      // shares of the corners b and c as they change from px to px
-      const wbx = (cy - ay) / area;
-      const wby = -(cx - ax) / area;
-      const wcx = -(by - ay) / area;
-      const wcy = (bx - ax) / area;
-      for (let y = y0; y <= y1; y++) {
-        // the row's span within the triangle, a px wider on both sides
-        let left = Infinity;
-        let right = -Infinity;
-        for (let edge = 0; edge < 3; edge++) {
-          const px = edge === 0 ? ax : edge === 1 ? bx : cx;
-          const py = edge === 0 ? ay : edge === 1 ? by : cy;
-          const qx = edge === 0 ? bx : edge === 1 ? cx : ax;
-          const qy = edge === 0 ? by : edge === 1 ? cy : ay;
-          const top = Math.max(y, Math.min(py, qy));
-          const bottom = Math.min(y + 1, Math.max(py, qy));
-          if (top > bottom) continue;
-          const slope = qy === py ? 0 : (qx - px) / (qy - py);
-          const one = qy === py ? px : px + (top - py) * slope;
-          const other = qy === py ? qx : px + (bottom - py) * slope;
-          left = Math.min(left, one, other);
-          right = Math.max(right, one, other);
-        }
-        const end = Math.min(x1, Math.floor(right));
-        for (let x = Math.max(x0, Math.floor(left)); x <= end; x++) {
-          const px = (y - from) * width + x;
-          for (let s = 0; s < samples; s++) {
-            const sx = x + pattern[s * 2]! - ax;
-            const sy = y + pattern[s * 2 + 1]! - ay;
-            const wb = sx * wbx + sy * wby;
-            const wc = sx * wcx + sy * wcy;
-            const wa = 1 - wb - wc;
-            if (wa < 0 || wb < 0 || wc < 0) continue;
-            if ((owners[px]! & (1 << s)) !== 0) {
-              if (wa > edgeShare && wb > edgeShare && wc > edgeShare && (wanted[px]! & (1 << s)) === 0) {
-                wanted[px]! |= 1 << s;
-                contested++;
-              }
-              continue;
-            }
-            owners[px]! |= 1 << s;
-            taken++;
-            counts[px]!++;
-            if (isPlain) {
-              shares[waiting * 3] = wa;
-              shares[waiting * 3 + 1] = wb;
-              shares[waiting * 3 + 2] = wc;
-              pxOf[waiting++] = px;
-              if (waiting === batch) colourWaiting(part.surface, triangle);
-              continue;
-            }
-            this.value(part, k, triangle, wa, wb, wc, wbx, wby, wcx, wcy, s, value);
-            add(px, value, 0);
-          }
-        }
+      const { uv, cornerUv } = part.set;
+      const { corners } = trianglesOf(part.mesh);
+      const a = cornerUv[corners[triangle * 3]!]! * 2;
+      const b = cornerUv[corners[triangle * 3 + 1]!]! * 2;
+      const c = cornerUv[corners[triangle * 3 + 2]!]! * 2;
+      const hasArea = functions.beginTriangle(
+        (uv[a]! - tile[0]) * width,
+        (1 - (uv[a + 1]! - tile[1])) * height,
+        (uv[b]! - tile[0]) * width,
+        (1 - (uv[b + 1]! - tile[1])) * height,
+        (uv[c]! - tile[0]) * width,
+        (1 - (uv[c + 1]! - tile[1])) * height,
+      );
+      if (hasArea === 0) continue;
+      const fast = what === 'colour' && !part.source ? this.colours[k] : undefined;
+      for (let count = functions.nextPlaces(); count > 0; count = functions.nextPlaces()) {
+        if (fast) fast.find(triangle, count);
+        else this.values(part, k, triangle, count);
+        functions.accumulate(count);
       }
-      if (waiting > 0) colourWaiting(part.surface, triangle);
     }
-    const most = depth === 16 ? 65_535 : 255;
-    const data = depth === 16 ? new Uint16Array(rows * width * 4) : new Uint8Array(rows * width * 4);
-    const covered = new Uint8Array(rows * width);
-    for (let px = 0; px < covered.length; px++) {
-      const count = counts[px]!;
-      if (count === 0) continue;
-      covered[px] = 1;
-      const alpha = sums[px * 4 + 3]!;
-      for (let c = 0; c < 3; c++) data[px * 4 + c] = alpha > 0 ? Math.round(Math.max(0, Math.min(1, sums[px * 4 + c]! / alpha)) * most) : 0;
-      data[px * 4 + 3] = Math.round((alpha / count) * most);
-    }
-    return { from, to, data, covered, contested, taken };
+    const { data, covered } = kernel.finishBand((to - from) * width, depth);
+    return { from, to, data, covered, contested: functions.contested.value, taken: functions.taken.value };
   }
 
+  /** Values of places of a triangle, one by one. */
+  private values(part: BakePart, k: number, triangle: number, count: number): void {
+    const { shareB, shareC, places, out, functions } = this.kernel;
+    const { value } = this;
+    const [wbx, wby, wcx, wcy] = [functions.wbx.value, functions.wby.value, functions.wcx.value, functions.wcy.value];
+    for (let place = 0; place < count; place++) {
+      const wb = shareB[place]!;
+      const wc = shareC[place]!;
+      this.valueAt(part, k, triangle, 1 - wb - wc, wb, wc, wbx, wby, wcx, wcy, places[place]! & 15, value);
+      out.set(value, place * 4);
+    }
+  }
+
+  private readonly value = new Float64Array(4);
   private readonly scratch = new Float64Array(4);
 
   /** What the picture is of at a place, 0 to 1; alpha last. */
-  private value(
+  private valueAt(
     part: BakePart,
     k: number,
     triangle: number,

@@ -3,7 +3,7 @@ import { quietContext, type Context } from '../context.ts';
 import type { Mesh } from '../mesh/mesh.ts';
 import { TriangleTree } from '../mesh/triangleTree.ts';
 import type { UvSet } from '../uv/uvSet.ts';
-import { Baker, type Band, type BakePart } from './bake.ts';
+import { Baker, bandRows, type Band, type BakePart } from './bake.ts';
 import { isNumbered, type BakeOptions } from './bakeKinds.ts';
 import { bleedAll, bleedNearest } from './bleed.ts';
 import { Bumps } from './bumps.ts';
@@ -33,9 +33,6 @@ export interface BakeInput {
   /** Of threads that share the work, which this is, and how many there are: every so many bands are its own. */
   share?: { of: number; at: number };
 }
-
-/** Rows of a band. */
-export const bandRows = 32;
 
 /** Images that layers ask for, decoded; one that cannot be read is left out and named. */
 export async function decodedImages(

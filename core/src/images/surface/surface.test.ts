@@ -296,51 +296,6 @@ describe('a surface', () => {
     expect(both({ source: colour, driver: { kind: 'jig', jig: 'j' } })).toEqual([1, 0]);
   });
 
-  it('many places at once are what each is alone, whatever the layers', () => {
-    const drivers = [{ kind: 'set' }, { kind: 'triplanar', size: 0.7, turn: [0, 20, 0] }, { kind: 'jig', jig: 'j' }];
-    const sources = [{ kind: 'image', image: 'p' }, { kind: 'image', image: 'p', channel: 'green' }, { kind: 'colour', colour: '#80a020' }, { kind: 'noise' }];
-    const masks = [[], [{ kind: 'faces', faces: [0] }], [{ kind: 'noise' }], [{ kind: 'image', image: 'p', isInverted: true }]];
-    const of = <T>(list: readonly T[]) => fc.constantFrom(...list);
-    const layers = fc.array(
-      fc.record({
-        driver: of(drivers),
-        source: of(sources),
-        masks: of(masks),
-        blend: of(blendModes),
-        opacity: share,
-        adjust: of([{}, { hue: 40, gamma: 1.4 }]),
-        placement: of([{}, { turn: 30, repeats: [3, 2], outsideU: 'nothing', outsideV: 'mirror' }, { offset: [-0.3, 4], outsideU: 'edge' }]),
-      }),
-      { minLength: 1, maxLength: 4 },
-    );
-    const jig = makeJig({ kind: 'planar', origin: [1, 1, 0], right: [1, 0, 0], up: [0, 1, 0], size: [2, 2, 2] });
-    fc.assert(
-      fc.property(layers, fc.array(fc.tuple(share, share), { minLength: 1, maxLength: 20 }), (given, places) => {
-        const made = () => surface(given, [['j', { jig, faces: null }]]);
-        const shares = Float64Array.from(places.flatMap(([a, b]) => [(1 - a) * (1 - b), a * (1 - b), b]));
-        const [together, alone] = [new Float64Array(places.length * 4), out()];
-        const one = made();
-        one.colours(1, shares, places.length, together);
-        // a surface of its own, asked backwards: nothing is left over from the place before
-        const other = made();
-        for (let k = places.length - 1; k >= 0; k--) {
-          other.at(1, shares[k * 3]!, shares[k * 3 + 1]!, shares[k * 3 + 2]!);
-          other.colour(alone);
-          for (let c = 0; c < 4; c++) expect(together[k * 4 + c]).toBe(alone[c]);
-          // and the layers over one another by hand, from what each is alone
-          const byHand = out();
-          for (let l = 0; l < other.names.length; l++) {
-            const own = out();
-            other.layerAt(l, own);
-            composite(other.names[l]!.blend, byHand, own, own[3]!);
-          }
-          for (let c = 0; c < 4; c++) expect(together[k * 4 + c]).toBeCloseTo(byHand[c]!, 9);
-        }
-      }),
-      { numRuns: 150 },
-    );
-  });
-
   it('masks: chosen faces, a material, a fade, noise, an image; inverted, both or either', () => {
     const plain = { source: { kind: 'colour', colour: '#ffffff' } };
     const alpha = (masks: object[], x: number, y = 1) => colourOf(surface([{ ...plain, masks }]), x, y)[3]!;

@@ -1,66 +1,28 @@
 import type { Mesh } from '../../mesh/mesh.ts';
 import { trianglesOf, type Triangles } from '../../mesh/triangles.ts';
-import { placementMatrix, type Affine, type Outside } from '../placement.ts';
+import type { Affine, Outside } from '../placement.ts';
 import { shadingNormals } from '../shadingNormals.ts';
-import { testGrid, type GridKind } from '../testGrid.ts';
-import { adjustColour, colourMatrix, isAdjusted } from './adjust.ts';
-import { compositeAll } from './blend.ts';
-import { parseColour } from './colours.ts';
+import { adjustColour } from './adjust.ts';
+import { composite } from './blend.ts';
 import { brushAt, decalPlace, fadeAt, triplanarPlace, triplanarWeights } from './frames.ts';
-import { type Layer, type LayerMask } from './layer.ts';
-import { imageChannels, type ImageChannel } from './names.ts';
+import type { Layer } from './layer.ts';
 import { noiseAt } from './noise.ts';
-import { samplePixels, samplePlaces, type Pixels } from './pixels.ts';
-import { inSpace, type PlannedLayer, type SurfacePlan } from './plan.ts';
-
-/** Px of the test grid where a layer shows it. */
-export const layerGridSize = 1024;
-
-const grids = new Map<GridKind, Pixels>();
-const gridPixels = (kind: GridKind): Pixels => {
-  const known = grids.get(kind) ?? testGrid(layerGridSize, 8, kind);
-  grids.set(kind, known);
-  return known;
-};
+import { samplePixels, type Pixels } from './pixels.ts';
+import type { SurfacePlan } from './plan.ts';
+import { goesBySpace, preparedLayer, type PreparedLayer, type PreparedMask } from './prepared.ts';
 
 /** Lightness of a colour as height or as a mask (the weights of the W3C's filter effects). */
 export const lightness = (colour: ArrayLike<number>) => 0.213 * colour[0]! + 0.715 * colour[1]! + 0.072 * colour[2]!;
-
-interface PreparedMask {
-  mask: LayerMask;
-  fields: Float64Array[];
-  pixels: Pixels | null;
-  channel: number;
-  matrix: Affine;
-  outside: [Outside, Outside];
-  /** The colour that a key mask takes away. */
-  key: [number, number, number];
-}
-
-interface Prepared {
-  layer: Layer;
-  driver: Float64Array | null;
-  /** What the driver says at the three corners of the triangle that is asked about. */
-  ends: Float64Array;
-  reach: Float64Array | null;
-  pixels: Pixels | null;
-  channel: number;
-  matrix: Affine;
-  outside: [Outside, Outside];
-  colours: [[number, number, number], [number, number, number]];
-  adjusts: boolean;
-  hues: Float64Array;
-  masks: PreparedMask[];
-}
 
 /**
  * What a surface looks like at any place: the one definition that pictures are baked from, that is asked what is under the pointer, and that the graphics'
  * shader is tested against. A place is a triangle (of `trianglesOf`) with the shares of its three corners. Nothing is allocated while places are asked for.
  */
 export class Surface {
-  private readonly triangles: Triangles;
-  private readonly normals: ArrayLike<number>;
-  private readonly layers: Prepared[];
+  readonly triangles: Triangles;
+  /** 3 numbers a corner. */
+  readonly normals: ArrayLike<number>;
+  readonly layers: readonly PreparedLayer[];
   /** The place that is asked for. */
   private triangle = -1;
   private readonly corner = new Uint32Array(3);
@@ -85,7 +47,7 @@ export class Surface {
    * @param normals 3 numbers a corner, in place of the mesh's own shading normals
    */
   constructor(
-    private readonly mesh: Mesh,
+    readonly mesh: Mesh,
     plan: SurfacePlan,
     images: (id: string) => Pixels | null,
     needsSpace = true,
@@ -93,7 +55,7 @@ export class Surface {
   ) {
     this.triangles = trianglesOf(mesh);
     this.normals = normals ?? shadingNormals(mesh);
-    this.layers = plan.layers.map((planned) => prepared(planned, plan, images));
+    this.layers = plan.layers.map((planned) => preparedLayer(planned, plan, images));
     this.hasRelief = this.layers.some(({ layer }) => layer.to === 'relief');
     this.usesSpace = needsSpace || this.layers.some(({ layer }) => goesBySpace(layer));
   }
@@ -152,81 +114,12 @@ export class Surface {
 
   /** Colour of all layers together: red, green, blue, alpha, not multiplied by it; 0 to 1. */
   colour(out: Float64Array): void {
-    const { one } = this;
-    one[0] = this.w0;
-    one[1] = this.w1;
-    one[2] = this.w2;
-    this.colours(this.triangle, one, 1, out);
-  }
-
-  private readonly one = new Float64Array(3);
-  /** Of the places that are asked for together: where the layer's driver has them, the layer's colours, and how much they count. */
-  private places2 = new Float64Array(0);
-  private texels = new Float64Array(0);
-  private alphas = new Float64Array(0);
-
-  /**
-   * As `colour`, of many places of one triangle at once: layer by layer, which takes a fraction of the time of place by place.
-   * @param shares 3 numbers a place, the shares of the triangle's corners
-   * @param out 4 numbers a place
-   */
-  colours(triangle: number, shares: Float64Array, count: number, out: Float64Array): void {
-    if (this.alphas.length < count) {
-      this.places2 = new Float64Array(count * 2);
-      this.texels = new Float64Array(count * 4);
-      this.alphas = new Float64Array(count);
-    }
-    if (triangle !== this.triangle) this.take(triangle);
-    const { texels, alphas, texel } = this;
-    out.fill(0, 0, count * 4);
+    const { texel } = this;
+    out.fill(0);
     for (const one of this.layers) {
       if (one.layer.to !== 'colour') continue;
-      const { masks, reach, layer, pixels } = one;
-      const isEven = masks.length === 0 && !reach;
-      if (isEven && layer.opacity <= 0) continue;
-      if (isEven && pixels && one.channel === 0 && one.driver && layer.driver.kind !== 'triplanar' && layer.driver.kind !== 'decal') {
-        this.placesOf(one, shares, count);
-        samplePlaces(pixels, this.places2, count, one.outside[0], one.outside[1], texels);
-        for (let k = 0; k < count; k++) alphas[k] = texels[k * 4 + 3]! * layer.opacity;
-        if (one.adjusts)
-          for (let k = 0; k < count; k++) {
-            texel[0] = texels[k * 4]!;
-            texel[1] = texels[k * 4 + 1]!;
-            texel[2] = texels[k * 4 + 2]!;
-            adjustColour(layer.adjust, one.hues, texel);
-            texels[k * 4] = texel[0];
-            texels[k * 4 + 1] = texel[1];
-            texels[k * 4 + 2] = texel[2];
-          }
-      } else
-        for (let k = 0; k < count; k++) {
-          this.w0 = shares[k * 3]!;
-          this.w1 = shares[k * 3 + 1]!;
-          this.w2 = shares[k * 3 + 2]!;
-          if (this.usesSpace) this.findSpace();
-          const alpha = this.reached(one);
-          alphas[k] = alpha > 0 ? this.shown(one) * alpha : 0;
-          texels[k * 4] = texel[0]!;
-          texels[k * 4 + 1] = texel[1]!;
-          texels[k * 4 + 2] = texel[2]!;
-        }
-      compositeAll(layer.blend, out, texels, alphas, count);
-    }
-  }
-
-  /** Where the picture of a layer that goes by UVs is hit at each place. */
-  private placesOf({ ends, matrix }: Prepared, shares: Float64Array, count: number): void {
-    const { places2 } = this;
-    const [a, b, c, d, e, f] = matrix;
-    const [u0, v0, u1, v1, u2, v2] = [ends[0]!, ends[1]!, ends[2]!, ends[3]!, ends[4]!, ends[5]!];
-    for (let k = 0; k < count; k++) {
-      const w0 = shares[k * 3]!;
-      const w1 = shares[k * 3 + 1]!;
-      const w2 = shares[k * 3 + 2]!;
-      const u = u0 * w0 + u1 * w1 + u2 * w2;
-      const v = v0 * w0 + v1 * w1 + v2 * w2;
-      places2[k * 2] = a * u + b * v + c;
-      places2[k * 2 + 1] = d * u + e * v + f;
+      const alpha = this.reached(one);
+      if (alpha > 0) composite(one.layer.blend, out, texel, this.shown(one) * alpha);
     }
   }
 
@@ -275,7 +168,7 @@ export class Surface {
   }
 
   /** Opacity and masks of a layer at the place. */
-  private reached(one: Prepared): number {
+  private reached(one: PreparedLayer): number {
     let value = one.reach ? this.fieldAt(one.reach) : 1;
     if (value <= 0) return 0;
     value *= one.layer.opacity;
@@ -290,7 +183,7 @@ export class Surface {
     return value * all;
   }
 
-  private maskValue(one: Prepared, { mask, fields, pixels, channel, matrix, outside, key }: PreparedMask): number {
+  private maskValue(one: PreparedLayer, { mask, fields, pixels, channel, matrix, outside, key }: PreparedMask): number {
     const [x, y, z] = [this.position[0]!, this.position[1]!, this.position[2]!];
     switch (mask.kind) {
       case 'faces':
@@ -320,7 +213,7 @@ export class Surface {
   }
 
   /** Puts the layer's own colour into `texel`. @returns its alpha */
-  private shown(one: Prepared): number {
+  private shown(one: PreparedLayer): number {
     const { texel, sum } = this;
     const { source } = one.layer;
     let alpha = 1;
@@ -356,14 +249,14 @@ export class Surface {
   /** Share of the picture that has not ended at the place, 0 to 1. */
   private ended = 1;
 
-  private decal(one: Prepared): void {
+  private decal(one: PreparedLayer): void {
     const { driver } = one.layer;
     const { position: p, normal: n } = this;
     if (driver.kind === 'decal') decalPlace(driver, p[0]!, p[1]!, p[2]!, n[0]!, n[1]!, n[2]!, this.uv);
   }
 
   /** The picture where the layer's driver has it, into `sum`. @returns its alpha */
-  private picture(one: Prepared, pixels: Pixels, matrix: Affine, outside: readonly [Outside, Outside]): number {
+  private picture(one: PreparedLayer, pixels: Pixels, matrix: Affine, outside: readonly [Outside, Outside]): number {
     const outsideU = outside[0];
     const outsideV = outside[1];
     const { uv, sum } = this;
@@ -417,14 +310,6 @@ export class Surface {
   private readonly part = new Float64Array(4);
 }
 
-/** Whether a layer goes by the place in space. */
-const goesBySpace = ({ source, driver, masks }: Layer) =>
-  source.kind === 'fade' ||
-  source.kind === 'noise' ||
-  driver.kind === 'triplanar' ||
-  driver.kind === 'decal' ||
-  masks.some(({ kind }) => kind === 'fade' || kind === 'noise' || kind === 'brush');
-
 const hasEnded = (x: number, y: number, outsideU: Outside, outsideV: Outside) =>
   (outsideU === 'nothing' && (x < 0 || x > 1)) || (outsideV === 'nothing' && (y < 0 || y > 1)) ? 0 : 1;
 
@@ -433,47 +318,4 @@ function keyed(colour: ArrayLike<number>, key: readonly [number, number, number]
   const [r, g, b] = [colour[0]! - key[0], colour[1]! - key[1], colour[2]! - key[2]];
   const t = (Math.sqrt((r * r + g * g + b * b) / 3) - near) / Math.max(1e-4, soft);
   return t < 0 ? 0 : t > 1 ? 1 : t;
-}
-
-const channelNumber = (channel: ImageChannel) => imageChannels.indexOf(channel);
-
-function prepared(
-  { layer: given, driver, reach, fields, fieldCounts, origin }: PlannedLayer,
-  plan: SurfacePlan,
-  images: (id: string) => Pixels | null,
-): Prepared {
-  const layer = { ...given, driver: inSpace(given.driver, origin) };
-  const { source, placement, adjust } = layer;
-  const black: [number, number, number] = [0, 0, 0];
-  const outside: [Outside, Outside] = layer.driver.kind === 'decal' ? ['edge', 'edge'] : [placement.outsideU, placement.outsideV];
-  return {
-    layer,
-    driver: driver >= 0 ? plan.drivers[driver]! : null,
-    ends: new Float64Array(6),
-    reach: reach >= 0 ? plan.fields[reach]! : null,
-    pixels: source.kind === 'image' ? images(source.image) : source.kind === 'grid' ? gridPixels(source.grid) : null,
-    channel: source.kind === 'image' ? channelNumber(source.channel) : 0,
-    matrix: placementMatrix(placement),
-    outside,
-    colours:
-      source.kind === 'colour'
-        ? [parseColour(source.colour), black]
-        : source.kind === 'fade' || source.kind === 'noise'
-          ? [parseColour(source.colours[0]), parseColour(source.colours[1])]
-          : [black, black],
-    adjusts: isAdjusted(adjust),
-    hues: colourMatrix(adjust),
-    masks: layer.masks.map((mask, k) => {
-      const own = mask.kind === 'image' ? mask.placement : null;
-      return {
-        mask,
-        fields: fields[k]! >= 0 ? plan.fields.slice(fields[k], fields[k]! + fieldCounts[k]!) : [],
-        pixels: mask.kind === 'image' ? images(mask.image) : null,
-        channel: mask.kind === 'image' ? channelNumber(mask.channel) : 0,
-        matrix: placementMatrix(own ?? placement),
-        outside: own ? [own.outsideU, own.outsideV] : outside,
-        key: mask.kind === 'key' ? parseColour(mask.colour) : black,
-      };
-    }),
-  };
 }
