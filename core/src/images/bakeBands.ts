@@ -134,20 +134,21 @@ export function finishBake(bands: readonly Band[], { width, height, depth, what 
     contested += band.contested;
     taken += band.taken;
   }
-  for (const on of covered) count += on;
+  for (let k = 0; k < covered.length; k++) count += covered[k]!;
   const picture = { width, height, channels: 4, data, covered };
-  if (count > 0 && bleed === 'full' && !isNumbered(what)) bleedAll(picture);
-  else if (count > 0) bleedNearest(picture, bleed === 'full' ? width + height : bleed);
+  const isOpen = count > 0 && count < width * height;
+  if (isOpen && bleed === 'full' && !isNumbered(what)) bleedAll(picture);
+  else if (isOpen) bleedNearest(picture, bleed === 'full' ? width + height : bleed);
   const most = depth === 16 ? 65_535 : 255;
   let isOpaque = true;
   for (let k = 3; k < data.length && isOpaque; k += 4) isOpaque = data[k] === most;
   const result = { width, height, depth, coverage: count / (width * height), contested: taken > 0 ? contested / taken : 0 };
   if (!isOpaque) return { ...result, channels: 4, data };
   const three = depth === 16 ? new Uint16Array(width * height * 3) : new Uint8Array(width * height * 3);
-  for (let px = 0; px < width * height; px++) {
-    three[px * 3] = data[px * 4]!;
-    three[px * 3 + 1] = data[px * 4 + 1]!;
-    three[px * 3 + 2] = data[px * 4 + 2]!;
+  for (let from = 0, to = 0; to < three.length; from += 4, to += 3) {
+    three[to] = data[from]!;
+    three[to + 1] = data[from + 1]!;
+    three[to + 2] = data[from + 2]!;
   }
   return { ...result, channels: 3, data: three };
 }

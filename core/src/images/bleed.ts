@@ -74,6 +74,9 @@ export function bleedNearest({ width, height, channels, data, covered }: Baked, 
   return filled;
 }
 
+type Numbers = Float32Array | Uint8Array | Uint16Array;
+type Shares = Float32Array | Uint8Array;
+
 /** A picture at half the size of the one before, with how much of each px is known. */
 interface Level {
   width: number;
@@ -95,10 +98,23 @@ function halved(width: number, height: number, channels: number, values: ArrayLi
     for (let x = 0; x < w; x++) {
       const beside = x * 2 + 1 < width ? 2 : 1;
       const to = (y * w + x) * channels;
+      const first = y * 2 * width + x * 2;
+      if (below === 2 && beside === 2) {
+        // mostly all four are known, or none
+        const all = weight[first]! + weight[first + 1]! + weight[first + width]! + weight[first + width + 1]!;
+        if (all === 0) continue;
+        if (all === 4) {
+          const a = first * channels;
+          const b = a + width * channels;
+          for (let c = 0; c < channels; c++) out[to + c] = (values[a + c]! + values[a + channels + c]! + values[b + c]! + values[b + channels + c]!) / 4;
+          known[y * w + x] = 1;
+          continue;
+        }
+      }
       let sum = 0;
       for (let j = 0; j < below; j++)
         for (let i = 0; i < beside; i++) {
-          const from = (y * 2 + j) * width + x * 2 + i;
+          const from = first + j * width + i;
           const own = weight[from]!;
           if (own === 0) continue;
           sum += own;
@@ -112,16 +128,19 @@ function halved(width: number, height: number, channels: number, values: ArrayLi
   return { width: w, height: h, values: out, weight: known };
 }
 
-/** Calls `each` for px of a picture with what the next level has there, between its px linearly. @param wanted by px: those that are asked for. O(px) */
-function fromAbove(
-  { width: w, height: h, values }: Level,
+/**
+ * Px of a picture that are not wholly known are filled up by what the next level has there, between its px linearly.
+ * @param values numbers of all channels, px by px; changed @param known share that is known of each px, 0 to 1 @param rounds to whole numbers. O(px)
+ */
+function fillFrom(
+  { width: w, height: h, values: from }: Level,
   width: number,
   height: number,
   channels: number,
-  wanted: (at: number) => boolean,
-  each: (at: number, value: Float64Array) => void,
+  values: Numbers,
+  known: Shares,
+  rounds: boolean,
 ): void {
-  const value = new Float64Array(channels);
   for (let y = 0; y < height; y++) {
     // the middle of a px is a quarter of a px of the next level away from the middle of one of those
     const up = (y & 1) === 0 ? (y >> 1) - 1 : y >> 1;
@@ -130,7 +149,8 @@ function fromAbove(
     const row1 = Math.min(h - 1, up + 1) * w;
     for (let x = 0; x < width; x++) {
       const at = y * width + x;
-      if (!wanted(at)) continue;
+      const own = known[at]!;
+      if (own === 1) continue;
       const left = (x & 1) === 0 ? (x >> 1) - 1 : x >> 1;
       const fx = (x & 1) === 0 ? 0.75 : 0.25;
       const x0 = Math.max(0, left);
@@ -139,9 +159,11 @@ function fromAbove(
       const b = (row0 + x1) * channels;
       const c = (row1 + x0) * channels;
       const d = (row1 + x1) * channels;
-      for (let k = 0; k < channels; k++)
-        value[k] = (values[a + k]! * (1 - fx) + values[b + k]! * fx) * (1 - fy) + (values[c + k]! * (1 - fx) + values[d + k]! * fx) * fy;
-      each(at, value);
+      for (let k = 0; k < channels; k++) {
+        const value = (from[a + k]! * (1 - fx) + from[b + k]! * fx) * (1 - fy) + (from[c + k]! * (1 - fx) + from[d + k]! * fx) * fy;
+        const mixed = values[at * channels + k]! * own + value * (1 - own);
+        values[at * channels + k] = rounds ? Math.floor(mixed + 0.5) : mixed;
+      }
     }
   }
 }
@@ -157,26 +179,7 @@ export function bleedAll({ width, height, channels, data, covered }: Baked): voi
     levels.push(halved(top.width, top.height, channels, top.values, top.weight));
   for (let k = levels.length - 2; k >= 0; k--) {
     const { width: w, height: h, values, weight } = levels[k]!;
-    fromAbove(
-      levels[k + 1]!,
-      w,
-      h,
-      channels,
-      (at) => weight[at]! < 1,
-      (at, value) => {
-        const own = weight[at]!;
-        for (let c = 0; c < channels; c++) values[at * channels + c] = values[at * channels + c]! * own + value[c]! * (1 - own);
-      },
-    );
+    fillFrom(levels[k + 1]!, w, h, channels, values, weight, false);
   }
-  fromAbove(
-    levels[0]!,
-    width,
-    height,
-    channels,
-    (at) => covered[at] === 0,
-    (at, value) => {
-      for (let c = 0; c < channels; c++) data[at * channels + c] = Math.round(value[c]!);
-    },
-  );
+  fillFrom(levels[0]!, width, height, channels, data, covered, true);
 }

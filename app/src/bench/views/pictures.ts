@@ -19,6 +19,19 @@ function prepared<T extends Texture>(texture: T): T {
   return texture;
 }
 
+const coming = new Set<Promise<unknown>>();
+
+function awaited<T>(texture: Promise<T>): Promise<T> {
+  const one = texture.catch(() => null).finally(() => coming.delete(one));
+  coming.add(one);
+  return texture;
+}
+
+/** Until all pictures that were asked for are there: what is drawn then is what was chosen. */
+export async function texturesReady(): Promise<void> {
+  while (coming.size > 0) await Promise.all(coming);
+}
+
 /** A single pixel, until the real picture is there. */
 export function blankTexture(): Texture {
   return prepared(new DataTexture(Uint8Array.of(233, 225, 208, 255), 1, 1, RGBAFormat, UnsignedByteType));
@@ -50,10 +63,12 @@ export function gridTexture(kind: GridKind, size: number): Promise<Texture> {
   const old = grid;
   grid = {
     key,
-    texture: inOwnWorker('grid', { kind, size: px }).then((data) => {
-      void old?.texture.then((texture) => texture.dispose());
-      return upright(data, px);
-    }),
+    texture: awaited(
+      inOwnWorker('grid', { kind, size: px }).then((data) => {
+        void old?.texture.then((texture) => texture.dispose());
+        return upright(data, px);
+      }),
+    ),
   };
   return grid.texture;
 }
@@ -65,7 +80,7 @@ const kept = 16;
 export function imageTexture(id: string): Promise<Texture | null> {
   let made = images.get(id);
   if (!made) {
-    made = readImage(id);
+    made = awaited(readImage(id));
     images.set(id, made);
     for (const [old, texture] of images) {
       if (images.size <= kept) break;
@@ -102,7 +117,9 @@ async function readImage(id: string): Promise<Texture | null> {
 }
 
 /** Images of tiles side by side in one texture, as they lie on the sheet; null where none of them can be read. */
-export async function tilesTexture(tiles: readonly TileImage[]): Promise<Texture | null> {
+export const tilesTexture = (tiles: readonly TileImage[]): Promise<Texture | null> => awaited(readTiles(tiles));
+
+async function readTiles(tiles: readonly TileImage[]): Promise<Texture | null> {
   const { columns, rows } = tileExtent(tiles);
   const bitmaps = await Promise.all(tiles.map(({ id }) => bitmapOf(id)));
   const largest = Math.max(0, ...bitmaps.map((one) => (one ? Math.max(one.width, one.height) : 0)));

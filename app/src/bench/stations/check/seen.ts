@@ -1,4 +1,5 @@
 import { create } from 'zustand';
+import { texturesReady } from '../../views/pictures.ts';
 import { shownStage } from '../../views/shownStage.ts';
 import { nextFrame } from '../../views/takePicture.ts';
 
@@ -44,6 +45,7 @@ function setEyes({ model, sheet }: Eyes): void {
 
 /** Keeps both views as they are seen now. @throws Error where nothing is drawn */
 export async function keepSeen(jobId: string): Promise<Seen> {
+  await texturesReady();
   const eyes = eyesNow();
   if (!eyes) throw new Error('The views are not drawn yet.');
   const pictures = await nextFrame();
@@ -57,6 +59,7 @@ export async function keepSeen(jobId: string): Promise<Seen> {
 
 /** Both views drawn from where something was seen, and back. */
 export async function fromThere(eyes: Eyes | null): Promise<ImageBitmap[]> {
+  await texturesReady();
   const own = eyesNow();
   if (eyes) setEyes(eyes);
   try {
