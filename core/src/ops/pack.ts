@@ -8,6 +8,7 @@ import type { UvSet } from '../uv/uvSet.ts';
 import { evenDensity } from '../pack/density.ts';
 import { scaleU } from '../uv/scaleU.ts';
 import { doubleArea, outlinesOf } from '../pack/outline.ts';
+import { staysInPlace } from '../pack/staysInPlace.ts';
 import { packAside } from '../pack/packAside.ts';
 import { packTurns, type PackReport } from '../pack/packing.ts';
 import { boxOfPolygon, polygonArea, polygonFrame } from '../pack/polygonFrame.ts';
@@ -256,8 +257,11 @@ export const pack = defineOperation({
         : blocks.length > 0 || groups.length > 1
           ? await packBlocks(wanted, groups)
           : await packAside(mesh, start, options, context);
-    const left = report.left ?? [];
-    const moved = params.wholePx ? free.filter((i) => !left.includes(i)) : [];
+    // a slot that is just wide enough is lost to a raster
+    const hasPlace = room.isWhole && tiles === 1 && groups.length === 0 ? staysInPlace(mesh, start, set, report.left ?? [], options) : null;
+    const stays = new Set(hasPlace?.islands);
+    const left = (report.left ?? []).filter((i) => !stays.has(i));
+    const moved = params.wholePx ? free.filter((i) => !left.includes(i) && !stays.has(i)) : [];
     const laid = moved.length > 0 ? onWholePx(mesh, set, moved, room) : set;
     let next = splitUv(job, all.joined, seenFromSheet(laid.uv, start.uv, even.uv, room, { width, height }));
     if (left.length > 0)
@@ -271,7 +275,8 @@ export const pack = defineOperation({
     const told: Packed = {
       ...found,
       ...(params.polygon ? { coverage: (report.coverage * room.width * room.height) / (Math.abs(polygonArea(params.polygon)) * width * height) } : {}),
-      packed: report.packed + copies,
+      packed: report.packed + stays.size + copies,
+      ...(stays.size > 0 ? { coverage: report.coverage + hasPlace!.coverage } : {}),
       skipped: facts.filter(({ unplaced }) => unplaced).length - copies,
       waiting: left.length,
       kept: kept.length,

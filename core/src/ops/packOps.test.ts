@@ -6,6 +6,7 @@ import { activeSet, newJob, type Job, type Part } from '../job/job.ts';
 import { faceMiddles } from '../mesh/faceMiddles.ts';
 import { meshFromFaces } from '../mesh/mesh.ts';
 import { box } from '../mesh/starterForms.ts';
+import { seededRandom } from '../numeric/random.ts';
 import { islandDensities } from '../pack/density.ts';
 import { outlinesOf } from '../pack/outline.ts';
 import { searchesOf } from '../pack/packAside.ts';
@@ -120,6 +121,50 @@ describe('packing a job', () => {
     expect(sentence).toContain('1 found no room and waits in the tray');
     expect([...trayIslands(next.parts[0]!.mesh, activeSet(next.parts[0]!))].filter((x) => x).length).toBe(1);
     expect(judge(next).overlapArea).toBeLessThan(1e-9);
+  });
+
+  it('one whose own slot is just wide enough stays in it, without effort too', async () => {
+    // 4 px of 512 between all of them, and to the border
+    const [edge, gap] = [4 / 512, 4 / 512];
+    const third = (1 - 2 * edge - 2 * gap) / 3;
+    const at = (k: number) => edge + k * (third + gap);
+    const nine = Array.from({ length: 9 }, (_, k): [number, number, number, number] => [at(k % 3), at(Math.floor(k / 3)), third, third]);
+    let job = newJob('j', 'j', [rectangles('a', nine)]);
+    job = (await runOperation(job, 'select', { kind: 'islands', ids: [4] })).job;
+    const { job: next, report } = await pack(job, { into: 'free', turn: 'none' });
+    expect(report).toMatchObject({ packed: 1, waiting: 0 });
+    expect((report as { coverage: number }).coverage).toBeCloseTo(third * third, 9);
+    expect(boxes(next)).toEqual(boxes(job));
+    // where another lies in that slot there is no room
+    const crossed = newJob('j', 'j', [rectangles('a', [...nine, [0.4, 0.4, 0.1, 0.1]])]);
+    const other = await pack((await runOperation(crossed, 'select', { kind: 'islands', ids: [4] })).job, { into: 'free', turn: 'none' });
+    expect(other.report).toMatchObject({ packed: 0, waiting: 1 });
+  });
+
+  it('what the first layout at a kept size leaves over, a search finds room for', async () => {
+    // a square cut into nine rectangles, each a little smaller than its piece
+    const random = seededRandom(2);
+    const pieces: [number, number][] = [[1, 1]];
+    while (pieces.length < 9) {
+      pieces.sort((a, b) => a[0] * a[1] - b[0] * b[1]);
+      const [w, h] = pieces.pop()!;
+      const share = 0.3 + 0.4 * random();
+      if (w > h) pieces.push([w * share, h], [w * (1 - share), h]);
+      else pieces.push([w, h * share], [w, h * (1 - share)]);
+    }
+    const shrunk = pieces.map(([w, h]): [number, number, number, number] => [0, 0, w * 0.95, h * 0.95]);
+    const job = newJob('j', 'j', [rectangles('a', shrunk)]);
+    const asked = { keepScale: true, margin: 0, turn: 'none' };
+    expect((await pack(job, { ...asked, effort: 0 })).report).toMatchObject({ packed: 7, waiting: 2 });
+    const { job: next, report } = await pack(job, { ...asked, effort: 1 });
+    expect(report).toMatchObject({ packed: 9, waiting: 0, scale: 1 });
+    expect(judge(next).overlapArea).toBeLessThan(1e-9);
+    const sizes = (one: Job) => boxes(one).map(({ left, right, low, high }) => [(right - left).toFixed(6), (high - low).toFixed(6)]);
+    expect(sizes(next)).toEqual(sizes(job));
+    // as many as fill the sheet and a half are not searched for long
+    const far = newJob('j', 'j', [rectangles('a', [...shrunk, ...shrunk.slice(0, 4)])]);
+    const { report: some } = await pack(far, { ...asked, effort: 5 });
+    expect((some as { waiting: number }).waiting).toBeGreaterThan(0);
   });
 
   it('keeps the islands of a part together as one block, with the gap within it too', async () => {

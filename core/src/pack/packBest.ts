@@ -162,7 +162,9 @@ export function packBest(
     if (!(error instanceof JigError) || error.code !== 'does-not-fit' || !searches || !options.keepScale) throw error;
     failure = error;
   }
-  if (first && (!searches || options.keepScale)) return { set: first.set, report: { ...first.report, turned } };
+  // at a scale that is kept there is nothing to search for but room for what is left over
+  const isLeft = (first?.report.left?.length ?? 0) > 0;
+  if (first && (!searches || (options.keepScale && !isLeft))) return { set: first.set, report: { ...first.report, turned } };
   const outlines = outlinesOf(mesh, set, width, height);
   // what has no outline takes no room: it stays where the first layout put it
   const islands = wanted.filter((i) => outlines[i]!.length > 0);
@@ -240,9 +242,37 @@ export function packBest(
       }),
     progress: (share: number) => context.progress(Math.min(0.99, share), 'Packing'),
   };
-  if (failure) {
-    const settled = settleLayout(field, pieces, start, searchOptions);
-    if (!settled) throw failure;
+  /** A layout of all at the size that they have: packed smaller, and searched until they have grown to it. */
+  const grownToScale = (): Placed | null => {
+    let smaller: { set: UvSet; report: PackReport };
+    try {
+      smaller = packLayout(mesh, set, { ...options, mirror: [], keepScale: false, leavesRest: false, resolution: isMany ? 1024 : 512 }, context);
+    } catch (error) {
+      if (error instanceof JigError && error.code === 'does-not-fit') return null;
+      throw error;
+    }
+    let found = startOf(smaller);
+    if (found.scale < 1)
+      found = searchLayout(field, pieces, found, {
+        ...searchOptions,
+        isStopped: () => searchOptions.isStopped() || found.scale >= 1,
+        better: (placed) => {
+          found = placed;
+        },
+      });
+    return found.scale >= 1 ? { ...found, scale: 1 } : null;
+  };
+  if (options.keepScale) {
+    // what stands in the way takes room, too
+    const taken = obstacles.reduce(
+      (sum, loops) => sum + (isWithinSheet(loops, width, height) ? loops.reduce((all, loop) => all + doubleArea(loop) / 2, 0) : 0),
+      0,
+    );
+    const settled = coverageAt(1) > 1 - taken / (width * height) ? null : (settleLayout(field, pieces, start, searchOptions) ?? grownToScale());
+    if (!settled || !isClear(mesh, { ...set, uv: layout(settled) }, moving, options, inBlock)) {
+      if (failure) throw failure;
+      return { set: first!.set, report: { ...first!.report, turned } };
+    }
     return {
       set: { ...set, uv: layout(settled) },
       report: { packed: islands.length, skipped: facts.length - wanted.length, scale: 1, coverage: coverageAt(1), tries: 1, turned },
@@ -315,6 +345,11 @@ const middleOf = (loops: readonly Loop[]): [number, number] => {
 const isOnSheet = (loops: readonly Loop[], width: number, height: number) => {
   const [minX, minY, maxX, maxY] = boxOfLoops(loops);
   return maxX > -width && minX < 2 * width && maxY > -height && minY < 2 * height;
+};
+
+const isWithinSheet = (loops: readonly Loop[], width: number, height: number) => {
+  const [minX, minY, maxX, maxY] = boxOfLoops(loops);
+  return minX >= 0 && maxX <= width && minY >= 0 && maxY <= height;
 };
 
 /** Where the first layout put the islands, as turns and places of their middles. */
