@@ -7,6 +7,7 @@ import { faceMiddles } from '../mesh/faceMiddles.ts';
 import { meshFromFaces } from '../mesh/mesh.ts';
 import { box } from '../mesh/starterForms.ts';
 import { seededRandom } from '../numeric/random.ts';
+import { leastDistance } from '../pack/clearance.ts';
 import { islandDensities } from '../pack/density.ts';
 import { outlinesOf } from '../pack/outline.ts';
 import { searchesOf } from '../pack/packAside.ts';
@@ -215,6 +216,36 @@ describe('packing a job', () => {
     // at the size they have all fit on one
     const few = (await pack(job, { keepScale: true })).job;
     expect(new Set(few.parts.flatMap((_, k) => boxes(few, k)).map(({ left, low }) => tileAt(left + 1e-6, low + 1e-6, 2)))).toEqual(new Set([0]));
+  });
+
+  it('what a search finds on several tiles is what they get: larger than without, the gap kept, in a bay, too', async () => {
+    // a frame with room for others in it, and rectangles; their sheet is of two tiles
+    const frame = (part: Part): Part => {
+      const ring = [0, 0, 0.5, 0, 0.5, 0.5, 0, 0.5, 0.04, 0.04, 0.46, 0.04, 0.46, 0.46, 0.04, 0.46];
+      const mesh = meshFromFaces(
+        ring.flatMap((_, k) => (k % 2 === 0 ? [ring[k]!, ring[k + 1]!, 0] : [])),
+        [0, 1, 2, 3].map((k) => [k, (k + 1) % 4, 4 + ((k + 1) % 4), 4 + k]),
+      );
+      return { ...part, id: 'frame', name: 'frame', mesh, uvSets: [uvSetFrom(mesh, 'UV set 1', mesh.corners.slice(), Float64Array.from(ring))] };
+    };
+    const random = seededRandom(5);
+    const some = rectangles(
+      'a',
+      Array.from({ length: 15 }, () => [0, 0, 0.12 + 0.18 * random(), 0.08 + 0.1 * random()]),
+    );
+    const base = newJob('j', 'j', [some, frame(some)]);
+    const job = (await runOperation(base, 'sheets', { do: 'change', sheet: 'sheet-1', tiles: 2 })).job;
+    const found: number[] = [];
+    for (const effort of [0, 1]) {
+      const { job: next, report } = await pack(job, { effort, margin: 4, turn: 'quarter' });
+      found.push((report as { scale: number }).scale);
+      const { mesh, set } = joinParts(next.parts);
+      expect(leastDistance(outlinesOf(mesh, set, 512, 512), 8)).toBeGreaterThan(4 - 1e-4);
+      expect(judge(next)).toMatchObject({ outsideArea: 0 });
+      const densities = next.parts.flatMap((part) => islandDensities(part.mesh, activeSet(part), 512, 512).map(({ density }) => density));
+      expect(Math.max(...densities) / Math.min(...densities)).toBeCloseTo(1, 9);
+    }
+    expect(found[1]! / found[0]!).toBeGreaterThan(1.02);
   });
 });
 

@@ -1,6 +1,8 @@
 import type { Context } from '../context.ts';
 import { JigError } from '../jigError.ts';
 import type { Mesh } from '../mesh/mesh.ts';
+import { leastDistance } from '../pack/clearance.ts';
+import { outlinesOf } from '../pack/outline.ts';
 import { packAside } from '../pack/packAside.ts';
 import { packTurns, type PackOptions, type PackReport } from '../pack/packing.ts';
 import { islandDensities } from '../pack/density.ts';
@@ -177,23 +179,71 @@ export async function packTiles(
   }
   const own = filled.map((tile, k) => ({ ...tile, k })).filter(({ islands }) => islands.length > 0);
   const reports: PackReport[] = [];
-  for (const { k, islands } of own) reports.push((await packTile(set, k, islands, {})).report);
+  for (const { k, islands } of own) {
+    const done = await packTile(set, k, islands, {});
+    set = done.set;
+    reports.push(done.report);
+  }
   let common = Math.min(...reports.map(({ scale }) => scale));
-  // at that scale each tile fits, more or less: the search may have found it where the first layout does not
   for (let attempt = 0; ; attempt++) {
     try {
-      let next = sized(mesh, set, options.islands, common);
-      const packed: PackReport[] = [];
-      for (const { k, islands } of own) {
-        const done = await packTile(next, k, islands, { keepScale: true });
-        next = done.set;
-        packed.push(done.report);
-      }
-      const coverage = packed.reduce((sum, one) => sum + one.coverage, 0) / own.length;
-      return { set: next, report: { ...packed[0]!, packed: packed.reduce((sum, one) => sum + one.packed, 0), scale: common, coverage }, used: own.length };
+      // on the emptier tiles islands become as small as on the fullest: where they are, if that keeps the gaps, as it does unless they lie within one another
+      const at = (t: number) => common / reports[t]!.scale;
+      let next = smallerInPlace(mesh, set, new Map(own.flatMap(({ islands }, t) => islands.map((i) => [i, at(t)] as const))));
+      for (const [t, { k, islands }] of own.entries())
+        if (at(t) < 1 && !keepsGaps(mesh, next, islands, options)) {
+          const again = sized(mesh, wanted.set, islands, common);
+          next = (await packTile({ ...next, uv: taken(next.uv, again.uv, pointsOf(mesh, set, new Set(islands))) }, k, islands, { keepScale: true })).set;
+        }
+      const sum = (of: (report: PackReport) => number) => reports.reduce((all, report) => all + of(report), 0);
+      const coverage = reports.reduce((all, report, t) => all + report.coverage * at(t) ** 2, 0) / own.length;
+      const report = { ...reports[0]!, packed: sum(({ packed }) => packed), turned: sum(({ turned = 0 }) => turned), scale: common, coverage };
+      return { set: next, report, used: own.length };
     } catch (error) {
       if (!(error instanceof JigError) || error.code !== 'does-not-fit' || attempt > 20) throw error;
       common *= 0.985;
     }
   }
+}
+
+/** Numbers with some UV points from elsewhere. */
+function taken(uv: Float64Array, from: Float64Array, points: ReadonlySet<number>): Float64Array {
+  const out = uv.slice();
+  for (const p of points) out.set(from.subarray(p * 2, p * 2 + 2), p * 2);
+  return out;
+}
+
+/** Whether islands of a tile keep the gap to one another, and to those that are not packed, by exact distances. */
+function keepsGaps(mesh: Mesh, set: UvSet, tile: readonly number[], { width, height, gap, islands }: Wanted['options']): boolean {
+  const own = new Set(tile);
+  const elsewhere = new Set(islands.filter((i) => !own.has(i)));
+  const slack = 1e-5;
+  const skips = (i: number, j: number) => (!own.has(i) && !own.has(j)) || elsewhere.has(i) || elsewhere.has(j);
+  return leastDistance(outlinesOf(mesh, set, width, height), gap + slack, skips) >= gap - slack;
+}
+
+/** Islands sized about the middles of their boxes. @param factors by island. O(corners) */
+function smallerInPlace(mesh: Mesh, set: UvSet, factors: ReadonlyMap<number, number>): UvSet {
+  const { ofFace, count } = islandsOf(mesh, set);
+  const islandOf = new Int32Array(set.uv.length / 2).fill(-1);
+  const boxes = Float64Array.from({ length: count * 4 }, (_, k) => (k % 4 < 2 ? Infinity : -Infinity));
+  for (let f = 0; f < ofFace.length; f++) {
+    const i = ofFace[f]!;
+    if (!factors.has(i)) continue;
+    for (let c = mesh.faceStart[f]!; c < mesh.faceStart[f + 1]!; c++) {
+      const p = set.cornerUv[c]!;
+      islandOf[p] = i;
+      for (let d = 0; d < 2; d++) {
+        boxes[i * 4 + d] = Math.min(boxes[i * 4 + d]!, set.uv[p * 2 + d]!);
+        boxes[i * 4 + 2 + d] = Math.max(boxes[i * 4 + 2 + d]!, set.uv[p * 2 + d]!);
+      }
+    }
+  }
+  const uv = set.uv.map((x, k) => {
+    const i = islandOf[k >> 1]!;
+    if (i < 0) return x;
+    const middle = (boxes[i * 4 + (k & 1)]! + boxes[i * 4 + 2 + (k & 1)]!) / 2;
+    return middle + (x - middle) * factors.get(i)!;
+  });
+  return { ...set, uv };
 }

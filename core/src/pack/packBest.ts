@@ -260,7 +260,10 @@ export function packBest(
           found = placed;
         },
       });
-    return found.scale >= 1 ? { ...found, scale: 1 } : null;
+    if (found.scale < 1) return null;
+    // what stands in another one's bay may come nearer by that
+    const exact = { ...found, scale: 1 };
+    return isClear(mesh, { ...set, uv: layout(exact) }, moving, options, inBlock) ? exact : settleLayout(field, pieces, exact, searchOptions);
   };
   if (options.keepScale) {
     // what stands in the way takes room, too
