@@ -124,10 +124,6 @@ export class SurfaceKernel {
     return bytes <= mostBytes;
   }
 
-  has(pixels: Pixels): boolean {
-    return this.addresses.has(pixels);
-  }
-
   addressOf(pixels: Pixels): number {
     return this.addresses.get(pixels)!;
   }
