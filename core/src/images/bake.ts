@@ -8,6 +8,7 @@ import { shadingNormals } from './shadingNormals.ts';
 import type { BakeOptions } from './bakeKinds.ts';
 import type { Bumps } from './bumps.ts';
 import { FastColours, picturesOf } from './surface/fastColours.ts';
+import type { Pixels } from './surface/pixels.ts';
 import type { Surface } from './surface/surface.ts';
 import { SurfaceKernel } from './surface/surfaceKernel.ts';
 import { cornerTangents } from './tangents.ts';
@@ -98,11 +99,11 @@ export class Baker {
     private readonly options: BakeOptions,
   ) {
     const { height, what } = options;
-    const own = what === 'colour' ? parts.filter(({ source }) => !source).map(({ surface }) => surface) : [];
-    const pictures = picturesOf(own);
+    const isFast = ({ source }: BakePart) => what === 'colour' && !source;
+    const pictures = picturesOf(parts.filter(isFast).map(({ surface }) => surface));
     const holds = SurfaceKernel.holds(pictures);
     this.kernel = new SurfaceKernel(holds ? pictures : new Set(), options.width * bandRows);
-    this.colours = parts.map(({ surface }) => (holds && own.includes(surface) ? new FastColours(surface, this.kernel) : undefined));
+    this.colours = parts.map((part) => (holds && isFast(part) ? new FastColours(part.surface, this.kernel) : undefined));
     this.box = [Infinity, Infinity, Infinity, -Infinity, -Infinity, -Infinity];
     this.tangents = parts.map(({ mesh, set }) => (what === 'tangent-normal' ? cornerTangents(mesh, set) : null));
     let islands = 0;
@@ -138,11 +139,16 @@ export class Baker {
     this.rays = hemisphere(Math.max(options.rays, options.samples));
   }
 
+  /** Pictures that nobody else reads are not kept twice. */
+  takeOver(pictures: Iterable<Pixels>): void {
+    for (const picture of pictures) this.kernel.takeOver(picture);
+  }
+
   /** @param throwIfCancelled asked now and then. O(px · samples · layers) */
   band(from: number, to: number, throwIfCancelled: () => void = () => {}): Band {
     const { kernel } = this;
     const { functions } = kernel;
-    const { width, height, samples, tile, depth, what } = this.options;
+    const { width, height, samples, tile, depth } = this.options;
     kernel.beginBand(width, from, to, patterns[samples]!.flat());
     let seen = 0;
     for (const { part: k, triangle, low, high } of this.list) {
@@ -163,7 +169,7 @@ export class Baker {
         (1 - (uv[c + 1]! - tile[1])) * height,
       );
       if (hasArea === 0) continue;
-      const fast = what === 'colour' && !part.source ? this.colours[k] : undefined;
+      const fast = this.colours[k];
       for (let count = functions.nextPlaces(); count > 0; count = functions.nextPlaces()) {
         if (fast) fast.find(triangle, count);
         else this.values(part, k, triangle, count);

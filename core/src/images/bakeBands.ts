@@ -97,6 +97,7 @@ export async function bakeBands(input: BakeInput, context: Context = quietContex
     return made;
   });
   const baker = new Baker(ready, options);
+  baker.takeOver(pixels.values());
   const bands: Band[] = [];
   const all = Math.ceil(options.height / bandRows);
   for (let k = share.at; k < all; k += share.of) {

@@ -104,21 +104,21 @@ describe('colours of many places by the kernel', () => {
           const surface = surfaceOf(given);
           const fast = kernelFor(surface);
           shares.forEach(([a, b], k) => {
-            fast.shareB[k] = a * (1 - b);
-            fast.shareC[k] = b;
+            fast.kernel.shareB[k] = a * (1 - b);
+            fast.kernel.shareC[k] = b;
           });
           fast.find(triangle, shares.length);
           const one = new Float64Array(4);
           shares.forEach((_, k) => {
-            const [b, c] = [fast.shareB[k]!, fast.shareC[k]!];
+            const [b, c] = [fast.kernel.shareB[k]!, fast.kernel.shareC[k]!];
             surface.at(triangle, 1 - b - c, b, c);
             surface.colour(one);
             for (let channel = 0; channel < 4; channel++) {
               // a colour that is not seen is any
-              const off = Math.abs(fast.out[k * 4 + channel]! - one[channel]!) * (channel < 3 ? one[3]! : 1);
+              const off = Math.abs(fast.kernel.out[k * 4 + channel]! - one[channel]!) * (channel < 3 ? one[3]! : 1);
               sum += off;
               places++;
-              expect(off, `place ${k}, channel ${channel}: ${fast.out[k * 4 + channel]} for ${one[channel]}`).toBeLessThan(1e-3);
+              expect(off, `place ${k}, channel ${channel}: ${fast.kernel.out[k * 4 + channel]} for ${one[channel]}`).toBeLessThan(1e-3);
             }
           });
         },
@@ -146,13 +146,13 @@ describe('colours of many places by the kernel', () => {
     for (let triangle = 0; triangle < trianglesOf(mesh).count; triangle++) {
       for (let k = 0; k < 60; k++) {
         const a = random();
-        fast.shareB[k] = a * (1 - (fast.shareC[k] = random()));
+        fast.kernel.shareB[k] = a * (1 - (fast.kernel.shareC[k] = random()));
       }
       fast.find(triangle, 60);
       for (let k = 0; k < 60; k++) {
-        surface.at(triangle, 1 - fast.shareB[k]! - fast.shareC[k]!, fast.shareB[k]!, fast.shareC[k]!);
+        surface.at(triangle, 1 - fast.kernel.shareB[k]! - fast.kernel.shareC[k]!, fast.kernel.shareB[k]!, fast.kernel.shareC[k]!);
         surface.colour(one);
-        for (let channel = 0; channel < 4; channel++) expect(Math.abs(fast.out[k * 4 + channel]! - one[channel]!)).toBeLessThan(4e-4);
+        for (let channel = 0; channel < 4; channel++) expect(Math.abs(fast.kernel.out[k * 4 + channel]! - one[channel]!)).toBeLessThan(4e-4);
       }
     }
   });
@@ -160,20 +160,20 @@ describe('colours of many places by the kernel', () => {
   it('as many as go in at once, and then fewer: nothing is left over of those before', () => {
     const surface = surfaceOf([{ source: { kind: 'noise' } }, { source: { kind: 'image', image: 'p' }, opacity: 0.5, masks: [{ kind: 'noise' }] }]);
     const fast = kernelFor(surface);
-    fast.shareB.fill(0.3);
-    fast.shareC.fill(0.3);
-    fast.find(5, fast.most);
-    const last = [...fast.out.subarray((fast.most - 1) * 4)];
-    expect([...fast.out.subarray(0, 4)]).toEqual(last);
+    fast.kernel.shareB.fill(0.3);
+    fast.kernel.shareC.fill(0.3);
+    fast.find(5, fast.kernel.most);
+    const last = [...fast.kernel.out.subarray((fast.kernel.most - 1) * 4)];
+    expect([...fast.kernel.out.subarray(0, 4)]).toEqual(last);
     fast.find(5, 3);
-    expect([...fast.out.subarray(8, 12)]).toEqual(last);
+    expect([...fast.kernel.out.subarray(8, 12)]).toEqual(last);
   });
 
   it('a place that is no number harms nothing', () => {
     const fast = kernelFor(surfaceOf([{ source: { kind: 'image', image: 'p' } }, { source: { kind: 'image', image: 'p' }, driver: { kind: 'triplanar' } }]));
     for (const bad of [NaN, Infinity, -Infinity, 1e300]) {
-      fast.shareB.fill(bad);
-      fast.shareC.fill(0.2);
+      fast.kernel.shareB.fill(bad);
+      fast.kernel.shareC.fill(0.2);
       expect(() => fast.find(0, 8)).not.toThrow();
     }
   });

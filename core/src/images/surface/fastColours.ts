@@ -36,10 +36,6 @@ export function picturesOf(surfaces: Iterable<Surface>): Set<Pixels> {
 
 /** Colours of many places of one triangle together: those of `Surface.colour` but for rounding, in a fraction of the time. Cost: places · layers. */
 export class FastColours {
-  readonly most: number;
-  readonly shareB: Float64Array;
-  readonly shareC: Float64Array;
-  readonly out: Float32Array;
   private readonly layers: { one: PreparedLayer; at: number; isFast: boolean }[];
   private readonly usesSpace: boolean;
   private readonly corner = new Uint32Array(3);
@@ -47,18 +43,15 @@ export class FastColours {
 
   constructor(
     private readonly surface: Surface,
-    private readonly kernel: SurfaceKernel,
+    readonly kernel: SurfaceKernel,
   ) {
-    this.most = kernel.most;
-    this.shareB = kernel.shareB;
-    this.shareC = kernel.shareC;
-    this.out = kernel.out;
     this.layers = surface.layers
       .map((one, at) => ({ one, at, isFast: isFast(one) }))
       .filter(({ one: { layer } }) => layer.to === 'colour' && layer.opacity > 0);
     this.usesSpace = this.layers.some(({ one, isFast: fast }) => fast && goesBySpace(one.layer));
   }
 
+  /** Of the kernel's `shareB` and `shareC` into its `out`. */
   find(triangle: number, count: number): void {
     const { functions } = this.kernel;
     const { corners } = this.surface.triangles;
@@ -112,8 +105,8 @@ export class FastColours {
 
   /** A layer that the kernel has not. */
   private overlayByPlaces({ layer }: PreparedLayer, at: number, triangle: number, count: number): void {
-    const { surface, one, shareB, shareC } = this;
-    const { functions, texels } = this.kernel;
+    const { surface, one } = this;
+    const { functions, texels, shareB, shareC } = this.kernel;
     for (let k = 0; k < count; k++) {
       const b = shareB[k]!;
       const c = shareC[k]!;

@@ -128,6 +128,14 @@ export class SurfaceKernel {
     return this.addresses.get(pixels)!;
   }
 
+  /** The picture's own copy goes: what it is made of is read here from now on. */
+  takeOver(picture: Pixels): void {
+    const address = this.addresses.get(picture);
+    if (address === undefined) return;
+    picture.data = new Uint8Array(this.memory.buffer, address, picture.width * picture.height * 4);
+    delete picture.words;
+  }
+
   /** Begins rows of a picture. @param samples where they are within a px: x and y of each */
   beginBand(width: number, from: number, to: number, samples: ArrayLike<number>): void {
     new Float64Array(this.memory.buffer, this.pattern, samples.length).set(samples);
