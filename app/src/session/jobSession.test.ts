@@ -246,6 +246,11 @@ async function everyOperation(one: Bench, each: (name: OperationName, before: Jo
     items: [{ faces: Array.from({ length: partOf(present(one)).mesh.faceStart.length - 1 }, (_, f) => f), jig: jigSchema.parse({ kind: 'spherical' }) }],
   });
   await run('coverSmears', { id: jig() });
+  await run('makeForm', { kind: 'cylinder' });
+  const { mesh: tube } = partOf(present(one));
+  const seam = [...islandsOf(tube, activeSet(partOf(present(one)))).states.entries()].filter(([, state]) => state === 1).map(([e]) => e);
+  await run('coverSeam', { edges: seam });
+  await run('moveSeam', { edges: seam, seenFrom: 'front' });
   await run('select', { kind: 'faces', ids: [0, 1, 2] });
   await run('splitParts', { by: 'selected' });
   await run('rejoinParts', {});

@@ -14,6 +14,7 @@ import {
   openFiles,
   changesViewOnly,
   partOf,
+  surfacePlanOf,
   turnUp,
   shapeStrokes,
   penPath,
@@ -68,6 +69,7 @@ import { WorkerPool, type Seats } from './pool/workerPool.ts';
 import { Previews } from './previews.ts';
 import { attempt, noJob, refused } from './refusal.ts';
 import type { SeamLook } from '@jig-peel/core/measure/seamLooks';
+import type { JumpAt, SeamRemedies } from '@jig-peel/core/ops/seamRemediesWork';
 import type { SurfaceValue, SurfaceValues } from './surfaceValues.ts';
 import { SurfaceViews, type SurfaceView } from './surfaceView.ts';
 import { Turns } from './turns.ts';
@@ -95,12 +97,12 @@ function partNamed(params: object): string | undefined {
 function seamParts(job: Job, name: string, params: object): string[] {
   const { edges } = params as { edges?: unknown };
   const named = partNamed(params);
-  const bySelection = (name === 'cut' || name === 'uncut') && edges === undefined && named === undefined;
+  const bySelection = (name === 'cut' || name === 'uncut' || name === 'moveSeam') && edges === undefined && named === undefined;
   return bySelection ? selectionByPart(job).map(({ part }) => part.id) : [partOf(job, named).id];
 }
 
 /** Operations after which what they touched is unwrapped again by itself. */
-const changesSeams: ReadonlySet<string> = new Set<OperationName>(['cut', 'uncut', 'seams', 'open', 'join']);
+const changesSeams: ReadonlySet<string> = new Set<OperationName>(['cut', 'uncut', 'seams', 'open', 'join', 'moveSeam']);
 
 /**
  * A person's work on a job, without a screen: steps in their order, undo, what follows a step by itself, previews, measures, keeping. What the screen is to
@@ -523,6 +525,15 @@ export class JobSession {
     return attempt(async () => {
       const values = await this.valuesOfSurface();
       return { ok: true, sentence: '', report: await values.seams(this.job, this.surfaces.planOf(this.job)) };
+    });
+  }
+
+  /** What each remedy for a jump of the picture at a seam of the part at work would bring; nothing is changed. */
+  seamRemedies(jump: JumpAt): Promise<Outcome<SeamRemedies>> {
+    return attempt(async () => {
+      const [{ seamRemedies }, values] = await Promise.all([import('@jig-peel/core/ops/seamRemediesWork'), this.valuesOfSurface()]);
+      const looks = (job: Job) => values.seams(job, surfacePlanOf(job, partOf(job)));
+      return { ok: true, sentence: '', report: await seamRemedies(this.job, jump, looks, { ...quietContext, pool: this.advicePool }) };
     });
   }
 

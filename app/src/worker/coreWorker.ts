@@ -103,6 +103,7 @@ const api = {
   strokes: () => given(theSession().strokes()),
   continuity: () => theSession().continuity(),
   seamLooks: () => theSession().seamLooks(),
+  seamRemedies: (...asked: Parameters<JobSession['seamRemedies']>) => theSession().seamRemedies(...asked),
   pictureHeading: (...asked: Parameters<JobSession['pictureHeading']>) => theSession().pictureHeading(...asked),
   sharpness: (...asked: Parameters<JobSession['sharpness']>) => theSession().sharpness(...asked),
   roughBake: (...asked: Parameters<JobSession['roughBake']>) => theSession().roughBake(...asked),

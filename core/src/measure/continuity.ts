@@ -163,7 +163,7 @@ export interface Similarity {
   b: number;
   c: number;
   d: number;
-  /** What is left between both sides of the seam after it: root mean square, UV units. */
+  /** What is left between both sides of the seam after it: root mean square, heights of the sheet. */
   left: number;
 }
 

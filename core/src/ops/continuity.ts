@@ -2,10 +2,11 @@ import { z } from 'zod';
 import { imageFacts } from '../images/imageFacts.ts';
 import { JigError } from '../jigError.ts';
 import { activeSet, partOf, withSet } from '../job/job.ts';
-import { sheetAspect } from '../job/sheets.ts';
-import { goOnFrom, goOnWays, seamJumps, type SeamJump } from '../measure/continuity.ts';
+import { sheetAspect, sheetFor } from '../job/sheets.ts';
+import { goOnFrom, goOnWays, seamJumps, type GoOnWay, type SeamJump } from '../measure/continuity.ts';
 import type { Job, Part } from '../job/job.ts';
 import { islandsOf } from '../uv/islands.ts';
+import type { UvSet } from '../uv/uvSet.ts';
 import { defineOperation, partSchema, plural } from './operation.ts';
 
 /** How many seams are told at most. */
@@ -39,7 +40,7 @@ export const continuity = defineOperation({
 });
 
 /** The picture that jumps are measured in: a square of 1024 px where the part has none. */
-function pictureOf(job: Job, part: Part) {
+export function pictureOf(job: Job, part: Part) {
   const image = job.images.find((one) => one.id === part.imageId);
   return { placement: image ? part.placement : undefined, size: image ? imageFacts(image.bytes, image.name) : { width: 1024, height: 1024 } };
 }
@@ -94,27 +95,35 @@ export const goOn = defineOperation({
   }),
   run(job, { part: id, island, from, way }) {
     const part = partOf(job, id);
-    const set = activeSet(part);
-    const { mesh } = part;
-    const islands = islandsOf(mesh, set);
-    if (island >= islands.count || from >= islands.count) throw new JigError('bad-parameter', `There is no such island: there are ${islands.count}.`);
-    const faces = islands.faces.subarray(islands.start[island], islands.start[island + 1]);
-    if (island === from) throw new JigError('nothing-to-do', 'Both sides of this seam are one island.', '', 'Move the seam, or drive it by three sides.');
-    if (faces.some((f) => set.locked?.[f] === 1)) throw new JigError('nothing-to-do', 'This island is locked.', '', 'Unlock it, or place the other one.');
-    const aspect = sheetAspect(job);
-    const change = goOnFrom(mesh, set, island, from, way, aspect);
-    if (!change) throw new JigError('nothing-to-do', 'These two islands have no seam in common.');
-    const uv = set.uv.slice();
-    const points = new Set<number>();
-    for (const f of faces) for (let k = mesh.faceStart[f]!; k < mesh.faceStart[f + 1]!; k++) points.add(set.cornerUv[k]!);
-    const { a, b, c, d, left } = change;
-    for (const p of points) {
-      const [u, v] = [set.uv[p * 2]! * aspect, set.uv[p * 2 + 1]!];
-      uv[p * 2] = (a * u - b * v + c) / aspect;
-      uv[p * 2 + 1] = b * u + a * v + d;
-    }
-    return { job: withSet(job, part.id, { ...set, uv }), report: { left, width: job.settings.width } };
+    const { set, left } = goneOn(job, part, island, from, way);
+    return { job: withSet(job, part.id, set), report: { left: left * sheetFor(job, part.id).height } };
   },
-  sentence: (_, { left, width }) =>
-    `The picture goes on${left * width > 0.5 ? `, but for ${(left * width).toFixed(1)} px on the sheet that the two sides differ by` : ''}`,
+  sentence: (_, { left }) => `The picture goes on${left > 0.5 ? `, but for ${left.toFixed(1)} px on the sheet that the two sides differ by` : ''}`,
 });
+
+/**
+ * The layout with an island placed so that the picture goes on from another one, and what both sides of their seam differ by then, in heights of the sheet.
+ * @throws JigError `nothing-to-do` where it cannot be placed
+ */
+export function goneOn(job: Job, part: Part, island: number, from: number, way: GoOnWay): { set: UvSet; left: number } {
+  const { mesh } = part;
+  const set = activeSet(part);
+  const islands = islandsOf(mesh, set);
+  if (island >= islands.count || from >= islands.count) throw new JigError('bad-parameter', `There is no such island: there are ${islands.count}.`);
+  const faces = islands.faces.subarray(islands.start[island], islands.start[island + 1]);
+  if (island === from) throw new JigError('nothing-to-do', 'Both sides of this seam are one island.', '', 'Move the seam, or cover it from three sides.');
+  if (faces.some((f) => set.locked?.[f] === 1)) throw new JigError('nothing-to-do', 'This island is locked.', '', 'Unlock it, or place the other one.');
+  const aspect = sheetAspect(job, part.id);
+  const change = goOnFrom(mesh, set, island, from, way, aspect);
+  if (!change) throw new JigError('nothing-to-do', 'These two islands have no seam in common.');
+  const uv = set.uv.slice();
+  const points = new Set<number>();
+  for (const f of faces) for (let k = mesh.faceStart[f]!; k < mesh.faceStart[f + 1]!; k++) points.add(set.cornerUv[k]!);
+  const { a, b, c, d, left } = change;
+  for (const p of points) {
+    const [u, v] = [set.uv[p * 2]! * aspect, set.uv[p * 2 + 1]!];
+    uv[p * 2] = (a * u - b * v + c) / aspect;
+    uv[p * 2 + 1] = b * u + a * v + d;
+  }
+  return { set: { ...set, uv }, left };
+}

@@ -8,17 +8,15 @@ import { sheetFor } from '../job/sheets.ts';
 import { freshLayer, ownerLayers, withLayers } from '../job/layers.ts';
 import type { Mesh } from '../mesh/mesh.ts';
 import { faceAreas } from '../mesh/normals.ts';
-import { topologyOf } from '../mesh/topology.ts';
 import { trianglesOf } from '../mesh/triangles.ts';
 import { triangleStretch } from '../measure/distortion.ts';
 import * as portable from '../numeric/portable.ts';
+import { widened } from '../select/widened.ts';
 import type { UvSet } from '../uv/uvSet.ts';
 import { jigOf } from './jigs.ts';
 
 /** How wide the picture goes over, as a share of the root of the faces' area; chosen by trying. */
 const softShare = 0.06;
-/** The cover reaches so many rings of faces beyond what is smeared, at the most. */
-const mostRings = 8;
 
 /** Covers what the jig smears of the part at work. O(faces that it drives). */
 export function coveredSmears(job: Job, id: string, partId?: string): { job: Job; report: { layer: string; name: string; faces: number; share: number } } {
@@ -37,7 +35,7 @@ export function coveredSmears(job: Job, id: string, partId?: string): { job: Job
   const sum = (faces: Iterable<number>) => [...faces].reduce((all, f) => all + areas[f]!, 0);
   const [smeared, all] = [sum(bad), sum(drive.faces)];
   const soft = softShare * Math.sqrt(all);
-  const faces = grown(part.mesh, bad, drive.faces, soft);
+  const faces = widened(part.mesh, bad, drive.faces, soft);
   const before = ownerLayers(job, { part: part.id });
   const called = `Over the smears of ${name}`;
   // pressed again, or after the jig was moved, it takes the place of the one before
@@ -61,7 +59,8 @@ export function coveredSmears(job: Job, id: string, partId?: string): { job: Job
     placement: { ...turned, repeats: [1, limit((wide * facts.height) / facts.width / tall)] },
     masks: [{ kind: 'faces', faces, soft: known?.kind === 'faces' ? known.soft : soft, isInverted: false, how: 'and' }, ...(before[at]?.masks.slice(1) ?? [])],
   };
-  const layers = at < 0 ? [...others, layer] : before.map((one, k) => (k === at ? { ...layer, isOn: one.isOn, opacity: one.opacity, blend: one.blend } : one));
+  // right over the picture: what is over that stays in sight
+  const layers = at < 0 ? [layer, ...others] : before.map((one, k) => (k === at ? { ...layer, isOn: one.isOn, opacity: one.opacity, blend: one.blend } : one));
   return { job: withLayers(job, { part: part.id }, layers), report: { layer: layer.id, name, faces: bad.length, share: smeared / (all || 1) } };
 }
 
@@ -112,28 +111,4 @@ function smearedFaces(mesh: Mesh, set: UvSet, faces: ArrayLike<number>, width: n
   const scale = (middle.large + middle.small) / 2;
   const limit = portable.log(mostOff);
   return { faces: each.filter(({ large, small }) => Math.max(large - scale, scale - small) > limit).map(({ f }) => f), density: portable.exp(scale) };
-}
-
-/** Faces with rings of their neighbours until these are as wide as the soft edge, so that all of what is smeared is covered whole. O(faces · rings) */
-function grown(mesh: Mesh, faces: readonly number[], within: ArrayLike<number>, width: number): number[] {
-  const { twin, cornerFace } = topologyOf(mesh);
-  const areas = faceAreas(mesh);
-  const may = new Uint8Array(mesh.faceStart.length - 1);
-  for (let k = 0; k < within.length; k++) may[within[k]!] = 1;
-  const taken = new Set(faces);
-  let rim = [...taken];
-  let wide = 0;
-  for (let ring = 0; ring < mostRings && wide < width && rim.length > 0; ring++) {
-    const next: number[] = [];
-    for (const f of rim)
-      for (let c = mesh.faceStart[f]!; c < mesh.faceStart[f + 1]!; c++) {
-        const other = twin[c]! < 0 ? -1 : cornerFace[twin[c]!]!;
-        if (other < 0 || taken.has(other) || !may[other]) continue;
-        taken.add(other);
-        next.push(other);
-      }
-    wide += next.reduce((all, f) => all + Math.sqrt(areas[f]!), 0) / Math.max(1, next.length);
-    rim = next;
-  }
-  return [...taken].sort((a, b) => a - b);
 }

@@ -34,6 +34,7 @@ import { densityFigures, weigh, weighBySight } from './weigh.ts';
 import { rejoinParts, splitParts } from './splitParts.ts';
 import { hideNamed, hideParts, markDone, removeParts, renameNamed, selectParts } from './parts.ts';
 import { cut, join, joinAdvice, markSeams, open, propose, seams, uncut } from './seams.ts';
+import { coverSeam, moveSeam } from './seamRemedies.ts';
 import { select } from './select.ts';
 import { hide, saveSelection, selectBy, unwind, useSelection } from './selectBy.ts';
 import { addJigs, changeJig, copyJig, driveFaces, matchJigs, setJigState } from './jigs.ts';
@@ -107,6 +108,8 @@ const list = [
   markSeams,
   join,
   joinAdvice,
+  moveSeam,
+  coverSeam,
   pin,
   movePins,
   relax,

@@ -36,7 +36,7 @@ interface EdgesMeant {
 }
 
 /** The edges that an operation means, part by part: the given ones, else the selected ones, of all parts unless one is named. */
-function edgesOf(job: Job, { part: id, edges }: EdgesMeant): { part: Part; edges: number[] }[] {
+export function edgesOf(job: Job, { part: id, edges }: EdgesMeant): { part: Part; edges: number[] }[] {
   if (edges) return edges.length > 0 ? [{ part: partOf(job, id), edges }] : [];
   const named = id === undefined ? null : partOf(job, id).id;
   return selectionByPart(job)
@@ -156,7 +156,7 @@ export function withoutSeams(part: Part): Part {
 }
 
 /** Marks on the part's faces, and the other parts that stand before it. */
-function wishesOf(job: Job, part: Part, seenFrom: ViewingSide): SeamWishes {
+export function wishesOf(job: Job, part: Part, seenFrom: ViewingSide): SeamWishes {
   const { seamMarks } = part;
   const marked = (value: number) => (seamMarks ? seamMarks.map((mark) => (mark === value ? 1 : 0)) : null);
   return {

@@ -26,6 +26,7 @@ import { coreApi, run } from '../../../worker/client.ts';
 import { bandOf, bandOfLook, jumpBands, jumpSteps, lookSteps } from '../../views/jumpBand.ts';
 import { shownStage } from '../../views/shownStage.ts';
 import { Card } from '../Card.tsx';
+import { Remedies } from './Remedies.tsx';
 
 type Report = ReportOf<'continuity'>;
 type Jump = Report['jumps'][number];
@@ -52,6 +53,11 @@ interface Row {
   words: string;
   band: number;
 }
+
+const seamName = ({ islands: [a, b] }: Row) => (a === b ? `within ${islandLetter(a)}` : `${islandLetter(a)} to ${islandLetter(b)}`);
+
+/** Tells a seam from the others of a layout. */
+const keyOf = ({ islands, edges }: Row) => `${islands.join()} ${edges[0]}`;
 
 type Found =
   | { by: 'place'; part: string | undefined; seams: number; width: number; height: number; rows: Row[] }
@@ -84,7 +90,7 @@ export function ContinuityCard() {
   const [found, setFound] = useState<Found | null>(null);
   // edges of another part are none of this one's
   const report = found?.part === part && found?.by === by ? found : null;
-  const [at, setAt] = useState(-1);
+  const [shown, setShown] = useState('');
   const [way, setWay] = useState<GoOnWay>('turn');
   const [spread, setSpread] = useState(false);
   const [asked, setAsked] = useState(false);
@@ -106,10 +112,12 @@ export function ContinuityCard() {
     shownStage.current?.setGuests(jumpBands(geometry, report.rows));
     return () => shownStage.current?.setGuests([]);
   }, [report, banded, geometry, part]);
+  // the seam that was shown stays shown where it comes in a new list
+  const at = report ? report.rows.findIndex((row) => keyOf(row) === shown) : -1;
   const show = (k: number) => {
     const row = report?.rows[k];
     if (!row) return;
-    setAt(k);
+    setShown(keyOf(row));
     void run('select', { kind: 'edges', ids: Uint32Array.from(row.edges).sort() }).then(() => useBench.getState().frame());
   };
   const chosen = report?.rows[at];
@@ -126,7 +134,7 @@ export function ContinuityCard() {
         onChange={(_, next: Found['by'] | null) => {
           if (!next) return;
           setBy(next);
-          setAt(-1);
+          setShown('');
         }}
       >
         <ToggleButton value="place">By its place</ToggleButton>
@@ -173,14 +181,7 @@ export function ContinuityCard() {
             {report.rows.slice(0, listed).map((one, k) => (
               <ListItem key={one.islands.join()} disablePadding>
                 <ListItemButton selected={k === at} sx={{ borderRadius: 1, px: 1, py: 0 }} onClick={() => show(k)}>
-                  <ListItemText
-                    primary={
-                      one.islands[0] === one.islands[1]
-                        ? `within ${islandLetter(one.islands[0])}`
-                        : `${islandLetter(one.islands[0])} to ${islandLetter(one.islands[1])}`
-                    }
-                    secondary={one.words}
-                  />
+                  <ListItemText primary={seamName(one)} secondary={one.words} />
                 </ListItemButton>
               </ListItem>
             ))}
@@ -199,18 +200,12 @@ export function ContinuityCard() {
               Let all islands go on
             </Button>
           </Tooltip>
-          {chosen && chosen.islands[0] !== chosen.islands[1] && (
+          {chosen && layout && (
             <>
-              <Box sx={{ display: 'flex', gap: 1 }}>
-                {([chosen.islands, [chosen.islands[1], chosen.islands[0]]] as const).map(([from, island]) => (
-                  <Button key={island} size="small" fullWidth variant="outlined" onClick={() => void run('goOn', { island: island!, from: from!, way })}>
-                    {islandLetter(island!)} goes on from {islandLetter(from!)}
-                  </Button>
-                ))}
-              </Box>
               <Typography variant="caption" color="text.secondary">
-                Or join them under Seams, move the seam, or drive a layer by three sides over it.
+                What would help at {seamName(chosen)}, measured before you take it:
               </Typography>
+              <Remedies edges={chosen.edges} islands={chosen.islands} way={way} layout={layout} />
             </>
           )}
         </>

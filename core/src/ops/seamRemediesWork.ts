@@ -1,0 +1,246 @@
+import type { Context } from '../context.ts';
+import { driverSchema, layerSchema, type Layer } from '../images/surface/layer.ts';
+import { asItLies } from '../images/placement.ts';
+import { JigError } from '../jigError.ts';
+import { drivenBy } from '../job/driveLayer.ts';
+import { activeSet, partOf, type Job, type Part } from '../job/job.ts';
+import { freshLayer, ownerLayers, withLayers } from '../job/layers.ts';
+import { sheetAspect } from '../job/sheets.ts';
+import { jumpLengths, seamJumps, type GoOnWay } from '../measure/continuity.ts';
+import type { SeamLook } from '../measure/seamLooks.ts';
+import { seamSight, type ViewingSide } from '../measure/seamSight.ts';
+import { faceAreas } from '../mesh/normals.ts';
+import { topologyOf } from '../mesh/topology.ts';
+import { seamPrices } from '../propose/seamPrices.ts';
+import { movedSeam } from '../seams/moveSeam.ts';
+import { uncut } from '../seams/uncut.ts';
+import { widened } from '../select/widened.ts';
+import { islandFacts, islandLetter, islandsOf } from '../uv/islands.ts';
+import { EdgeState } from '../uv/seamEdges.ts';
+import type { UvSet } from '../uv/uvSet.ts';
+import { scaleU } from '../uv/scaleU.ts';
+import { unwrapIslands } from '../unwrap/unwrapIslands.ts';
+import { goneOn, pictureOf } from './continuity.ts';
+import { edgesOf, mirroredEdges, wishesOf, withSeams } from './seams.ts';
+import type { CoverWay } from './seamRemedies.ts';
+
+interface Meant {
+  part?: string | undefined;
+  edges?: number[] | undefined;
+}
+
+/** Seam edges that an operation means, part by part. @throws JigError `nothing-to-do` where none of the edges is a seam */
+function seamsMeant(job: Job, meant: Meant): { part: Part; edges: number[] }[] {
+  const found = edgesOf(job, meant)
+    .map(({ part, edges }) => {
+      const { states } = islandsOf(part.mesh, activeSet(part));
+      return { part, edges: mirroredEdges(job, part, edges).filter((e) => states[e] === EdgeState.seam) };
+    })
+    .filter(({ edges }) => edges.length > 0);
+  if (found.length === 0) throw new JigError('nothing-to-do', 'None of these edges is a seam.', '', 'Select the seam first.');
+  return found;
+}
+
+const whyItStays = {
+  ring: 'The seam goes all round, or ends within its island: it has no two ends to be moved between.',
+  best: 'No other way between the ends of the seam is better hidden or shorter.',
+};
+
+/** Cuts seams where they cost less. @throws JigError `nothing-to-do` where all stay, with the reason */
+export function seamMoved(
+  job: Job,
+  { seenFrom, ...meant }: Meant & { seenFrom: ViewingSide },
+  context: Context,
+): { job: Job; report: { from: number; to: number } } {
+  let next = job;
+  const report = { from: 0, to: 0 };
+  let why = whyItStays.ring;
+  for (const { part, edges } of seamsMeant(job, meant)) {
+    const { price } = seamPrices(part.mesh, wishesOf(job, part, seenFrom), context);
+    const moved = movedSeam(part.mesh, activeSet(part), edges, price);
+    if (typeof moved === 'string') {
+      why = whyItStays[moved];
+      continue;
+    }
+    next = withSeams(next, part, moved.set);
+    report.from += moved.from.length;
+    report.to += moved.to.length;
+  }
+  if (report.to === 0) throw new JigError('nothing-to-do', why);
+  return { job: next, report };
+}
+
+/** How wide the picture goes over, as a share of the root of the islands' area; as for the smears of a jig. */
+const softShare = 0.06;
+
+/** Covers seams with their part's picture, or its test grid, from three sides. @throws JigError where a part has the layers of its material or eight of its own */
+export function seamCovered(job: Job, { how, ...meant }: Meant & { how: CoverWay }): { job: Job; report: { layer: string; faces: number; share: number } } {
+  let next = job;
+  const report = { layer: '', faces: 0, share: 0 };
+  let [covered, all] = [0, 0];
+  for (const { part, edges } of seamsMeant(job, meant)) {
+    const { layer, faces } = coverOf(job, part, edges, how);
+    const before = ownerLayers(job, { part: part.id });
+    const at = before.findIndex(({ id }) => id === layer.id);
+    // right over the picture: what is over that stays in sight
+    const layers = at < 0 ? [layer, ...before] : before.map((one, k) => (k === at ? layer : one));
+    next = withLayers(next, { part: part.id }, layers);
+    const areas = faceAreas(part.mesh);
+    covered += faces.reduce((sum, f) => sum + areas[f]!, 0);
+    all += areas.reduce((sum, x) => sum + x, 0);
+    report.layer ||= layer.id;
+    report.faces += faces.length;
+  }
+  return { job: next, report: { ...report, share: covered / (all || 1) } };
+}
+
+/** The layer over a seam of a part, one that is there already changed; and the faces that it covers. */
+function coverOf(job: Job, part: Part, edges: readonly number[], how: CoverWay): { layer: Layer; faces: number[] } {
+  const { mesh } = part;
+  if (part.layers === undefined && (job.materialLayers ?? []).some(({ material }) => mesh.materials.includes(material)))
+    throw new JigError('nothing-to-do', 'The part follows the layers of its material.', '', 'Make them its own first, at Images.');
+  const { ofFace } = islandsOf(mesh, activeSet(part));
+  const islands = new Set(facesAt(mesh, edges).map((f) => ofFace[f]!));
+  const ofThem = [...ofFace.keys()].filter((f) => islands.has(ofFace[f]!));
+  const areas = faceAreas(mesh);
+  const soft = how === 'along' ? softShare * Math.sqrt(ofThem.reduce((sum, f) => sum + areas[f]!, 0)) : 0;
+  const faces = how === 'along' ? widened(mesh, facesRound(mesh, edges), null, soft) : ofThem;
+  const letters = [...islands].sort((a, b) => a - b).map(islandLetter);
+  const called = how === 'along' ? `Over the seam of ${letters.join(' and ')}` : `${letters.join(' and ')} from three sides`;
+  const before = ownerLayers(job, { part: part.id });
+  const known = before.find(({ name }) => name === called);
+  const source = part.imageId === null ? { kind: 'grid', grid: job.settings.gridKind } : { kind: 'image', image: part.imageId };
+  const named = known ? { id: known.id, name: called } : freshLayer(before, called);
+  const own = layerSchema.parse({ ...named, source, driver: { kind: 'set' }, placement: part.placement ?? asItLies });
+  const masks: Layer['masks'] = [{ kind: 'faces', faces, soft, isInverted: false, how: 'and' }];
+  return { layer: { ...drivenBy(job, part, own, driverSchema.parse({ kind: 'triplanar' })), masks }, faces };
+}
+
+/** Faces on both sides of edges. */
+function facesAt(mesh: Part['mesh'], edges: readonly number[]): number[] {
+  const { edgeStart, edgeCorners, cornerFace } = topologyOf(mesh);
+  return [...new Set(edges.flatMap((e) => [...edgeCorners.subarray(edgeStart[e]!, edgeStart[e + 1]!)].map((c) => cornerFace[c]!)))];
+}
+
+/** Faces that have a point of the edges. */
+function facesRound(mesh: Part['mesh'], edges: readonly number[]): number[] {
+  const { edgePoints, pointStart, pointCorners, cornerFace } = topologyOf(mesh);
+  const faces = new Set<number>();
+  for (const e of edges)
+    for (let k = 0; k < 2; k++) {
+      const p = edgePoints[e * 2 + k]!;
+      for (let i = pointStart[p]!; i < pointStart[p + 1]!; i++) faces.add(cornerFace[pointCorners[i]!]!);
+    }
+  return [...faces];
+}
+
+/** A remedy that cannot be had, and why. */
+export interface NotToBeHad {
+  why: string;
+}
+
+/** The seam at which a picture jumps, and how an island that goes on may be changed. */
+export interface JumpAt {
+  edges: readonly number[];
+  islands: readonly [number, number];
+  way: GoOnWay;
+}
+
+export interface SeamRemedies {
+  /** Length of the part's seams at which the picture visibly jumps now, units. */
+  jumping: number;
+  /** One island goes on from the other: px of the image that are left at this seam, and the length that jumps then. */
+  goOn: ({ island: number; from: number } & ({ left: number; jumping: number } | NotToBeHad))[];
+  /** Both sides joined: energy of what is joined, laid flat. */
+  join: { energy: number } | NotToBeHad;
+  /** Length of the seams of the part in plain sight, before and after, and the energy of the pieces laid flat again. */
+  move: { before: number; after: number; energy: number } | NotToBeHad;
+  /** How far the colours on both sides of the seam are apart, of 255, before and after, and the mean over all seams of the part. */
+  cover: ({ how: CoverWay } & ({ before: number; after: number; allBefore: number; allAfter: number; share: number } | NotToBeHad))[];
+}
+
+/** Milliseconds that laying flat may take for a remedy: the best so far is good enough to judge by. */
+const layLimit = 1500;
+
+/**
+ * What each remedy for a jump of the picture at a seam would bring, measured on the job as it would be; nothing is changed.
+ * @param looks how what is seen of a part differs over its seams
+ */
+export async function seamRemedies(
+  job: Job,
+  { edges, islands, way }: JumpAt,
+  looks: (job: Job) => Promise<SeamLook[]>,
+  context: Context,
+): Promise<SeamRemedies> {
+  const part = partOf(job);
+  const set = activeSet(part);
+  const { mesh } = part;
+  const { placement, size } = pictureOf(job, part);
+  const orWhy = async <T>(measure: () => T | Promise<T>): Promise<T | NotToBeHad> => {
+    context.throwIfCancelled();
+    try {
+      return await measure();
+    } catch (error) {
+      if (!(error instanceof JigError) || error.code === 'cancelled') throw error;
+      return { why: error.message };
+    }
+  };
+  const flat = async (next: UvSet, touched: readonly number[]): Promise<number> => {
+    const { ofFace } = islandsOf(mesh, next);
+    const which = [...new Set(touched.map((f) => ofFace[f]!))];
+    const facts = islandFacts(mesh, next);
+    if (which.some((i) => facts[i]!.shape === 'closed' || facts[i]!.shape === 'handle')) throw new JigError('cannot-lie-flat', 'It would not lie flat.');
+    const square = scaleU(next, sheetAspect(job, part.id));
+    return (await unwrapIslands(mesh, square, which, 'isometric', context, { timeLimit: layLimit })).report.energy;
+  };
+  const beside = facesAt(mesh, edges);
+  const [a, b] = islands;
+  const isOne = a === b;
+  const goOn: SeamRemedies['goOn'] = [];
+  for (const [island, from] of isOne
+    ? []
+    : ([
+        [b, a],
+        [a, b],
+      ] as const)) {
+    const found = await orWhy(() => {
+      const { set: moved } = goneOn(job, part, island, from, way);
+      const here = seamJumps(mesh, moved, placement, size).find(({ islands: [i, j] }) => i === Math.min(a, b) && j === Math.max(a, b));
+      return { left: here?.offset ?? 0, jumping: jumpLengths(mesh, moved, placement, size).jumping };
+    });
+    goOn.push({ island, from, ...found });
+  }
+  const join = await orWhy(async () => ({ energy: await flat(uncut(mesh, set, edges).set, beside) }));
+  const move = await orWhy(async () => {
+    const after = seamMoved(job, { edges: [...edges], seenFrom: job.settings.seenFrom }, context).job;
+    const next = activeSet(partOf(after));
+    const { length, seen } = seamPrices(mesh, wishesOf(job, part, job.settings.seenFrom));
+    const inSight = (of: UvSet) => {
+      const { states } = islandsOf(mesh, of);
+      return seamSight(
+        length,
+        seen,
+        [...states.keys()].filter((e) => states[e] === EdgeState.seam),
+      ).seamInSight;
+    };
+    return { before: inSight(set), after: inSight(next), energy: await flat(next, beside) };
+  });
+  const cover: SeamRemedies['cover'] = [];
+  const own = new Set(edges);
+  const apart = (found: readonly SeamLook[]) => found.find((one) => one.edges.some((e) => own.has(e)))?.colour ?? 0;
+  const { length } = seamPrices(mesh, { preferHidden: false });
+  const { states } = islandsOf(mesh, set);
+  const seams = states.reduce((sum, state, e) => sum + (state === EdgeState.seam ? length[e]! : 0), 0);
+  const mean = (found: readonly SeamLook[]) => Math.sqrt(found.reduce((sum, one) => sum + one.colour * one.colour * one.length, 0) / (seams || 1));
+  let now: SeamLook[] | null = null;
+  for (const how of ['along', 'whole'] as const) {
+    const found = await orWhy(async () => {
+      const { job: after, report } = seamCovered(job, { edges: [...edges], how });
+      now ??= await looks(job);
+      const then = await looks(after);
+      return { before: apart(now), after: apart(then), allBefore: mean(now), allAfter: mean(then), share: report.share };
+    });
+    cover.push({ how, ...found });
+  }
+  return { jumping: jumpLengths(mesh, set, placement, size).jumping, goOn, join, move, cover };
+}
