@@ -247,6 +247,7 @@ async function everyOperation(one: Bench, each: (name: OperationName, before: Jo
   });
   await run('coverSmears', { id: jig() });
   await run('makeForm', { kind: 'cylinder' });
+  await run('showImage', { part: id(), image: present(one).images.at(-1)!.id });
   const { mesh: tube } = partOf(present(one));
   const seam = [...islandsOf(tube, activeSet(partOf(present(one)))).states.entries()].filter(([, state]) => state === 1).map(([e]) => e);
   await run('coverSeam', { edges: seam });

@@ -177,11 +177,34 @@ describe('a seam is covered from three sides', () => {
     const { job: after, report } = await runOperation(job, 'coverSeam', { edges });
     expect((await looksOf(after)).reduce((most, one) => Math.max(most, one.colour), 0)).toBeLessThan(1);
     expect(report).toMatchObject({ layer: 'layer-1' });
-    const paint = { name: 'Paint', source: { kind: 'colour' as const } };
+    const paint = { name: 'Paint', source: { kind: 'colour' as const }, opacity: 0.3 };
     const { job: other } = await runOperation(after, 'addLayer', { layer: paint });
     const again = (await runOperation(other, 'coverSeam', { edges })).job;
     expect(again.parts[0]!.layers!.filter(({ name }) => name.startsWith('Over the seam'))).toHaveLength(1);
     expect(again.parts[0]!.layers![0]!.name).toBe('Over the seam of A and B');
+  });
+
+  it('over the topmost layer that hides the picture, and over its relief; not where that does not lie by UVs', async () => {
+    const { job, edges } = await halves();
+    const add = async (on: Job, layer: object) =>
+      (await runOperation(on, 'addLayer', { layer: { name: 'x', source: { kind: 'image', image: 'i' }, ...layer } as never })).job;
+    const layered = await add(await add(await add(job, { name: 'tiles' }), { name: 'height', to: 'relief' }), { name: 'dirt', opacity: 0.3 });
+    const { job: after } = await runOperation(layered, 'coverSeam', { edges });
+    expect(after.parts[0]!.layers!.map(({ name }) => name)).toEqual([
+      'tiles',
+      'Over the seam of A and B',
+      'height',
+      'Over the seam of A and B, relief',
+      'dirt',
+    ]);
+    const [seam] = await looksOf(after);
+    // the faint one over all jumps as before
+    expect(seam!.colour).toBeLessThan(0.5 * (await looksOf(layered))[0]!.colour);
+    expect(seam!.relief).toBeLessThan(1e-12);
+    const again = (await runOperation(after, 'coverSeam', { edges })).job;
+    expect(again.parts[0]!.layers!.map(({ name }) => name)).toEqual(after.parts[0]!.layers!.map(({ name }) => name));
+    const noise = await add(job, { name: 'all noise', source: { kind: 'noise' } });
+    await expect(runOperation(noise, 'coverSeam', { edges })).rejects.toThrow('lies by its UVs');
   });
 
   it('or on both islands whole', async () => {
@@ -191,8 +214,10 @@ describe('a seam is covered from three sides', () => {
     expect(await looksOf(after)).toEqual([]);
   });
 
-  it('not where the part follows the layers of its material', async () => {
+  it('not where the part follows the layers of its material, or has no picture', async () => {
     const { job, edges } = await halves();
+    const bare = { ...job, parts: job.parts.map((one) => ({ ...one, imageId: null })) };
+    await expect(runOperation(bare, 'coverSeam', { edges })).rejects.toThrow('no picture yet');
     const part = job.parts[0]!;
     const followed: Job = {
       ...job,

@@ -35,7 +35,7 @@ export const coverSeam = defineOperation({
   words: 'hide fade blend triplanar jump',
   changes: ['images'],
   needs: 'edges',
-  summary: 'Show the part’s picture from three sides along a seam, with a soft edge, or on the whole islands beside it',
+  summary: 'Show what lies by the UVs from three sides along a seam, with a soft edge, or on the whole islands beside it',
   params: z.object({
     part: partSchema,
     edges: edgesSchema,
@@ -46,5 +46,5 @@ export const coverSeam = defineOperation({
     return (await import('./seamRemediesWork.ts')).seamCovered(job, params);
   },
   sentence: (_params, { faces, share }) =>
-    `Covered the seam on ${plural(faces, 'face')} (${(share * 100).toFixed(share < 0.1 ? 1 : 0)} % of the part) with the picture from three sides`,
+    `Covered the seam on ${plural(faces, 'face')} (${(share * 100).toFixed(share < 0.1 ? 1 : 0)} % of the part) from three sides`,
 });

@@ -1,10 +1,9 @@
 import type { Context } from '../context.ts';
-import { driverSchema, layerSchema, type Layer } from '../images/surface/layer.ts';
-import { asItLies } from '../images/placement.ts';
+import { driverSchema, type Layer } from '../images/surface/layer.ts';
 import { JigError } from '../jigError.ts';
 import { drivenBy } from '../job/driveLayer.ts';
 import { activeSet, partOf, type Job, type Part } from '../job/job.ts';
-import { freshLayer, ownerLayers, withLayers } from '../job/layers.ts';
+import { freshLayer, ownerLayers, pictureAsLayer, withLayers } from '../job/layers.ts';
 import { sheetAspect } from '../job/sheets.ts';
 import { jumpLengths, seamJumps, type GoOnWay } from '../measure/continuity.ts';
 import type { SeamLook } from '../measure/seamLooks.ts';
@@ -73,29 +72,25 @@ export function seamMoved(
 /** How wide the picture goes over, as a share of the root of the islands' area; as for the smears of a jig. */
 const softShare = 0.06;
 
-/** Covers seams with their part's picture, or its test grid, from three sides. @throws JigError where a part has the layers of its material or eight of its own */
+/** Covers seams with what lies by the UVs there, from three sides. @throws JigError where a part has the layers of its material, eight of its own, or nothing that lies by UVs */
 export function seamCovered(job: Job, { how, ...meant }: Meant & { how: CoverWay }): { job: Job; report: { layer: string; faces: number; share: number } } {
   let next = job;
   const report = { layer: '', faces: 0, share: 0 };
   let [covered, all] = [0, 0];
   for (const { part, edges } of seamsMeant(job, meant)) {
-    const { layer, faces } = coverOf(job, part, edges, how);
-    const before = ownerLayers(job, { part: part.id });
-    const at = before.findIndex(({ id }) => id === layer.id);
-    // right over the picture: what is over that stays in sight
-    const layers = at < 0 ? [layer, ...before] : before.map((one, k) => (k === at ? layer : one));
+    const { layers, last, faces } = withCover(job, part, edges, how);
     next = withLayers(next, { part: part.id }, layers);
     const areas = faceAreas(part.mesh);
     covered += faces.reduce((sum, f) => sum + areas[f]!, 0);
     all += areas.reduce((sum, x) => sum + x, 0);
-    report.layer ||= layer.id;
+    report.layer ||= last;
     report.faces += faces.length;
   }
   return { job: next, report: { ...report, share: covered / (all || 1) } };
 }
 
-/** The layer over a seam of a part, one that is there already changed; and the faces that it covers. */
-function coverOf(job: Job, part: Part, edges: readonly number[], how: CoverWay): { layer: Layer; faces: number[] } {
+/** A part's layers with those over a seam, which take the place of earlier ones over the same; the last one's id, and the faces that they cover. */
+function withCover(job: Job, part: Part, edges: readonly number[], how: CoverWay): { layers: readonly Layer[]; last: string; faces: number[] } {
   const { mesh } = part;
   if (part.layers === undefined && (job.materialLayers ?? []).some(({ material }) => mesh.materials.includes(material)))
     throw new JigError('nothing-to-do', 'The part follows the layers of its material.', '', 'Make them its own first, at Images.');
@@ -107,13 +102,39 @@ function coverOf(job: Job, part: Part, edges: readonly number[], how: CoverWay):
   const faces = how === 'along' ? widened(mesh, facesRound(mesh, edges), null, soft) : ofThem;
   const letters = [...islands].sort((a, b) => a - b).map(islandLetter);
   const called = how === 'along' ? `Over the seam of ${letters.join(' and ')}` : `${letters.join(' and ')} from three sides`;
-  const before = ownerLayers(job, { part: part.id });
-  const known = before.find(({ name }) => name === called);
-  const source = part.imageId === null ? { kind: 'grid', grid: job.settings.gridKind } : { kind: 'image', image: part.imageId };
-  const named = known ? { id: known.id, name: called } : freshLayer(before, called);
-  const own = layerSchema.parse({ ...named, source, driver: { kind: 'set' }, placement: part.placement ?? asItLies });
   const masks: Layer['masks'] = [{ kind: 'faces', faces, soft, isInverted: false, how: 'and' }];
-  return { layer: { ...drivenBy(job, part, own, driverSchema.parse({ kind: 'triplanar' })), masks }, faces };
+  let layers: readonly Layer[] = ownerLayers(job, { part: part.id });
+  let last = '';
+  for (const to of ['colour', 'relief'] as const) {
+    const name = to === 'relief' ? `${called}, relief` : called;
+    const known = layers.find((one) => one.name === name);
+    const others = layers.filter((one) => one !== known);
+    const under = laidByUvs(job, part, others, to);
+    if (!under) continue;
+    const { covers: _, alike: _alike, ...plain } = under;
+    const fresh = known ? { id: known.id, name } : freshLayer(layers, name);
+    const cover: Layer = { ...drivenBy(job, part, { ...plain, ...fresh }, driverSchema.parse({ kind: 'triplanar' })), masks };
+    // right over what it covers: what is over that stays in sight
+    const at = known ? layers.indexOf(known) : others.indexOf(under) + 1;
+    layers = [...others.slice(0, at), cover, ...others.slice(at)];
+    last = cover.id;
+  }
+  if (last === '' && part.imageId === null && layers.length === 0)
+    throw new JigError('nothing-to-do', 'This part shows no picture yet.', '', 'Put one on it at Images.');
+  if (last === '') throw new JigError('nothing-to-do', 'No picture of this part lies by its UVs everywhere.', '', 'Cover the seam by a layer of your own.');
+  return { layers, last, faces };
+}
+
+/** The topmost layer that hides all others, or the picture, where that lies by UVs; of relief only a layer. */
+function laidByUvs(job: Job, part: Part, layers: readonly Layer[], to: Layer['to']): Layer | null {
+  const covers = ({ isOn, to: target, opacity, blend, isAdded, masks }: Layer) =>
+    isOn && target === to && opacity > 0.5 && masks.length === 0 && (to === 'relief' ? !isAdded : blend === 'normal');
+  const byUvs = ({ driver, source }: Layer) => driver.kind === 'set' && (source.kind === 'image' || source.kind === 'grid');
+  const top = layers.findLast(covers);
+  if (top) return byUvs(top) ? top : null;
+  if (to === 'relief') return null;
+  const picture = pictureAsLayer(job, part);
+  return picture && byUvs(picture) ? picture : null;
 }
 
 /** Faces on both sides of edges. */

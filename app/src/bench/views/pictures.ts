@@ -21,10 +21,11 @@ function prepared<T extends Texture>(texture: T): T {
 
 const coming = new Set<Promise<unknown>>();
 
-function awaited<T>(texture: Promise<T>): Promise<T> {
-  const one = texture.catch(() => null).finally(() => coming.delete(one));
+/** Counts something that comes into sight later among what `texturesReady` waits for. */
+export function awaited<T>(shown: Promise<T>): Promise<T> {
+  const one = shown.catch(() => null).finally(() => coming.delete(one));
   coming.add(one);
-  return texture;
+  return shown;
 }
 
 /** Until all pictures that were asked for are there: what is drawn then is what was chosen. */

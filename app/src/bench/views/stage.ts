@@ -150,6 +150,12 @@ export class Stage {
     this.invalidate();
   }
 
+  /** Until the graphics have made the shaders of a skin: one that is still being made holds up the frame in which it is drawn first. */
+  async madeReady(skin: Skin): Promise<void> {
+    const { drawnWith: gl, part } = this;
+    if (gl && part) await gl.compileAsync(part.dressedIn(skin), this.eye.camera);
+  }
+
   /** Tiles that the part's own picture consists of. */
   get pictureTiles(): { columns: number; rows: number } | null {
     return this.textures.tiles;

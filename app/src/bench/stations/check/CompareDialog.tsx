@@ -1,4 +1,17 @@
-import { Box, Button, Dialog, DialogActions, DialogContent, DialogTitle, MenuItem, Slider, TextField, Typography } from '@mui/material';
+import {
+  Box,
+  Button,
+  Dialog,
+  DialogActions,
+  DialogContent,
+  DialogTitle,
+  MenuItem,
+  Slider,
+  TextField,
+  ToggleButton,
+  ToggleButtonGroup,
+  Typography,
+} from '@mui/material';
 import { useEffect, useState } from 'react';
 import type { ReportOf } from '@jig-peel/core';
 import { useBench } from '../../../store/bench.ts';
@@ -6,7 +19,7 @@ import { show } from '../../../store/shown.ts';
 import { useJob } from '../../../store/useJob.ts';
 import { coreApi, run } from '../../../worker/client.ts';
 import { fromThere, useSeen, type Seen } from './seen.ts';
-import { Wipe } from './Wipe.tsx';
+import { Still, Wipe } from './Wipe.tsx';
 
 type Figures = ReportOf<'compareVersions'>['now'];
 const now = 'now';
@@ -38,7 +51,7 @@ const rows: [string, (f: Figures[number]) => string][] = [
   ['Turned over', (f) => String(f.flips)],
 ];
 
-/** Two of what was seen, versions and UV sets under one wipe, up to three versions by their figures. */
+/** Two of what was seen, versions and UV sets under one wipe or side by side, up to three versions by their figures. */
 export default function CompareDialog({ close }: { close(): void }) {
   const { id: jobId, versions } = useJob('id', 'versions');
   const all = useSeen((s) => s.list);
@@ -50,6 +63,9 @@ export default function CompareDialog({ close }: { close(): void }) {
   const [right, setRight] = useState(now);
   const [third, setThird] = useState('');
   const [wipe, setWipe] = useState(50);
+  const [how, setHow] = useState<'wipe' | 'beside'>('wipe');
+  const [of, setOf] = useState<'both' | 'model' | 'sheet'>('both');
+  const shownViews = [0, 1].filter((view) => of === 'both' || (of === 'model') === (view === 0));
   const [nowFigures, setNowFigures] = useState<Figures>([]);
   const [trouble, setTrouble] = useState('');
   const sheet = useBench((s) => {
@@ -117,19 +133,38 @@ export default function CompareDialog({ close }: { close(): void }) {
           {choice('Right', right, setRight)}
           {choice('Figures of', third, setThird, true)}
         </Box>
-        <Box sx={{ display: 'flex', gap: 1, height: '42vh', justifyContent: 'center' }}>
-          {[0, 1].map((view) => (
-            <Wipe
-              key={view}
-              left={pictures[0][view]}
-              right={pictures[1][view]}
-              at={wipe}
-              names={[nameOf(left), nameOf(right)]}
-              what={view === 0 ? 'Model' : 'Sheet'}
-            />
-          ))}
+        <Box sx={{ display: 'flex', gap: 2, justifyContent: 'center', mb: 1 }}>
+          <ToggleButtonGroup
+            exclusive
+            size="small"
+            value={how}
+            aria-label="How they are compared"
+            onChange={(_, next: typeof how | null) => next && setHow(next)}
+          >
+            <ToggleButton value="wipe">Under a wipe</ToggleButton>
+            <ToggleButton value="beside">Side by side</ToggleButton>
+          </ToggleButtonGroup>
+          <ToggleButtonGroup
+            exclusive
+            size="small"
+            value={of}
+            aria-label="Which views are compared"
+            onChange={(_, next: typeof of | null) => next && setOf(next)}
+          >
+            <ToggleButton value="both">Both views</ToggleButton>
+            <ToggleButton value="model">Model</ToggleButton>
+            <ToggleButton value="sheet">Sheet</ToggleButton>
+          </ToggleButtonGroup>
         </Box>
-        <Slider size="small" value={wipe} onChange={(_, value) => setWipe(value)} aria-label="Wipe" step={1} />
+        <Box sx={{ display: 'flex', gap: 1, height: '42vh', justifyContent: 'center', alignItems: 'center' }}>
+          {shownViews.map((view) => {
+            const what = view === 0 ? 'Model' : 'Sheet';
+            if (how === 'wipe')
+              return <Wipe key={view} left={pictures[0][view]} right={pictures[1][view]} at={wipe} names={[nameOf(left), nameOf(right)]} what={what} />;
+            return [left, right].map((id, side) => <Still key={`${view} ${side}`} picture={pictures[side]?.[view]} name={nameOf(id)} what={what} />);
+          })}
+        </Box>
+        {how === 'wipe' && <Slider size="small" value={wipe} onChange={(_, value) => setWipe(value)} aria-label="Wipe" step={1} />}
         {trouble && (
           <Typography variant="body2" color="error" role="alert">
             {trouble}

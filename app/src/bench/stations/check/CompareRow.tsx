@@ -27,7 +27,7 @@ export function CompareRow() {
           Keep what I see
         </Button>
       </Tooltip>
-      <Tooltip title={can ? 'Two of them under one wipe' : 'Keep what you see, or a version, first'}>
+      <Tooltip title={can ? 'Two of them under one wipe, or side by side' : 'Keep what you see, or a version, first'}>
         <Box component="span">
           <Button size="small" variant="outlined" fullWidth disabled={!can} onClick={() => setOpen(true)}>
             Compare …

@@ -34,6 +34,22 @@ export function Wipe({ left, right, at, names, what }: WipeProps) {
   );
 }
 
+/** One view of one of them, as large as there is room for. */
+export function Still({ picture, name, what }: { picture: ImageBitmap | undefined; name: string; what: string }) {
+  if (!picture) return null;
+  return (
+    <Box
+      sx={{ position: 'relative', maxHeight: '100%', flex: '0 1 auto', minWidth: 0, border: 1, borderColor: 'divider', overflow: 'hidden' }}
+      style={{ aspectRatio: `${picture.width} / ${picture.height}`, width: `calc(42vh * ${picture.width / picture.height})` }}
+    >
+      <Drawn picture={picture} label={`${what}, ${name}`} sx={{ position: 'absolute', inset: 0, width: '100%', height: '100%' }} />
+      <Typography variant="caption" sx={{ position: 'absolute', bottom: 6, left: 6, bgcolor: 'background.paper', px: 0.75, borderRadius: 0.5 }}>
+        {name}
+      </Typography>
+    </Box>
+  );
+}
+
 function Drawn({ picture, label, sx, clip }: { picture: ImageBitmap; label: string; sx: object; clip?: string }) {
   const draw = useCallback(
     (canvas: HTMLCanvasElement | null) => {

@@ -194,20 +194,20 @@ export function ContinuityCard() {
               </MenuItem>
             ))}
           </TextField>
+          {chosen && layout && (
+            <>
+              <Typography variant="caption" color="text.secondary">
+                What would help, {seamName(chosen)}: measured before you take it.
+              </Typography>
+              <Remedies edges={chosen.edges} islands={chosen.islands} way={way} layout={layout} />
+            </>
+          )}
           <Toggle label="Spread what does not close round a ring" checked={spread} onChange={setSpread} />
           <Tooltip title="Locked islands stay, else the largest. Islands leave their places on the sheet: for pictures that repeat. “Bring stray islands back” brings them back by whole repeats">
             <Button size="small" fullWidth variant="outlined" onClick={() => void run('goOnAll', { way, spread }, true)}>
               Let all islands go on
             </Button>
           </Tooltip>
-          {chosen && layout && (
-            <>
-              <Typography variant="caption" color="text.secondary">
-                What would help at {seamName(chosen)}, measured before you take it:
-              </Typography>
-              <Remedies edges={chosen.edges} islands={chosen.islands} way={way} layout={layout} />
-            </>
-          )}
         </>
       )}
     </Card>

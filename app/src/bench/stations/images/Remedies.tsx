@@ -60,20 +60,25 @@ export function Remedies({ edges, islands, way, layout }: RemediesProps) {
   return (
     <Box component="ul" aria-label="What would help" sx={{ m: 0, p: 0, listStyle: 'none', display: 'flex', flexDirection: 'column', gap: 0.5 }}>
       {list.map(({ label, brings, off, take }) => (
-        <li key={label} title={off ? brings : ''}>
-          <Button
-            fullWidth
-            size="small"
-            variant="outlined"
-            disabled={off}
-            sx={{ flexDirection: 'column', alignItems: 'flex-start', textAlign: 'left', py: 0.25 }}
-            onClick={take}
-          >
-            {label}
-            <Typography component="span" variant="caption" color={off ? undefined : 'text.secondary'}>
-              {brings}
+        <li key={label}>
+          {off ? (
+            <Typography variant="caption" color="text.secondary" component="p" sx={{ m: 0, px: 1 }}>
+              <b>{label}</b>: {brings}
             </Typography>
-          </Button>
+          ) : (
+            <Button
+              fullWidth
+              size="small"
+              variant="outlined"
+              sx={{ flexDirection: 'column', alignItems: 'flex-start', textAlign: 'left', py: 0.25 }}
+              onClick={take}
+            >
+              {label}
+              <Typography component="span" variant="caption" color="text.secondary">
+                {brings}
+              </Typography>
+            </Button>
+          )}
         </li>
       ))}
     </Box>

@@ -1,4 +1,4 @@
-import { BufferAttribute, BufferGeometry, LineBasicMaterial, LineSegments, Mesh, type Material, type Scene } from 'three';
+import { BufferAttribute, BufferGeometry, Group, LineBasicMaterial, LineSegments, Mesh, type Material, type Scene } from 'three';
 import type { LayoutView, PartGeometry, UvPreview } from '../../../session/messages.ts';
 import { FaceTexture } from '../faceTexture.ts';
 import type { FormMesh } from './formMesh.ts';
@@ -51,6 +51,12 @@ export class PartLayer {
     scenes.model.add(this.onModel, this.modelWire);
     scenes.sheet.add(this.onSheet, this.sheetWire);
     this.hide(null);
+  }
+
+  /** The faces with other materials, in neither view. */
+  dressedIn({ model, sheet }: { model: Material; sheet: Material }): Group {
+    const { geometry } = this.onModel;
+    return new Group().add(new Mesh(geometry, model), new Mesh(geometry, sheet));
   }
 
   /** Draws the faces with other materials. */

@@ -6,7 +6,7 @@ import { useShown } from '../../../store/shown.ts';
 import { coreApi } from '../../../worker/client.ts';
 import { layersOfOthers } from '../../surfaceLayers.ts';
 import { inOwnWorker } from '../../../worker/seat.ts';
-import { imageTexture, upright } from '../pictures.ts';
+import { awaited, imageTexture, upright } from '../pictures.ts';
 import type { Stage } from '../stage.ts';
 import { aloneLayer, aloneOf } from './alone.ts';
 import { mostDrivers, structureKey, surfaceCode } from './code.ts';
@@ -14,6 +14,9 @@ import { SurfaceSkin } from './skin.ts';
 
 /** Textures of layers that the graphics take beside the part's own. */
 const mostPictures = 12;
+
+/** So many skins are kept beside the one that is shown. */
+const mostEarlier = 4;
 
 const layerGrids = new Map<GridKind, Promise<Texture>>();
 
@@ -53,10 +56,14 @@ export function attachSurface(stage: Stage): () => void {
   let asked = 0;
   let told = '';
 
+  /** Skins that were shown before, the newest first: going back to one, as undo and “alone” do, makes no shader again. */
+  let earlier: SurfaceSkin[] = [];
+
   const drop = () => {
     stage.setSkin(null);
-    skin?.dispose();
+    for (const one of [skin, ...earlier]) one?.dispose();
     skin = null;
+    earlier = [];
     arrays = { key: 0, meshId: -1 };
   };
 
@@ -97,17 +104,27 @@ export function attachSurface(stage: Stage): () => void {
       drop();
       return;
     }
-    const textures = await Promise.all(images.map(textureOf));
+    const textures = (await Promise.all(images.map(textureOf))).map((texture) => texture ?? stage.blank);
     if (mine !== asked) return;
-    const next = new SurfaceSkin(
-      whole,
-      stage.pictureTiles,
-      textures.map((texture) => texture ?? stage.blank),
-      (shaders, uniforms) => stage.materialsWith(shaders, uniforms),
-    );
-    stage.setSkin(next);
-    skin?.dispose();
+    const key = structureKey(layers);
+    const known = [skin, ...earlier].find((one) => one?.key === key);
+    const next = known ?? new SurfaceSkin(whole, stage.pictureTiles, textures, (shaders, uniforms) => stage.materialsWith(shaders, uniforms));
+    if (known) {
+      known.show(textures);
+      known.update(whole, stage.pictureTiles);
+    } else {
+      // what was shown stays until then
+      await awaited(stage.madeReady(next));
+      if (mine !== asked) {
+        next.dispose();
+        return;
+      }
+    }
+    const [before, others] = [skin, earlier.filter((one) => one !== next)];
+    earlier = before && before !== next ? [before, ...others] : others;
+    for (const old of earlier.splice(mostEarlier)) old.dispose();
     skin = next;
+    stage.setSkin(next);
   }
 
   void refresh();

@@ -59,11 +59,17 @@ export class SurfaceSkin implements Skin {
     this.key = structureKey(view.layers);
     this.code = surfaceCode(view.layers);
     this.uniforms = { ...surfaceNumbers(view.layers, view.picture, tiles) };
-    textures.forEach((texture, k) => (this.uniforms[`image${k}`] = { value: texture }));
+    this.show(textures);
     this.showDabs(view.layers);
     ({ model: this.model, sheet: this.sheet } = make(shadersWith(this.code), this.uniforms));
     // the cage has neither
     for (const material of [this.model, this.sheet]) Object.assign(material.defaultAttributeValues, { sunk: [0, 0, 0], flatNormal: [0, 0, 0] });
+  }
+
+  /** Pictures in the order of `code.images`. */
+  show(textures: readonly Texture[]): void {
+    // the materials hold these very objects
+    textures.forEach((texture, k) => ((this.uniforms[`image${k}`] ??= { value: null }).value = texture));
   }
 
   /** Other numbers for the same structure. */
