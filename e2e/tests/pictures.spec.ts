@@ -1,5 +1,6 @@
 import { expect, test } from './test.ts';
 import { readFileSync } from 'node:fs';
+import { encode } from 'fast-png';
 import { PNG } from 'pngjs';
 import { deliverFiles, filesOf, goTo, look, openForm, selected, settled, watchErrors } from './bench.ts';
 
@@ -85,6 +86,18 @@ test('versions are compared under a wipe and by their figures', async ({ page })
   await dialog.getByRole('slider', { name: 'Wipe' }).focus();
   await page.keyboard.press('ArrowRight');
   await expect(dialog.getByRole('slider', { name: 'Wipe' })).toHaveValue('51');
+  // the same pictures side by side; of one view alone they are larger
+  await dialog.getByRole('button', { name: 'Side by side' }).click();
+  await expect(dialog.getByRole('slider', { name: 'Wipe' })).toHaveCount(0);
+  const stills = dialog.getByRole('img');
+  await expect(stills).toHaveCount(4);
+  const wide = (await stills.first().boundingBox())!.width;
+  await dialog.getByRole('button', { name: 'Model', exact: true }).click();
+  await expect(stills).toHaveCount(2);
+  const [one, other] = [(await stills.nth(0).boundingBox())!, (await stills.nth(1).boundingBox())!];
+  expect(other.x).toBeGreaterThanOrEqual(one.x + one.width);
+  expect(other.y).toBe(one.y);
+  expect(one.width).toBeGreaterThanOrEqual(wide);
   await page.keyboard.press('Escape');
   await expect(dialog).toHaveCount(0);
 });
@@ -329,3 +342,76 @@ test('islands on which the picture leans are listed, worst first, and selected',
   await list.getByRole('button').click();
   await expect(selected(page)).toContainText('1 island');
 });
+
+test('a jump of the picture offers what would help, measured; a seam is faded over; a picture is looked up on another part', async ({ page }) => {
+  await openForm(page, 'Cylinder');
+  await goTo(page, 'Images');
+  await page.getByLabel('Image files').setInputFiles([{ name: 'checks.png', mimeType: 'image/png', buffer: checks() }]);
+  const images = page.getByRole('list', { name: 'Images of the job' });
+  await images.getByRole('button', { name: /^checks/ }).click();
+  await settled(page);
+  // what it looks like stands beside its name
+  await expect
+    .poll(() => images.locator('canvas').evaluate((canvas: HTMLCanvasElement) => new Set(canvas.getContext('2d')!.getImageData(0, 0, 64, 64).data).size))
+    .toBeGreaterThan(1);
+  await expect(page.getByText(/^This part shows one image: .* of graphics memory/)).toBeVisible();
+  // round the wall it runs no whole number of times: there it does not meet itself
+  await page.evaluate(() =>
+    (window as unknown as { jigPeel: { edit(name: string, params: object): Promise<unknown> } }).jigPeel.edit('placeImage', {
+      placement: { repeats: [1.3, 1] },
+    }),
+  );
+  await page.getByRole('button', { name: 'Measure the seams' }).click();
+  const seams = page.getByRole('list', { name: 'Seams where the picture jumps, worst first' });
+  const history = () => page.evaluate(() => (window as unknown as { jigPeel: { state(): State } }).jigPeel.state().summary.history.at(-1)!.sentence);
+  await seams.getByRole('button', { name: / to / }).first().click();
+  const help = page.getByRole('list', { name: 'What would help' });
+  await expect(help.getByRole('listitem')).toHaveCount(6);
+  await expect(help.getByRole('button', { name: /goes on from A/ })).toContainText('left here; seams that jump:');
+  // the lid's seam goes all round: it cannot be moved, and says so
+  await expect(help.getByRole('listitem').filter({ hasText: 'Move it out of sight' })).toContainText('goes all round');
+  // the wall of the tube meets itself without a crease: from three sides it looks the same on both sides there
+  await seams.getByRole('button', { name: /^within/ }).click();
+  await expect(help.getByRole('listitem')).toHaveCount(4);
+  const fade = help.getByRole('button', { name: /^Fade over it/ });
+  await expect(fade).toContainText(/colours here \d+ → \d/);
+  const [before, after] = /(\d+(?:\.\d)?) → (\d+(?:\.\d)?)/
+    .exec((await fade.textContent())!)!
+    .slice(1)
+    .map(Number) as [number, number];
+  expect(after).toBeLessThan(before / 3);
+  await fade.click();
+  await expect.poll(history).toMatch(/^Covered the seam on \d+ faces/);
+  await page.getByRole('button', { name: 'By what is seen' }).click();
+  await expect(seams.getByRole('listitem').first()).toBeVisible();
+
+  await page.evaluate(() =>
+    (window as unknown as { jigPeel: { edit(name: string, params: object): Promise<unknown> } }).jigPeel.edit('makeForm', { kind: 'cylinder' }),
+  );
+  await settled(page);
+  await page.getByRole('combobox', { name: 'Looked up on' }).click();
+  await page.getByRole('option', { name: 'Cylinder', exact: true }).click();
+  await expect(page.getByRole('textbox', { name: 'No farther away than' })).toBeVisible();
+  await page.getByRole('combobox', { name: 'Picture size, px' }).click();
+  await page.getByRole('option', { name: '256', exact: true }).click();
+  await page.getByRole('button', { name: 'Bake and show' }).click();
+  await expect(images.getByRole('listitem')).toHaveCount(2);
+  // it was taken from the other part: this one shows nothing of its own
+  await expect.poll(history).toContain('Baked colour');
+});
+
+interface State {
+  summary: { history: { sentence: string }[] };
+}
+
+/** A picture of black and white squares. */
+const checks = () =>
+  Buffer.from(
+    encode({
+      width: 64,
+      height: 64,
+      channels: 1,
+      depth: 8,
+      data: Uint8Array.from({ length: 4096 }, (_, k) => (((k & 8) === 0) !== ((k & 512) === 0) ? 255 : 0)),
+    }),
+  );

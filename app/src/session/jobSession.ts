@@ -15,6 +15,8 @@ import {
   changesViewOnly,
   partOf,
   surfacePlanOf,
+  trianglesOf,
+  partsOnSheet,
   turnUp,
   shapeStrokes,
   penPath,
@@ -551,11 +553,26 @@ export class JobSession {
   roughBake({ size = '2048', rays = 64, ...params }: ParamsOf<'bake'>): Promise<Outcome<Uint8Array>> {
     return attempt(async () => {
       const { roughSize, roughRays, aside } = await import('./roughBake.ts');
-      const small = { ...params, size: roughSize(String(size)), rays: Math.min(Number(rays), roughRays), samples: 1, depth: 8, add: false, show: false };
+      const baked = params.part === undefined ? partsOnSheet(this.job) : [partOf(this.job, params.part)];
+      const triangles = baked.reduce((sum, { mesh }) => sum + trianglesOf(mesh).count, 0);
+      const small = {
+        ...params,
+        size: roughSize(String(size), triangles),
+        rays: Math.min(Number(rays), roughRays),
+        samples: 1,
+        depth: 8,
+        add: false,
+        show: false,
+      };
       // in another worker than the whole picture, which may be under way already
       const { report } = await runOperation(this.job, 'bake', small, { ...quietContext, pool: aside(this.livePool) });
       return { ok: true, sentence: '', report: (report as ReportOf<'bake'>).png() };
     });
+  }
+
+  /** What baking needs is loaded and compiled. */
+  async warmBake(): Promise<void> {
+    await (await import('./roughBake.ts')).warmBake(this.livePool);
   }
 
   private told<N extends OperationName>(name: N, params: ParamsOf<N>): Promise<Outcome<ReportOf<N>>> {

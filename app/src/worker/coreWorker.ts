@@ -106,6 +106,7 @@ const api = {
   seamRemedies: (...asked: Parameters<JobSession['seamRemedies']>) => theSession().seamRemedies(...asked),
   pictureHeading: (...asked: Parameters<JobSession['pictureHeading']>) => theSession().pictureHeading(...asked),
   sharpness: (...asked: Parameters<JobSession['sharpness']>) => theSession().sharpness(...asked),
+  warmBake: () => theSession().warmBake(),
   roughBake: (...asked: Parameters<JobSession['roughBake']>) => theSession().roughBake(...asked),
   recipeOrder: (...asked: Parameters<JobSession['recipeOrder']>) => theSession().recipeOrder(...asked),
   leaveNewerMesh: () => theSession().leaveNewerMesh(),

@@ -33,12 +33,13 @@ import { Card } from './Card.tsx';
 import { draggedImage } from '../draggedImage.ts';
 import { pinPicture, unpinPicture, usePinned } from '../pinned.ts';
 import { ImageSetsRow } from './images/ImageSetsRow.tsx';
-import { wordsOfUse } from './images/uses.ts';
+import { Thumbnail } from './images/Thumbnail.tsx';
+import { shownBytes, wordsOfUse } from './images/uses.ts';
 import { WatchedLine } from './WatchedLine.tsx';
 
 const gridWords: Record<GridKind, string> = { letters: 'Letters', squares: 'Squares', circles: 'Circles', stripes: 'Stripes (grain)', ramp: 'Ramp of u, v' };
 
-const sizeWords = (bytes: number) => (bytes < 1e5 ? `${Math.max(1, Math.round(bytes / 1e3))} kB` : `${(bytes / 1e6).toFixed(1)} MB`);
+const sizeWords = (bytes: number) => (bytes < 1e5 ? `${Math.max(1, Math.round(bytes / 1e3))}\u00a0kB` : `${(bytes / 1e6).toFixed(1)}\u00a0MB`);
 
 const TiledDialog = later(() => import('./images/TiledDialog.tsx'));
 
@@ -125,6 +126,7 @@ export function PictureCard() {
   };
   const shown = images.find((image) => image.id === active.imageId);
   const reduced = shown && Math.max(shown.width, shown.height) > mostTexturePx();
+  const memory = shownBytes({ parts, materialLayers, images }, active.id, mostTexturePx());
   const show = (image: string | null) => {
     void run('showImage', { part: active.id, image });
     useBench.getState().set({ overlay: image ? 'picture' : 'grid' });
@@ -189,7 +191,7 @@ export function PictureCard() {
           </Alert>
         ))}
         {images.length > 0 && (
-          <List dense disablePadding aria-label="Images of the job" sx={{ maxHeight: 200, overflow: 'auto' }}>
+          <List dense disablePadding aria-label="Images of the job" sx={{ maxHeight: 260, overflow: 'auto' }}>
             {images.map((image) => (
               <ListItem
                 key={image.id}
@@ -221,6 +223,7 @@ export function PictureCard() {
                   onClick={() => show(image.id)}
                   sx={{ borderRadius: 1, px: 1 }}
                 >
+                  <Thumbnail image={image} />
                   <ListItemText
                     primary={image.name}
                     secondary={`${image.width} × ${image.height} px · ${sizeWords(image.bytes)} · ${image.id === active.imageId ? 'on this part' : wordsOfUse({ parts, materialLayers, images }, image.id)}`}
@@ -234,6 +237,11 @@ export function PictureCard() {
         {images.length > 0 && (
           <Typography variant="caption" color="text.secondary">
             Click one to show it on the part; drag one onto the model to put it there as a decal; the pin keeps one in sight while you work.
+          </Typography>
+        )}
+        {memory.images > 0 && (
+          <Typography variant="caption" color="text.secondary">
+            This part shows {memory.images === 1 ? 'one image' : `${memory.images} images`}: {sizeWords(memory.bytes)} of graphics memory.
           </Typography>
         )}
         <ImageSetsRow />

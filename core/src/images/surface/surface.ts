@@ -20,8 +20,7 @@ export const lightness = (colour: ArrayLike<number>) => 0.213 * colour[0]! + 0.7
  */
 export class Surface {
   readonly triangles: Triangles;
-  /** 3 numbers a corner. */
-  readonly normals: ArrayLike<number>;
+  private ownNormals: ArrayLike<number> | null;
   readonly layers: readonly PreparedLayer[];
   /** The place that is asked for. */
   private triangle = -1;
@@ -54,10 +53,15 @@ export class Surface {
     normals?: ArrayLike<number>,
   ) {
     this.triangles = trianglesOf(mesh);
-    this.normals = normals ?? shadingNormals(mesh);
+    this.ownNormals = normals ?? null;
     this.layers = plan.layers.map((planned) => preparedLayer(planned, plan, images));
     this.hasRelief = this.layers.some(({ layer }) => layer.to === 'relief');
     this.usesSpace = needsSpace || this.layers.some(({ layer }) => goesBySpace(layer));
+  }
+
+  /** 3 numbers a corner; found when they are asked for first. */
+  get normals(): ArrayLike<number> {
+    return (this.ownNormals ??= shadingNormals(this.mesh));
   }
 
   /** Names of the layers that are evaluated, from the bottom to the top. */
@@ -82,13 +86,15 @@ export class Surface {
     this.triangle = triangle;
     const { corners } = this.triangles;
     const { points, corners: pointOf } = this.mesh;
+    const normals = this.usesSpace ? this.normals : null;
     for (let k = 0; k < 3; k++) {
       const c = corners[triangle * 3 + k]!;
       this.corner[k] = c;
-      for (let d = 0; d < 3; d++) {
-        this.places[k * 3 + d] = points[pointOf[c]! * 3 + d]!;
-        this.facing[k * 3 + d] = this.normals[c * 3 + d]!;
-      }
+      if (normals)
+        for (let d = 0; d < 3; d++) {
+          this.places[k * 3 + d] = points[pointOf[c]! * 3 + d]!;
+          this.facing[k * 3 + d] = normals[c * 3 + d]!;
+        }
       for (const { driver, ends } of this.layers) {
         if (!driver) continue;
         ends[k * 2] = driver[c * 2]!;

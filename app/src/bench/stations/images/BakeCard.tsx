@@ -1,13 +1,14 @@
 import { Box, Button, MenuItem, TextField, Typography } from '@mui/material';
-import { useState } from 'react';
+import { useEffect, useState } from 'react';
 import { bakeKinds, gridSizes, tileNumber, type BakeKind } from '@jig-peel/core';
 import { NumberField } from '../../../fields/NumberField.tsx';
+import { Toggle } from '../../../fields/Toggle.tsx';
 import { useBench } from '../../../store/bench.ts';
 import { useJob } from '../../../store/useJob.ts';
 import { coreApi, run } from '../../../worker/client.ts';
 import { save } from '../../deliver.ts';
 import { Card } from '../Card.tsx';
-import { activeOf } from './layerWork.ts';
+import { activeOf, layersIn } from './layerWork.ts';
 import { useRoughBake } from './useRoughBake.ts';
 
 const kindWords: Record<BakeKind, string> = {
@@ -28,6 +29,9 @@ const kindWords: Record<BakeKind, string> = {
   'images-occlusion': 'Occlusion, of images that go along',
 };
 
+/** The first line of a choice stands for nothing chosen. */
+const shownEmpty = { select: { displayEmpty: true }, inputLabel: { shrink: true } };
+
 /** Once, where it comes: the same function each time it is drawn. */
 const intoView = (figure: HTMLElement | null) => figure?.scrollIntoView({ block: 'nearest' });
 
@@ -36,8 +40,8 @@ const firstLook = 700;
 
 /** Makes a picture of what is seen, laid out by a UV set. */
 export function BakeCard() {
-  const summary = useJob('parts', 'activePart', 'settings', 'sheets');
-  const part = activeOf({ ...summary, materialLayers: [] });
+  const summary = useJob('parts', 'activePart', 'settings', 'sheets', 'materialLayers');
+  const part = activeOf(summary);
   const isBusy = useBench((s) => s.progress !== null);
   const placed = useBench((s) => s.layout !== null && !s.layout.allUnplaced);
   const [what, setWhat] = useState<BakeKind>('colour');
@@ -52,15 +56,40 @@ export function BakeCard() {
   /** Of a relief the height that is white, of rays how far they look; null: as it comes. */
   const [reach, setReach] = useState<number | null>(null);
   const [rays, setRays] = useState(64);
+  /** Another part by id, whose picture is taken where it is nearest; null: what the parts themselves show. */
+  const [other, setOther] = useState<string | null>(null);
+  /** How far away that may be, units; null: a twentieth of its size. */
+  const [within, setWithin] = useState<number | null>(null);
+  const [alone, setAlone] = useState(false);
+  /** Of a mask the layer, by id; null: all of them. */
+  const [chosenLayer, setLayer] = useState<string | null>(null);
   const { unit } = summary.settings;
+  const unitWords = unit === 'unit' ? 'units' : unit;
   const tiles = summary.sheets.find(({ id }) => id === part.sheet)?.tiles ?? 1;
   const traces = what === 'occlusion' || what === 'thickness';
   const [notes, setNotes] = useState<readonly string[]>([]);
   const first = useRoughBake();
   // what was chosen for another part is not meant here
   const set = chosen?.part === part.id && chosen.set < part.uvSets.length ? chosen.set : part.activeUv;
+  // a part that was removed, a layer of another part
+  const from = summary.parts.some(({ id }) => id === other && id !== part.id) ? other : null;
+  const layers = layersIn(summary, null);
+  const layer = what === 'mask' && from === null && layers.some(({ id }) => id === chosenLayer) ? chosenLayer : null;
+  const isAlone = alone || from !== null || layer !== null;
   const [isAsked, setAsked] = useState(false);
+  const nameOf = (id: string) => summary.parts.find((one) => one.id === id)!.name;
   const why = !placed ? 'The part has no layout yet' : isBusy || isAsked ? 'Something is under way' : '';
+  useEffect(() => {
+    // the first look is to come at once
+    const timer = setTimeout(
+      () =>
+        void coreApi()
+          .warmBake()
+          .catch(() => {}),
+      500,
+    );
+    return () => clearTimeout(timer);
+  }, []);
   const bake = async (how: 'add' | 'show' | 'save') => {
     // the first tile last: once a bake is shown, what it was made of is not seen any more
     const wanted = tiles > 1 && tile === null ? Array.from({ length: tiles }, (_, k) => tiles - 1 - k) : [Math.min(tile ?? 0, tiles - 1)];
@@ -82,6 +111,9 @@ export function BakeCard() {
       ...(reach !== null && what === 'relief' ? { range: reach } : {}),
       ...(reach !== null && traces ? { reach } : {}),
       ...(traces ? { rays } : {}),
+      ...(isAlone ? { part: part.id } : {}),
+      ...(from !== null ? { from, ...(within !== null ? { within } : {}) } : {}),
+      ...(layer !== null ? { layer } : {}),
     };
     // the whole picture would take the time of the first look; a large part does not hold it up for long
     await Promise.race([first.show(asked), new Promise((next) => setTimeout(next, firstLook))]);
@@ -117,6 +149,40 @@ export function BakeCard() {
           </MenuItem>
         ))}
       </TextField>
+      {what === 'mask' && from === null && layers.length > 0 && (
+        <TextField select fullWidth label="Mask of" value={layer ?? ''} onChange={(event) => setLayer(event.target.value || null)} slotProps={shownEmpty}>
+          <MenuItem value="">all layers together</MenuItem>
+          {layers.map(({ id, name }) => (
+            <MenuItem key={id} value={id}>
+              {name}
+            </MenuItem>
+          ))}
+        </TextField>
+      )}
+      {summary.parts.length > 1 && (
+        <TextField select fullWidth label="Looked up on" value={from ?? ''} onChange={(event) => setOther(event.target.value || null)} slotProps={shownEmpty}>
+          <MenuItem value="">what is baked itself</MenuItem>
+          {summary.parts
+            .filter(({ id }) => id !== part.id)
+            .map(({ id, name }) => (
+              <MenuItem key={id} value={id}>
+                {name}
+              </MenuItem>
+            ))}
+        </TextField>
+      )}
+      {from !== null && (
+        <NumberField
+          bare
+          label="No farther away than"
+          unit={unitWords}
+          value={within ?? 0}
+          min={0}
+          max={1e6}
+          help={within === null ? '0: a twentieth of its size' : undefined}
+          onChange={(to) => setWithin(to > 0 ? to : null)}
+        />
+      )}
       {part.uvSets.length > 1 && (
         <TextField select fullWidth label="Laid out by" value={set} onChange={(event) => setChosen({ part: part.id, set: Number(event.target.value) })}>
           {part.uvSets.map((name, k) => (
@@ -173,7 +239,7 @@ export function BakeCard() {
           <NumberField
             bare
             label={traces ? 'Rays look so far' : 'Height that is white'}
-            unit={unit === 'unit' ? 'units' : unit}
+            unit={unitWords}
             value={reach ?? 0}
             min={0}
             max={1e6}
@@ -182,6 +248,9 @@ export function BakeCard() {
           />
           {traces && <NumberField bare label="Rays a sample" value={rays} min={1} max={1024} whole onChange={setRays} />}
         </Box>
+      )}
+      {from === null && layer === null && summary.parts.some(({ id, sheet }) => id !== part.id && sheet === part.sheet) && (
+        <Toggle label="Only this part, not all of the sheet" checked={alone} onChange={setAlone} />
       )}
       <Box title={why} sx={{ display: 'flex', flexDirection: 'column', gap: 1 }}>
         {' '}
@@ -215,7 +284,11 @@ export function BakeCard() {
       {!placed && <Typography variant="caption">The part has no layout yet: unwrap it, or place a projection, then bake.</Typography>}
       {placed && (
         <Typography variant="caption" color="text.secondary">
-          All parts of the sheet go into the picture. “Bake and show” puts it on them and switches their layers off; undo brings them back.
+          {from !== null
+            ? `${part.name} gets what ${nameOf(from)} shows at the nearest place along its normals, so that textures survive a new layout or mesh.`
+            : isAlone
+              ? `${part.name} alone goes into the picture. “Bake and show” puts it on the part and switches its layers off; undo brings them back.`
+              : 'All parts of the sheet go into the picture. “Bake and show” puts it on them and switches their layers off; undo brings them back.'}
         </Typography>
       )}
       {notes.map((note) => (

@@ -16,7 +16,20 @@ export function usesOf({ parts, materialLayers }: Omit<Summary, 'images'>, image
   return { parts: own, layers };
 }
 
-/** The same in words. */
+/** Bytes that the images which a part shows take in the graphics memory: four a px, and a third more for the reduced copies. @param mostPx the longest side that is taken */
+export function shownBytes({ parts, materialLayers, images }: Summary, partId: string, mostPx: number): { images: number; bytes: number } {
+  const part = parts.find(({ id }) => id === partId);
+  if (!part) return { images: 0, bytes: 0 };
+  const layers = part.layers ?? materialLayers.filter(({ material }) => part.materials.includes(material)).flatMap((one) => one.layers);
+  const shown = images.filter(({ id }) => id === part.imageId || inLayers(layers, id) > 0);
+  const bytes = shown.reduce((sum, { width, height }) => {
+    const scale = Math.min(1, mostPx / Math.max(width, height));
+    return sum + (width * height * scale * scale * 4 * 4) / 3;
+  }, 0);
+  return { images: shown.length, bytes };
+}
+
+/** Where it is used, in words. */
 export function wordsOfUse(summary: Summary, image: string): string {
   const { parts, layers } = usesOf(summary, image);
   const words = [
