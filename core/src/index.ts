@@ -85,7 +85,7 @@ export * from './images/contentHash.ts';
 export * from './images/placement.ts';
 export * from './images/imageFacts.ts';
 export * from './images/imageSets.ts';
-export { layersWithPicture } from './job/setMates.ts';
+export { layersAlong, layersWithPicture } from './job/setMates.ts';
 export * from './images/tileImages.ts';
 export * from './images/fields.ts';
 export * from './images/bake.ts';

@@ -32,7 +32,7 @@ const imageOf = ({ source }: Layer): string | null => (source.kind === 'image' ?
 
 /** Layers, of which those that are mates of an image and were laid as it was are laid as it is now. @param part whose layers they are; null for those of a material */
 export function layersAlong(
-  images: Job['images'],
+  images: readonly NamedImage[],
   layers: readonly Layer[],
   part: Part | null,
   image: string,

@@ -138,11 +138,12 @@ export function attachSurface(stage: Stage): () => void {
       void refresh();
       return;
     }
-    if (now.layer === before.layer || !skin) return;
-    const { alone } = now;
-    const seen = now.layer && alone?.layer === now.layer.id ? aloneLayer(now.layer, alone.mask) : now.layer;
-    if (seen && skin.preview(seen, stage.pictureTiles)) stage.invalidate();
-    else if (!now.layer) void refresh();
+    if (!skin || (now.layer === before.layer && now.placement === before.placement)) return;
+    const images = useBench.getState().summary?.images ?? [];
+    const { alone, layer, placement } = now;
+    const seen = layer && alone?.layer === layer.id ? aloneLayer(layer, alone.mask) : layer;
+    if (seen ? skin.preview(seen, images, stage.pictureTiles) : placement && skin.previewPicture(placement, images, stage.pictureTiles)) stage.invalidate();
+    else if (!layer && !placement) void refresh();
   });
   return () => {
     asked++;

@@ -9,8 +9,7 @@ import {
   type ShaderMaterial,
   type Texture,
 } from 'three';
-import type { Layer, PlannedLayer } from '@jig-peel/core';
-import { numbersPerDab } from '@jig-peel/core';
+import { layersAlong, numbersPerDab, type ImagePlacement, type Layer, type NamedImage, type PlannedLayer } from '@jig-peel/core';
 import type { SurfaceView } from '../../../session/surfaceView.ts';
 import type { Skin } from '../stage.ts';
 import { fragmentShader, vertexShader } from '../shaders.ts';
@@ -79,12 +78,22 @@ export class SurfaceSkin implements Skin {
     this.showDabs(layers);
   }
 
-  /** Numbers of one layer as a hand has them now. */
-  preview(layer: Layer, tiles: { columns: number; rows: number } | null): boolean {
-    const layers = this.view.layers.map((one) => (one.layer.id === layer.id ? { ...one, layer } : one));
+  /** Numbers of one layer as a hand has them now; images of its set that were laid as it was go along, as they will. @param images of the job */
+  preview(layer: Layer, images: readonly NamedImage[], tiles: { columns: number; rows: number } | null): boolean {
+    const before = this.view.layers.find((one) => one.layer.id === layer.id)?.layer;
+    if (!before) return false;
+    const changed = this.view.layers.map((one) => (one.layer.id === layer.id ? layer : one.layer));
+    const along = before.source.kind === 'image' ? layersAlong(images, changed, null, before.source.image, before, layer, layer.id) : changed;
+    const layers = this.view.layers.map((one, k) => (along[k] === one.layer ? one : { ...one, layer: along[k]! }));
     if (structureKey(layers) !== this.key) return false;
     this.setNumbers(layers, tiles);
     return true;
+  }
+
+  /** The part's own picture as a hand has it now. */
+  previewPicture(placement: ImagePlacement, images: readonly NamedImage[], tiles: { columns: number; rows: number } | null): boolean {
+    const picture = this.view.layers.find(({ layer }) => layer.id === this.view.picture)?.layer;
+    return picture !== undefined && this.preview({ ...picture, placement }, images, tiles);
   }
 
   /** The newest view of the same structure. */
