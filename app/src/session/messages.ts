@@ -327,6 +327,8 @@ export interface FormView {
   edges: Float32Array | null;
   /** Smoothed and raised: the cage's points on the form. */
   points: Float32Array | null;
+  /** Smoothed and raised: a serialized three-mesh-bvh over `positions`; null where they are the cage's. */
+  bvh: unknown;
   /** Stretch of islands, each at its own scale: of the cage, and of the form. */
   energy: { cage: number | null; form: number | null } | null;
 }

@@ -3,7 +3,7 @@ import { BufferAttribute, BufferGeometry, DoubleSide, Matrix4, Raycaster, Triang
 import { RegionMask, type Region, type Vector } from '@jig-peel/core';
 import { MeshBVH, type SerializedBVH } from 'three-mesh-bvh';
 import type { Hover } from '../../store/bench.ts';
-import type { AlsoMarks, ContextGeometry, PartGeometry, RegionView, SheetPart } from '../../session/messages.ts';
+import type { AlsoMarks, ContextGeometry, FormView, PartGeometry, RegionView, SheetPart } from '../../session/messages.ts';
 import type { Ray } from './jigShape.ts';
 import type { Stage } from './stage.ts';
 
@@ -13,6 +13,16 @@ const reach = 13;
 export interface Hit extends Hover {
   /** Place on the surface, in space. */
   place: Vector3 | null;
+}
+
+/** What a line of sight meets: a triangle of the cage, or of a form drawn in its place. */
+interface Struck {
+  triangle: number;
+  face: number;
+  place: Vector3;
+  /** 9 numbers a triangle. */
+  positions: Float32Array;
+  form: FormView | null;
 }
 
 /** A place on another part than the one at work. */
@@ -53,42 +63,87 @@ export class Picker {
     this.index = data ? Flatbush.from(data) : null;
   }
 
-  /** @param x, y px from the model view's top left */
-  model(x: number, y: number): Hit | null {
+  /** What the line of sight meets first: triangles of the form that is drawn, or of the cage. Hidden faces are looked through. */
+  private struck(x: number, y: number): Struck | null {
     const geometry = this.ready();
-    const { layout } = this.stage;
-    if (!geometry || !layout || !this.bvh) return null;
-    const { width, height } = this.stage.rects.model;
-    this.stage.eye.update(width, height);
-    this.ray.setFromCamera(new Vector2((x / width) * 2 - 1, 1 - (y / height) * 2), this.stage.eye.camera);
+    if (!geometry || !this.bvh) return null;
+    this.sight(x, y);
+    const form = this.stage.formShown;
+    const onForm = form?.bvh ? form : null;
+    const bvh = onForm ? this.formBvh(onForm) : this.bvh;
+    const { triFace, positions } = onForm ?? geometry;
     const { hidden } = this.stage;
     const hit = hidden
-      ? this.bvh
+      ? bvh
           .raycast(this.ray.ray, DoubleSide)
-          .filter((found) => found.faceIndex != null && !hidden[geometry.triFace[found.faceIndex]!])
+          .filter((found) => found.faceIndex != null && !hidden[triFace[found.faceIndex]!])
           .sort((p, q) => p.distance - q.distance)[0]
-      : this.bvh.raycastFirst(this.ray.ray, DoubleSide);
-    if (!hit || hit.faceIndex == null) return null;
-    const face = geometry.triFace[hit.faceIndex]!;
-    const project = (p: number) => this.projectPoint(p);
+      : bvh.raycastFirst(this.ray.ray, DoubleSide);
+    if (hit?.faceIndex == null) return null;
+    return { triangle: hit.faceIndex, face: triFace[hit.faceIndex]!, place: hit.point.clone(), positions, form: onForm };
+  }
+
+  private readonly formBvhs = new WeakMap<FormView, MeshBVH>();
+  private formBvh(form: FormView): MeshBVH {
+    let bvh = this.formBvhs.get(form);
+    if (!bvh) {
+      const g = new BufferGeometry();
+      g.setAttribute('position', new BufferAttribute(form.positions, 3));
+      bvh = MeshBVH.deserialize(form.bvh as SerializedBVH, g, { setIndex: false });
+      this.formBvhs.set(form, bvh);
+    }
+    return bvh;
+  }
+
+  /** @param x, y px from the model view's top left */
+  model(x: number, y: number): Hit | null {
+    const { layout, topology } = this.stage;
+    const hit = layout && this.struck(x, y);
+    if (!hit) return null;
+    const { face } = hit;
+    const geometry = this.of!;
     let edge = -1;
     let nearest = reach;
     let point = -1;
     let nearestPoint = reach;
     for (let c = geometry.faceStart[face]!; c < geometry.faceStart[face + 1]!; c++) {
-      const a = project(geometry.corners[c]!);
-      if (Math.hypot(a[0] - x, a[1] - y) < nearestPoint) {
-        nearestPoint = Math.hypot(a[0] - x, a[1] - y);
-        point = geometry.corners[c]!;
+      const p = geometry.corners[c]!;
+      const [px, py] = this.projectPoint(p);
+      const away = Math.hypot(px - x, py - y);
+      if (away < nearestPoint) {
+        nearestPoint = away;
+        point = p;
       }
-      const b = project(geometry.corners[this.stage.topology.nextCorner(c, face)]!);
-      const d = distance(x, y, a[0], a[1], b[0], b[1]);
+      const d = this.fromEdge(x, y, c, geometry.corners[topology.nextCorner(c, face)]!);
       if (d < nearest) {
         nearest = d;
         edge = geometry.cornerEdge[c]!;
       }
     }
-    return { view: 'model', face, edge, point, island: layout.faceIsland[face]!, place: hit.point.clone() };
+    return { view: 'model', face, edge, point, island: layout.faceIsland[face]!, place: this.onSurface(hit) };
+  }
+
+  /** Px from a place of the model view to the edge from a corner to the next point, as it is drawn. */
+  private fromEdge(x: number, y: number, corner: number, next: number): number {
+    const { onForm } = this.stage.topology;
+    const geometry = this.of!;
+    if (!onForm?.edges || !this.stage.formShown) return distance(x, y, ...this.projectPoint(geometry.corners[corner]!), ...this.projectPoint(next));
+    const { edges, pieces } = onForm;
+    let nearest = Infinity;
+    for (let k = geometry.cornerEdge[corner]! * pieces, end = k + pieces; k < end; k++) {
+      const at = (from: number) => this.projectPlace(edges[from]!, edges[from + 1]!, edges[from + 2]!);
+      nearest = Math.min(nearest, distance(x, y, ...at(k * 6), ...at(k * 6 + 3)));
+    }
+    return nearest;
+  }
+
+  /** Where a place that was struck belongs: a raised one to the surface that it was raised from. */
+  private onSurface({ triangle, place, positions, form }: Struck): Vector3 {
+    if (!form?.flat) return place;
+    const [wa, wb, wc] = weightsIn(positions, triangle, place);
+    const { sunk } = form.flat;
+    const at = (d: number) => wa * sunk[triangle * 9 + d]! + wb * sunk[triangle * 9 + 3 + d]! + wc * sunk[triangle * 9 + 6 + d]!;
+    return place.clone().add(new Vector3(at(0), at(1), at(2)));
   }
 
   /** A view as the worker needs it to find what lies in a region. */
@@ -105,32 +160,35 @@ export class Picker {
     return { view, width, height, beside, matrix: new Matrix4().multiplyMatrices(camera.projectionMatrix, camera.matrixWorldInverse).elements };
   }
 
-  /** The triangle under px of the model view, and the shares of its corners there; null beside the model. */
+  /** The triangle of the cage under px of the model view, and the shares of its corners there; null beside the model. */
   shares(x: number, y: number): [number, number, number, number] | null {
-    const geometry = this.ready();
-    if (!geometry || !this.bvh) return null;
-    this.sight(x, y);
-    const hit = this.bvh.raycastFirst(this.ray.ray, DoubleSide);
-    if (hit?.faceIndex == null) return null;
-    const at = (k: number) => new Vector3().fromArray(geometry.positions, hit.faceIndex! * 9 + k * 3);
-    const weights = Triangle.getBarycoord(hit.point, at(0), at(1), at(2), new Vector3());
-    return weights && [hit.faceIndex, weights.x, weights.y, weights.z];
+    const hit = this.struck(x, y);
+    if (!hit) return null;
+    if (!hit.form) return [hit.triangle, ...weightsIn(hit.positions, hit.triangle, hit.place)];
+    // on a form: where the cage's face is nearest
+    const { triFace, positions } = this.of!;
+    const place = this.onSurface(hit);
+    let best: [number, number, number, number] | null = null;
+    let nearest = Infinity;
+    for (let t = lowerBound(triFace, hit.face); t < triFace.length && triFace[t] === hit.face; t++) {
+      const near = triangleAt(positions, t).closestPointToPoint(place, new Vector3());
+      if (near.distanceTo(place) >= nearest) continue;
+      nearest = near.distanceTo(place);
+      best = [t, ...weightsIn(positions, t, near)];
+    }
+    return best;
   }
 
   /** The place in the UV square under px of the model view; null beside the model and on faces without a place. */
   uvAt(x: number, y: number): [number, number] | null {
-    const geometry = this.ready();
     const { layout } = this.stage;
-    if (!geometry || !layout || !this.bvh) return null;
-    this.sight(x, y);
-    const hit = this.bvh.raycastFirst(this.ray.ray, DoubleSide);
-    if (!hit || hit.faceIndex == null || layout.unplaced[geometry.triFace[hit.faceIndex]!]) return null;
-    const t = hit.faceIndex;
-    const at = (k: number) => new Vector3().fromArray(geometry.positions, t * 9 + k * 3);
-    const shares = Triangle.getBarycoord(hit.point, at(0), at(1), at(2), new Vector3());
-    if (!shares) return null;
-    const weights = shares.toArray();
-    return [0, 1].map((d) => weights.reduce((sum, w, k) => sum + w * layout.cornerUv[geometry.triCorner[t * 3 + k]! * 2 + d]!, 0)) as [number, number];
+    const hit = layout && this.struck(x, y);
+    if (!hit || layout.unplaced[hit.face]) return null;
+    const { triCorner } = this.of!;
+    const { triangle: t, form } = hit;
+    const weights = weightsIn(hit.positions, t, hit.place);
+    const at = (k: number, d: number) => (form ? form.uvAt[(t * 3 + k) * 2 + d]! : layout.cornerUv[triCorner[t * 3 + k]! * 2 + d]!);
+    return [0, 1].map((d) => weights.reduce((sum, w, k) => sum + w * at(k, d), 0)) as [number, number];
   }
 
   /** The line of sight through px of the model view. */
@@ -233,7 +291,7 @@ export class Picker {
 
   /** A point's px in the model view. */
   projectPoint(p: number): [number, number] {
-    const { points } = this.stage.geometry!;
+    const points = (this.stage.formShown && this.stage.topology.onForm?.points) ?? this.stage.geometry!.points;
     return this.projectPlace(points[p * 3]!, points[p * 3 + 1]!, points[p * 3 + 2]!);
   }
 
@@ -341,6 +399,27 @@ export class Picker {
   private contains(t: number, u: number, v: number): boolean {
     return insideTriangle(this.stage.layout!.cornerUv, this.stage.geometry!.triCorner, t, u, v);
   }
+}
+
+const triangleAt = (positions: Float32Array, t: number) =>
+  new Triangle(...([0, 3, 6].map((k) => new Vector3().fromArray(positions, t * 9 + k)) as [Vector3, Vector3, Vector3]));
+
+/** Shares of a triangle's corners at a place in it; thirds where it has no area. */
+function weightsIn(positions: Float32Array, t: number, place: Vector3): [number, number, number] {
+  const { a, b, c } = triangleAt(positions, t);
+  const weights = Triangle.getBarycoord(place, a, b, c, new Vector3());
+  return weights ? [weights.x, weights.y, weights.z] : [1 / 3, 1 / 3, 1 / 3];
+}
+
+/** The first place of a value in rising values. */
+function lowerBound(values: ArrayLike<number>, value: number): number {
+  let [low, high] = [0, values.length];
+  while (low < high) {
+    const mid = (low + high) >> 1;
+    if (values[mid]! < value) low = mid + 1;
+    else high = mid;
+  }
+  return low;
 }
 
 function insideTriangle(cornerUv: Float32Array, triCorner: Uint32Array, t: number, u: number, v: number): boolean {

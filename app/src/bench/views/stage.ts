@@ -1,6 +1,6 @@
 import { Color, DoubleSide, Matrix3, Scene, ShaderMaterial, Vector3, type BufferGeometry, type IUniform, type Texture, type WebGLRenderer } from 'three';
 import { asItLies, outsideKinds, placementMatrix, type ImagePlacement, type Jig } from '@jig-peel/core';
-import type { AlsoMarks, ContextGeometry, LayoutView, PartGeometry, SheetPart, UvPreview } from '../../session/messages.ts';
+import type { FormView, AlsoMarks, ContextGeometry, LayoutView, PartGeometry, SheetPart, UvPreview } from '../../session/messages.ts';
 import { fillsSelection, type BenchState } from '../../store/bench.ts';
 import { palettes, rgb, type Mode } from '../../theme/palette.ts';
 import { ModelCamera, SheetCamera } from './cameras.ts';
@@ -141,6 +141,11 @@ export class Stage {
     this.uniforms.raised.value = form?.isRaised ?? false;
     if (layout && !this.previewing) this.setLayout(layout);
     this.invalidate();
+  }
+
+  /** The form that is drawn in place of the cage, if any is. */
+  get formShown(): FormView | null {
+    return this.part?.formShown ?? null;
   }
 
   /** Layers on the part at work; null: its own picture alone. */

@@ -1,3 +1,5 @@
+import { BufferAttribute, BufferGeometry } from 'three';
+import { MeshBVH, type SerializedBVH } from 'three-mesh-bvh';
 import { JigError } from '@jig-peel/core/jigError';
 import { cornerNormals } from '@jig-peel/core/mesh/cornerNormals';
 import type { Mesh } from '@jig-peel/core/mesh/mesh';
@@ -112,8 +114,15 @@ function dividedForm(fine: Pick<Smoothed, 'mesh' | 'set' | 'faceFrom' | 'alongEd
     edges,
     points: Float32Array.from(fine.mesh.points.subarray(0, mesh.points.length)),
     flat: null,
+    bvh: bvhOf(positions),
     energy: null,
   };
+}
+
+function bvhOf(positions: Float32Array): SerializedBVH {
+  const geometry = new BufferGeometry();
+  geometry.setAttribute('position', new BufferAttribute(positions, 3));
+  return MeshBVH.serialize(new MeshBVH(geometry, { indirect: true }), { cloneBuffers: false });
 }
 
 const energyOf = (mesh: Mesh, set: UvSet) => stretchFigures(atOwnScale(mesh, set, triangleStretch(mesh, set, 1, 1))).symmetricDirichlet;
@@ -181,6 +190,7 @@ function roundedForm(mesh: Mesh, set: UvSet, { radius }: FormLook, meshId: numbe
     edges: null,
     points: null,
     flat: null,
+    bvh: null,
     energy: null,
   };
 }

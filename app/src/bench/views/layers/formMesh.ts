@@ -9,7 +9,7 @@ export class FormMesh {
   readonly marks: FormMarks;
 
   constructor(
-    private readonly view: FormView,
+    readonly view: FormView,
     private readonly cage: PartGeometry,
     scene: Scene,
   ) {

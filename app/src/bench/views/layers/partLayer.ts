@@ -1,5 +1,5 @@
 import { BufferAttribute, BufferGeometry, Group, LineBasicMaterial, LineSegments, Mesh, type Material, type Scene } from 'three';
-import type { LayoutView, PartGeometry, UvPreview } from '../../../session/messages.ts';
+import type { FormView, LayoutView, PartGeometry, UvPreview } from '../../../session/messages.ts';
 import { FaceTexture } from '../faceTexture.ts';
 import type { FormMesh } from './formMesh.ts';
 import { PartTopology } from './partTopology.ts';
@@ -74,6 +74,11 @@ export class PartLayer {
     this.topology.onForm = form?.marks ?? null;
     form?.dress(this.onModel);
     this.chooseForm();
+  }
+
+  /** The form that is drawn in place of the cage, if any is. */
+  get formShown(): FormView | null {
+    return this.form?.mesh.visible ? this.form.view : null;
   }
 
   /** While other UVs than the layout's are shown the cage has them, and the form not. */
