@@ -199,7 +199,13 @@ async function everyOperation(one: Bench, each: (name: OperationName, before: Jo
   await run('driveLayer', { layer: layers()[0]!.id, by: { kind: 'triplanar' } });
   await run('removeLayer', { layer: layers()[0]!.id });
   await run('continuity', {});
+  await run('select', {
+    kind: 'edges',
+    ids: [...islandsOf(partOf(present(one)).mesh, activeSet(partOf(present(one)))).states.entries()].filter(([, state]) => state === 1).map(([e]) => e),
+  });
+  await run('keepGoing', {});
   await run('vary', { seed: 3 });
+  await run('keepGoing', { keep: false });
   const { states, ofFace } = islandsOf(partOf(present(one)).mesh, activeSet(partOf(present(one))));
   if (states.includes(1) && new Set(ofFace).size > 1) await run('goOn', neighbours(present(one)).goOnPair);
   if (states.includes(1) && new Set(ofFace).size > 1) await run('goOnAll', {});

@@ -111,7 +111,7 @@ function soundPart(part: Part, images: ReadonlySet<string>, words: Set<string>):
         ...fit('locked', locked, faces, 'locks of islands'),
         ...fit('weight', weight?.every((x) => x > 0 && x < 1e6) ? weight : undefined, faces, 'weights of density'),
         ...fit('care', care?.every((x) => x > 0 && x < 1e6) ? care : undefined, faces, 'weights of stretch'),
-        ...fit('straight', straight?.every((x) => x <= 7) ? straight : undefined, mesh.corners.length, 'edges that are to be straight'),
+        ...fit('straight', straight?.every((x) => x <= 15) ? straight : undefined, mesh.corners.length, 'edges that are to be straight'),
         ...fit('headed', headed, faces, 'headings set on purpose'),
       })),
     activeUv: part.activeUv >= 0 && part.activeUv < part.uvSets.length ? part.activeUv : 0,

@@ -7,8 +7,14 @@ import { unwrapTouched } from './touched.ts';
 /**
  * The job with other marks on the selected edges (see `UvSet.straight`), and, where one unwraps as one cuts, their islands laid by these at once.
  * @param change from the mark that an edge has to the one it gets
+ * @param lays the mark says something to the unwrap
  */
-export async function markedEdges(given: Job, change: (mark: number) => number, context: Context): Promise<{ job: Job; edges: number; laid: boolean }> {
+export async function markedEdges(
+  given: Job,
+  change: (mark: number) => number,
+  context: Context,
+  lays = true,
+): Promise<{ job: Job; edges: number; laid: boolean }> {
   let job = given;
   let edges = 0;
   let laid = false;
@@ -23,7 +29,7 @@ export async function markedEdges(given: Job, change: (mark: number) => number, 
     edges += corners ? corners.length : ids.length;
     const { straight: _, ...rest } = set;
     job = withSet(job, part.id, straight.some((x) => x !== 0) ? { ...rest, straight } : rest);
-    if (!given.settings.live || given.settings.method !== 'isometric') continue;
+    if (!lays || !given.settings.live || given.settings.method !== 'isometric') continue;
     const placed = Array.from(meant, (c) => cornerFace[c]!).filter((f) => !set.unplaced[f]);
     const done = placed.length > 0 ? await unwrapTouched(job, part.id, placed, [], context) : null;
     laid ||= done !== null;

@@ -13,7 +13,7 @@ import { addImages, removeImage } from './images.ts';
 import { putImageSet, setImageUse } from './imageSets.ts';
 import { bake } from './bake.ts';
 import { care } from './care.ts';
-import { keepLengths } from './keepLengths.ts';
+import { keepGoing, keepLengths } from './keepLengths.ts';
 import { straightEdges } from './straightEdges.ts';
 import { pictureHeading } from './pictureHeading.ts';
 import { sharpness } from './sharpness.ts';
@@ -150,6 +150,7 @@ const list = [
   care,
   straightEdges,
   keepLengths,
+  keepGoing,
   densityFigures,
   density,
   settings,

@@ -14,6 +14,7 @@ import { edgeLoop } from '../select/loop.ts';
 import { smoothRun } from '../select/run.ts';
 import { islandsOf } from '../uv/islands.ts';
 import { edgesInState, EdgeState } from '../uv/seamEdges.ts';
+import { continuingSeams } from '../uv/continuing.ts';
 import { keepsLength, wayOf } from '../uv/straight.ts';
 import { defineOperation, partSchema, plural } from './operation.ts';
 
@@ -36,13 +37,14 @@ export const selectWays = [
   'care',
   'straight',
   'kept',
+  'continuing',
   'detail',
   ...problemKinds,
 ] as const;
 export type SelectWay = (typeof selectWays)[number];
 
 const isProblem = (way: SelectWay): way is (typeof problemKinds)[number] => (problemKinds as readonly string[]).includes(way);
-const byThemselves: ReadonlySet<SelectWay> = new Set<SelectWay>(['all', 'care', 'straight', 'kept', 'detail']);
+const byThemselves: ReadonlySet<SelectWay> = new Set<SelectWay>(['all', 'care', 'straight', 'kept', 'continuing', 'detail']);
 /** Whether a way begins at what is selected. */
 const goesOn = (way: SelectWay) => !byThemselves.has(way) && !isProblem(way);
 /** Whether it may be asked of parts of which nothing is selected. */
@@ -170,6 +172,11 @@ function find(job: Job, part: Part, given: z.infer<typeof params>): Found | Prom
     set.straight?.forEach((mark, c) => (way === 'kept' ? mark & keepsLength : wayOf(mark)) !== 0 && edges.add(cornerEdge[c]!));
     if (edges.size === 0) throw new JigError('nothing-to-do', way === 'kept' ? 'No edge keeps its length.' : 'No edge is kept straight.');
     return { kind: 'edges', ids: Uint32Array.from(edges).sort() };
+  }
+  if (way === 'continuing') {
+    const edges = continuingSeams(mesh, set);
+    if (edges.length === 0) throw new JigError('nothing-to-do', 'The picture is kept going on over no seam.');
+    return { kind: 'edges', ids: Uint32Array.from(edges) };
   }
   if (way === 'seams') {
     const seams = edgesInState(islands.states, EdgeState.seam);

@@ -1,7 +1,6 @@
 import { z } from 'zod';
 import { JigError } from '../jigError.ts';
 import { StraightWay } from '../unwrap/wishes.ts';
-import { keepsLength } from '../uv/straight.ts';
 import { defineOperation, plural } from './operation.ts';
 
 const ways = ['nearest', 'level', 'upright', 'free'] as const;
@@ -23,7 +22,7 @@ export const straightEdges = defineOperation({
       .describe('level: along u, upright: along v, nearest: each line as it is nearer; free: as it comes, which takes the mark off'),
   }),
   async run(job, { way }, context) {
-    const { job: next, edges, laid } = await (await import('./markedEdges.ts')).markedEdges(job, (mark) => (mark & keepsLength) | markOf[way], context);
+    const { job: next, edges, laid } = await (await import('./markedEdges.ts')).markedEdges(job, (mark) => (mark & ~3) | markOf[way], context);
     if (edges === 0) throw new JigError('nothing-to-do', 'No edge is selected.', '', 'Select edges first, a double click takes a whole border or loop.');
     return { job: next, report: { edges, laid } };
   },

@@ -8,6 +8,9 @@ import { surfacePlanOf } from '../job/layers.ts';
 import { Surface } from '../images/surface/surface.ts';
 import { makeJig } from '../jigs/jig.ts';
 import { trianglesOf } from '../mesh/triangles.ts';
+import { chanceOfFaces } from '../images/surface/chance.ts';
+import { seamJumps } from '../measure/continuity.ts';
+import { continuingSeams } from '../uv/continuing.ts';
 import { islandsOf } from '../uv/islands.ts';
 import { runOperation } from './registry.ts';
 
@@ -178,6 +181,49 @@ describe('variation', () => {
     const area = (uv: Float64Array) => Math.abs((uv[2]! - uv[0]!) * (uv[5]! - uv[1]!) - (uv[4]! - uv[0]!) * (uv[3]! - uv[1]!));
     expect(area(activeSet(partOf(turned)).uv)).toBeCloseTo(area(before.uv), 9);
     await expect(step(cut, 'vary', { offset: false })).rejects.toThrow('Nothing is to vary');
+  });
+
+  it('never parts islands over a seam that is kept going on: placed one from the other they jump no more after it, turned and mirrored', async () => {
+    const bare = await step(await start(), 'unwrap', {});
+    const cut = await step(await step(bare, 'seams', { by: 'crease', angle: 40 }), 'unwrap', {});
+    const jumpsOf = (job: Job) => seamJumps(partOf(job).mesh, activeSet(partOf(job)), partOf(job).placement, { width: 16, height: 8 });
+    const placed = await step(cut, 'pack', { effort: 0 });
+    const seam = jumpsOf(placed)[0]!;
+    const [first, second] = seam.islands;
+    const met = await step(placed, 'goOn', { island: second, from: first, way: 'size' });
+    const isSeam = ({ islands }: { islands: readonly number[] }) => islands.join() === seam.islands.join();
+    expect(jumpsOf(met).some(isSeam)).toBe(false);
+    const how = { turn: 'free', mirror: true, seed: 5 };
+    expect(jumpsOf(await step(met, 'vary', how)).some(isSeam)).toBe(true);
+
+    const select = { kind: 'edges', ids: Uint32Array.from(seam.edges).sort() };
+    const kept = await step(await step(met, 'select', select), 'keepGoing', {});
+    expect(continuingSeams(partOf(kept).mesh, activeSet(partOf(kept)))).toEqual([...seam.edges].sort((a, b) => a - b));
+    await expect(step(kept, 'keepGoing', {})).rejects.toThrow('None of these edges');
+    for (const seed of [1, 5, 9]) {
+      const varied = await step(kept, 'vary', { ...how, seed });
+      expect(jumpsOf(varied).some(isSeam)).toBe(false);
+      expect(activeSet(partOf(varied)).uv).not.toEqual(activeSet(partOf(kept)).uv);
+    }
+    // by chance they are alike, too
+    const each = await step(kept, 'addLayer', { layer: { name: 'x', source: { kind: 'colour' }, masks: [{ kind: 'each', by: 'island' }] } });
+    const values = chanceOfFaces(partOf(each).mesh, activeSet(partOf(each)), partOf(each).layers![0]!.masks[0] as never, 'p');
+    const { ofFace } = islandsOf(partOf(kept).mesh, activeSet(partOf(kept)));
+    const valueOf = (island: number) => values[ofFace.indexOf(island)];
+    expect(valueOf(second)).toBe(valueOf(first));
+    expect(new Set(values).size).toBe(5);
+    // one of them locked, or not meant: both stay
+    const one = await step(kept, 'select', { kind: 'islands', ids: Uint32Array.of(first) });
+    const locked = await step(one, 'lockIslands', { do: 'lock' });
+    const after = activeSet(partOf(await step(locked, 'vary', { ...how, which: 'all' })));
+    const points = (island: number) => [...ofFace.keys()].filter((f) => ofFace[f] === island).map((f) => after.cornerUv[partOf(kept).mesh.faceStart[f]!]!);
+    for (const island of seam.islands) for (const p of points(island)) expect(after.uv[p * 2]).toBe(activeSet(partOf(kept)).uv[p * 2]);
+    await expect(step(one, 'vary', { ...how, which: 'selected' })).rejects.toThrow('go on over a seam that is kept so');
+    // let go, they are varied apart again; selected by rule until then
+    const again = await step(kept, 'selectBy', { way: 'continuing' });
+    expect([...again.selection.ids]).toEqual([...select.ids]);
+    const free = await step(again, 'keepGoing', { keep: false });
+    expect(jumpsOf(await step(free, 'vary', how)).some(isSeam)).toBe(true);
   });
 });
 

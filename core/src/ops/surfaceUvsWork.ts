@@ -5,6 +5,7 @@ import { activeSet, partOf, withSet, type Job, type Part } from '../job/job.ts';
 import { layersAlong, pictureLaid, withPictureAlong } from '../job/setMates.ts';
 import { placedIslandsOf, selectionByPart } from '../job/selected.ts';
 import { seededRandom } from '../numeric/random.ts';
+import { continuingIslands } from '../uv/continuing.ts';
 import { islandsOf } from '../uv/islands.ts';
 import type { UvSet } from '../uv/uvSet.ts';
 import type { VaryParams, WriteParams } from './surfaceUvs.ts';
@@ -77,11 +78,19 @@ export function varied(job: Job, { part: id, by, which, offset, turn, mirror, se
   let count = 0;
   const numbers = () => ({ u: random(), v: random(), turn: random(), mirror: random() });
   const common = by === 'part' ? numbers() : null;
-  for (let i = 0; i < islands.count; i++) {
-    // drawn for each island, chosen or not: one that is varied again by the same seed stays what it was
-    const own = common ?? numbers();
-    const faces = islands.faces.subarray(islands.start[i], islands.start[i + 1]);
-    if ((meant && meant.size > 0 && !meant.has(i)) || faces.some((f) => set.unplaced[f] === 1 || set.locked?.[f] === 1)) continue;
+  // islands between which the picture is kept going on are varied as one, by the numbers of the first
+  const first = continuingIslands(mesh, set);
+  const together = new Map<number, number[]>();
+  // drawn for each island, chosen or not: one that is varied again by the same seed stays what it was
+  const drawn = Array.from(first, (root, i) => {
+    together.set(root, [...(together.get(root) ?? []), i]);
+    return common ?? numbers();
+  });
+  for (const [root, members] of together) {
+    const own = drawn[root]!;
+    const faces = members.flatMap((i) => [...islands.faces.subarray(islands.start[i], islands.start[i + 1])]);
+    const isMeant = !meant || meant.size === 0 || members.every((i) => meant.has(i));
+    if (!isMeant || faces.some((f) => set.unplaced[f] === 1 || set.locked?.[f] === 1)) continue;
     const points: number[] = [];
     for (const f of faces)
       for (let c = mesh.faceStart[f]!; c < mesh.faceStart[f + 1]!; c++) {
@@ -105,8 +114,14 @@ export function varied(job: Job, { part: id, by, which, offset, turn, mirror, se
       uv[p * 2] = mu + u * cos - v * sin + du;
       uv[p * 2 + 1] = mv + u * sin + v * cos + dv;
     }
-    count++;
+    count += members.length;
   }
-  if (count === 0) throw new JigError('nothing-to-do', 'No island can be varied: they are locked, or have no place yet.', '', 'Unwrap, or unlock them.');
+  if (count === 0)
+    throw new JigError(
+      'nothing-to-do',
+      'No island can be varied: they are locked, have no place yet, or go on over a seam that is kept so into one that is not meant.',
+      '',
+      'Unwrap, unlock, or select all that belong together.',
+    );
   return { job: withSet(job, part.id, { ...set, uv }), report: { varied: count } };
 }

@@ -5,6 +5,9 @@ import type { UvSet } from './uvSet.ts';
 /** The mark of an edge that keeps its length on the model, beside those of `StraightWay`: both sides of a seam are then equally long. */
 export const keepsLength = 4;
 
+/** The mark of a seam over which the picture goes on and is to go on: nothing that varies islands parts those on its two sides. */
+export const goesOnOver = 8;
+
 /** How an edge is to lie: 0 as it comes, else a `StraightWay`. */
 export const wayOf = (mark: number): number => mark & 3;
 

@@ -32,7 +32,7 @@ export interface UvSet {
   readonly care?: Float64Array;
   /**
    * How the edge that begins at each corner is to lie where the layout is made by least stretch: 1 level, 2 upright, 3 whichever of these is nearer, 0 as it
-   * comes; and 4 more where it keeps its length on the model. Absent: 0 for all.
+   * comes; 4 more where it keeps its length on the model, and 8 more where it is a seam over which the picture is kept going on. Absent: 0 for all.
    */
   readonly straight?: Uint8Array;
   /** 1 for each face whose heading on the sheet was set on purpose (by a jig, by hand, aligned, straightened, by grain): packing keeps it. Absent: none. */

@@ -26,7 +26,7 @@ const by = (way: SelectWay, label: string, { blocked = noSelection, ...more }: P
     run('selectBy', {
       way,
       over: 'sheet',
-      ...(problems.has(way) || way === 'care' || way === 'straight' || way === 'kept' || way === 'detail' ? {} : elementKind()),
+      ...(problems.has(way) || way === 'care' || way === 'straight' || way === 'kept' || way === 'continuing' || way === 'detail' ? {} : elementKind()),
       ...limitsOf(way),
     }),
   ...more,
@@ -68,6 +68,7 @@ export const selecting: Command[] = [
   by('straight', 'Select edges kept straight', { blocked: noJob, words: 'level upright border axis' }),
   by('detail', 'Select where the mesh is finest', { blocked: noJob, words: 'detail dense small faces curvature looked at' }),
   by('kept', 'Select edges that keep their length', { blocked: noJob, words: 'equal seam sides match' }),
+  by('continuing', 'Select seams over which the picture is kept going on', { blocked: noJob, words: 'continuous vary hold' }),
   by('noUv', 'Select faces without UVs', { blocked: noJob }),
   by('flipped', 'Select flipped faces', { blocked: noJob, words: 'inverted' }),
   by('mirrored', 'Select mirrored islands’ faces', { blocked: noJob }),

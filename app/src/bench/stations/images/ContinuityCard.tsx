@@ -217,6 +217,7 @@ export function ContinuityCard() {
 /** Random offsets and turns, so that a repeated picture does not show its repeats. */
 export function VaryCard() {
   const none = useBench((s) => !s.layout || s.layout.allUnplaced);
+  const seamsChosen = useBench((s) => s.summary!.selection.kind === 'edges' && s.summary!.selection.ids.length > 0);
   const [offset, setOffset] = useState(true);
   const [turn, setTurn] = useState<'none' | 'half' | 'quarter' | 'free'>('none');
   const [mirror, setMirror] = useState(false);
@@ -238,6 +239,21 @@ export function VaryCard() {
       </Box>
       <Toggle label="Slid by whole texels" checked={offset} onChange={setOffset} />
       <Toggle label="Half of them mirrored" checked={mirror} onChange={setMirror} />
+      <Box
+        title={seamsChosen ? '' : 'Select the seams first: a seam of the list above is selected by a click'}
+        sx={{ display: 'grid', gridTemplateColumns: '2fr 1fr', gap: 1 }}
+      >
+        {' '}
+        <Button size="small" variant="outlined" disabled={!seamsChosen} onClick={() => void run('keepGoing', {}, true)}>
+          Keep it going on here
+        </Button>
+        <Button size="small" variant="outlined" disabled={!seamsChosen} onClick={() => void run('keepGoing', { keep: false }, true)}>
+          Let go
+        </Button>
+      </Box>
+      <Typography variant="caption" color="text.secondary">
+        Islands on both sides of seams that are kept so are varied as one.
+      </Typography>
       <NumberRow labels={['Seed']} values={[seed]} old={[1]} min={1} max={1e9} step={1} onChange={([next]) => setSeed(Math.round(next))} />
       <Box title={none ? 'The part has no layout yet' : !offset && turn === 'none' && !mirror ? 'Choose what is to vary' : ''}>
         {' '}
