@@ -72,6 +72,79 @@ describe('writing a placement to the UVs', () => {
   });
 });
 
+describe('writing the placement of a material’s layer', () => {
+  /** Two boxes of which three faces each are of steel, which has a layer; the second part has one face more of something else on the same UV points. */
+  async function steel(): Promise<Job> {
+    let job = await step(await start(), 'assignMaterial', { faces: [0, 1, 2], material: 'steel' });
+    job = await step(await step(job, 'makeForm', { kind: 'box' }), 'assignMaterial', { faces: [3, 4], material: 'steel' });
+    const layer = {
+      name: 'l',
+      source: { kind: 'image', image: job.images[0]!.id },
+      placement: placementSchema.parse({ repeats: [2, 3], turn: 30, offset: [0.2, 0.1] }),
+    };
+    return step(job, 'addLayer', { material: 'steel', layer });
+  }
+  const seenOnAll = (job: Job) => job.parts.map((part) => shown({ ...job, selection: { ...job.selection, part: part.id }, activePart: part.id } as Job));
+  const placesOf = ({ mesh, uvSets }: Part, k: number, f: number) =>
+    Array.from({ length: mesh.faceStart[f + 1]! - mesh.faceStart[f]! }, (_, c) => {
+      const { cornerUv, uv } = uvSets[k]!;
+      const p = cornerUv[mesh.faceStart[f]! + c]! * 2;
+      return [uv[p], uv[p + 1]];
+    });
+
+  it('moves the UVs of the faces of that material on all parts, and of no others; it looks as before', async () => {
+    const job = await steel();
+    const before = seenOnAll(job);
+    const layer = job.materialLayers![0]!.layers[0]!.id;
+    const { job: written, report } = await runOperation(job, 'writePlacement', { material: 'steel', layer });
+    expect(written.materialLayers![0]!.layers[0]!.placement).toMatchObject({ repeats: [1, 1], turn: 0, offset: [0, 0] });
+    seenOnAll(written).forEach((list, k) => list.forEach((x, t) => expect(x).toBeCloseTo(before[k]![t]!, 6)));
+    // the first part’s picture goes by the same UVs: it moves along, and is told
+    expect(report).toMatchObject({ set: 'UV set 1', alsoMoved: [`the picture of ${job.parts[0]!.name}`] });
+    job.parts.forEach((part, k) => {
+      const steel = part.mesh.materials.indexOf('steel');
+      for (let f = 0; f + 1 < part.mesh.faceStart.length; f++) {
+        const same = JSON.stringify(placesOf(written.parts[k]!, 0, f)) === JSON.stringify(placesOf(part, 0, f));
+        expect(same).toBe(part.mesh.faceMaterial[f] !== steel);
+      }
+    });
+    await expect(step(written, 'writePlacement', { material: 'steel', layer })).rejects.toThrow('lies as the UVs have it already');
+    await expect(step(job, 'writePlacement', { material: 'steel', layer: 'none' })).rejects.toThrow('not there');
+  });
+
+  it('or those of a copy that all of these parts get by one name', async () => {
+    const job = await steel();
+    const before = seenOnAll(job);
+    const copied = await step(job, 'writePlacement', { material: 'steel', layer: job.materialLayers![0]!.layers[0]!.id, into: 'copy' });
+    expect(copied.parts.map(({ uvSets }) => uvSets.map(({ name }) => name))).toEqual([
+      ['UV set 1', 'UV set 1 2'],
+      ['UV set 1', 'UV set 1 2'],
+    ]);
+    copied.parts.forEach((part, k) => expect(part.uvSets[0]).toBe(job.parts[k]!.uvSets[0]));
+    expect(copied.materialLayers![0]!.layers[0]!.driver).toEqual({ kind: 'set', set: 'UV set 1 2' });
+    seenOnAll(copied).forEach((list, k) => list.forEach((x, t) => expect(x).toBeCloseTo(before[k]![t]!, 6)));
+  });
+
+  it('splits UV points that other faces have, too', async () => {
+    const job = await steel();
+    const first = await step(job, 'activatePart', { part: job.parts[0]!.id });
+    const { states } = islandsOf(partOf(first).mesh, activeSet(partOf(first)));
+    const whole = await step(first, 'uncut', { edges: [...states.keys()].filter((e) => states[e] === 1).slice(0, 3) });
+    // neighbours of the steel faces have points of theirs
+    const { mesh } = partOf(whole);
+    const pointsOf = (isSteel: boolean) =>
+      new Set(
+        [...mesh.corners.keys()]
+          .filter((c) => (mesh.faceMaterial[Math.floor(c / 4)] === mesh.materials.indexOf('steel')) === isSteel)
+          .map((c) => activeSet(partOf(whole)).cornerUv[c]!),
+      );
+    expect([...pointsOf(true)].some((p) => pointsOf(false).has(p))).toBe(true);
+    const before = seenOnAll(whole);
+    const written = await step(whole, 'writePlacement', { material: 'steel', layer: whole.materialLayers![0]!.layers[0]!.id });
+    seenOnAll(written).forEach((list, k) => list.forEach((x, t) => expect(x).toBeCloseTo(before[k]![t]!, 6)));
+  });
+});
+
 describe('driving a layer otherwise', () => {
   it('keeps size and heading on the model: to a jig and back, to three sides', async () => {
     let job = await start();

@@ -3,7 +3,8 @@ import { defineOperation, partSchema, plural } from './operation.ts';
 
 const writeParams = z.object({
   part: partSchema,
-  layer: z.string().describe('a layer of the part, by id; default: the part’s own picture').optional(),
+  layer: z.string().describe('a layer of the part, or of the material, by id; default: the part’s own picture').optional(),
+  material: z.string().max(1000).describe('with a layer: it is one of this material; the faces of all parts that have it are written').optional(),
   into: z.enum(['this', 'copy']).default('this').describe('the UV set that drives it, or a copy of that'),
 });
 export type WriteParams = z.output<typeof writeParams>;

@@ -31,33 +31,104 @@ function withMatesWritten(job: Job, before: Part, after: Part, layer: Layer | nu
   return withPictureAlong(job, { ...after, layers }, layer, written);
 }
 
-export function placementWritten(job: Job, { part: id, layer: layerId, into }: WriteParams) {
+/** Where a placement's matrix takes the UVs of faces; points that other faces have, too, are split from them. @param faces null: all. O(corners) */
+function placedFaces({ mesh }: Part, set: UvSet, matrix: ReturnType<typeof placementMatrix>, faces: ((face: number) => boolean) | null): UvSet {
+  const count = set.uv.length / 2;
+  const own = new Uint8Array(count);
+  const others = new Uint8Array(count);
+  for (let f = 0; f + 1 < mesh.faceStart.length; f++)
+    for (let c = mesh.faceStart[f]!; c < mesh.faceStart[f + 1]!; c++) (!faces || faces(f) ? own : others)[set.cornerUv[c]!] = 1;
+  const copies = new Map<number, number>();
+  for (let p = 0; p < count; p++) if (own[p] && others[p]) copies.set(p, count + copies.size);
+  const uv = new Float64Array((count + copies.size) * 2);
+  uv.set(set.uv);
+  for (let p = 0; p < count; p++) if (own[p]) uv.set(placedAt(matrix, set.uv[p * 2]!, set.uv[p * 2 + 1]!), (copies.get(p) ?? p) * 2);
+  if (copies.size === 0) return { ...set, uv };
+  const pins = new Uint8Array(count + copies.size);
+  pins.set(set.pins);
+  for (const [p, copy] of copies) pins[copy] = set.pins[p]!;
+  const cornerUv = set.cornerUv.slice();
+  for (let f = 0; f + 1 < mesh.faceStart.length; f++)
+    if (faces?.(f)) for (let c = mesh.faceStart[f]!; c < mesh.faceStart[f + 1]!; c++) cornerUv[c] = copies.get(cornerUv[c]!) ?? cornerUv[c]!;
+  return { ...set, uv, pins, cornerUv };
+}
+
+/** A layer of a material, written into the UVs of all faces of it. */
+function materialWritten(job: Job, material: string, layerId: string | undefined, into: WriteParams['into']) {
+  const layers = job.materialLayers?.find((one) => one.material === material)?.layers ?? [];
+  const layer = layers.find(({ id }) => id === layerId);
+  if (!layer) throw new JigError('not-found', 'This layer is not there.');
+  const { placement, driver } = layer;
+  assertWritable(layer, placement);
+  const name = driver.kind === 'set' ? driver.set : '';
+  const setOf = (part: Part) => (name === '' ? activeSet(part) : part.uvSets.find((one) => one.name === name));
+  const parts = job.parts.filter((part) => part.mesh.materials.includes(material) && part.layers === undefined && setOf(part));
+  if (parts.length === 0) throw new JigError('nothing-to-do', `No part that follows the layers of ${material} has this UV set.`);
+  const base = name || setOf(parts[0]!)!.name;
+  let number = 2;
+  while (parts.some(({ uvSets }) => uvSets.some((one) => one.name === `${base} ${number}`))) number++;
+  const copied = `${base} ${number}`;
+  const matrix = placementMatrix(placement);
+  const alsoMoved = new Set<string>();
+  const changed = new Map(
+    parts.map((part): [string, Part] => {
+      const set = setOf(part)!;
+      const number = part.mesh.materials.indexOf(material);
+      const written = placedFaces(part, set, matrix, (f) => part.mesh.faceMaterial[f] === number);
+      if (into === 'copy') return [part.id, { ...part, uvSets: [...part.uvSets, { ...written, name: copied }] }];
+      for (const other of layers) if (other !== layer && other.driver.kind === 'set' && other.driver.set === name) alsoMoved.add(`“${other.name}”`);
+      if (part.imageId !== null && set === activeSet(part)) alsoMoved.add(`the picture of ${part.name}`);
+      return [part.id, { ...part, uvSets: part.uvSets.map((one) => (one === set ? written : one)) }];
+    }),
+  );
+  const at = { placement: restOf(placement), ...(into === 'copy' ? { driver: { kind: 'set' as const, set: copied } } : {}) };
+  const after = { ...layer, ...at };
+  const changedLayers = layers.map((one) => (one === layer ? after : one));
+  const next = layer.source.kind === 'image' ? layersAlong(job.images, changedLayers, null, layer.source.image, layer, after, layer.id) : changedLayers;
+  return {
+    job: {
+      ...job,
+      parts: job.parts.map((part) => changed.get(part.id) ?? part),
+      materialLayers: job.materialLayers!.map((one) => (one.material === material ? { ...one, layers: next } : one)),
+    },
+    report: { set: into === 'copy' ? copied : base, alsoMoved: [...alsoMoved] },
+  };
+}
+
+/** What is left of a placement once the UVs have it: what is seen outside. */
+const restOf = ({ outsideU, outsideV }: ImagePlacement): ImagePlacement => ({ ...asItLies, outsideU, outsideV });
+
+/** @throws JigError where nothing can be written */
+function assertWritable(layer: Layer | null, placement: ImagePlacement): void {
+  if (layer && layer.driver.kind !== 'set')
+    throw new JigError('nothing-to-do', 'This layer is not driven by UVs.', '', 'Drive it by a UV set first; its picture keeps its size and heading.');
+  if (isAsItLies({ ...placement, outsideU: 'repeat', outsideV: 'repeat' })) throw new JigError('nothing-to-do', 'The picture lies as the UVs have it already.');
+}
+
+export function placementWritten(job: Job, { part: id, layer: layerId, material, into }: WriteParams) {
+  if (material !== undefined) return materialWritten(job, material, layerId, into);
   const part = partOf(job, id);
   const layer = layerId === undefined ? null : part.layers?.find((one) => one.id === layerId);
   if (layer === undefined) throw new JigError('not-found', 'This layer is not there.');
-  if (layer && layer.driver.kind !== 'set')
-    throw new JigError('nothing-to-do', 'This layer is not driven by UVs.', '', 'Drive it by a UV set first; its picture keeps its size and heading.');
   const placement: ImagePlacement = (layer ? layer.placement : part.placement) ?? asItLies;
-  if (isAsItLies({ ...placement, outsideU: 'repeat', outsideV: 'repeat' })) throw new JigError('nothing-to-do', 'The picture lies as the UVs have it already.');
+  assertWritable(layer, placement);
   const name = layer?.driver.kind === 'set' ? layer.driver.set : '';
   const set = name === '' ? activeSet(part) : part.uvSets.find((one) => one.name === name);
   if (!set) throw new JigError('not-found', `There is no UV set “${name}”.`);
-  const matrix = placementMatrix(placement);
-  const uv = new Float64Array(set.uv.length);
-  for (let k = 0; k < uv.length; k += 2) uv.set(placedAt(matrix, set.uv[k]!, set.uv[k + 1]!), k);
-  const rest: ImagePlacement = { ...asItLies, outsideU: placement.outsideU, outsideV: placement.outsideV };
+  const written = placedFaces(part, set, placementMatrix(placement), null);
+  const rest = restOf(placement);
   let number = 2;
   while (part.uvSets.some((one) => one.name === `${set.name} ${number}`)) number++;
-  const copy = into === 'copy' ? { ...set, uv, name: `${set.name} ${number}` } : null;
-  const uvSets = copy ? [...part.uvSets, copy] : part.uvSets.map((one) => (one === set ? { ...set, uv } : one));
+  const copy = into === 'copy' ? { ...written, name: `${set.name} ${number}` } : null;
+  const uvSets = copy ? [...part.uvSets, copy] : part.uvSets.map((one) => (one === set ? written : one));
   const { placement: _, ...bare } = part;
   const plain = isAsItLies(rest) ? bare : { ...bare, placement: rest };
   const named = layer && copy ? { kind: 'set' as const, set: copy.name } : null;
-  const written = layer ? { ...layer, placement: rest, ...(named ? { driver: named } : {}) } : null;
+  const after = layer ? { ...layer, placement: rest, ...(named ? { driver: named } : {}) } : null;
   const own: Part = layer
-    ? { ...part, uvSets, layers: part.layers!.map((one) => (one === layer ? written! : one)) }
+    ? { ...part, uvSets, layers: part.layers!.map((one) => (one === layer ? after! : one)) }
     : { ...plain, uvSets, activeUv: copy ? uvSets.length - 1 : part.activeUv };
-  const next = withMatesWritten(job, part, own, layer, written);
+  const next = withMatesWritten(job, part, own, layer, after);
   return {
     job: { ...job, parts: job.parts.map((one) => (one === part ? next : one)) },
     report: { set: copy?.name ?? set.name, alsoMoved: copy ? [] : sharing(part, set, layer?.id) },

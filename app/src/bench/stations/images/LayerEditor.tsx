@@ -1,4 +1,16 @@
-import { Accordion, AccordionDetails, AccordionSummary, Box, Button, MenuItem, TextField, ToggleButton, ToggleButtonGroup, Typography } from '@mui/material';
+import {
+  Accordion,
+  AccordionDetails,
+  AccordionSummary,
+  Box,
+  Button,
+  MenuItem,
+  TextField,
+  ToggleButton,
+  ToggleButtonGroup,
+  Tooltip,
+  Typography,
+} from '@mui/material';
 import ExpandIcon from '@mui/icons-material/ExpandMore';
 import { useEffect } from 'react';
 import { asItLies, blendModes, gridKinds, unadjusted, type Layer, type LayerDriver, type LayerSource } from '@jig-peel/core';
@@ -216,10 +228,23 @@ export function LayerEditor({ layer, material }: { layer: Layer; material: strin
           )}
         </>
       )}
-      {isPicture && driver.kind === 'set' && material === null && JSON.stringify(placement) !== JSON.stringify(asItLies) && (
-        <Button size="small" variant="outlined" onClick={() => void run('writePlacement', { layer: layer.id, into: 'copy' })}>
-          Write to a copy of the UVs
-        </Button>
+      {isPicture && driver.kind === 'set' && JSON.stringify(placement) !== JSON.stringify(asItLies) && (
+        <Box sx={{ display: 'grid', gridTemplateColumns: '1fr 1fr', gap: 1 }}>
+          {(['this', 'copy'] as const).map((into) => (
+            <Tooltip
+              key={into}
+              title={`${material === null ? 'The UVs' : `The UVs of all faces of ${material}`} take its placement over, and it looks as before${into === 'this' ? '; what else goes by them moves along, and is told' : ''}`}
+            >
+              <Button
+                size="small"
+                variant="outlined"
+                onClick={() => void run('writePlacement', { layer: layer.id, into, ...(material === null ? {} : { material }) }, true)}
+              >
+                {into === 'this' ? 'Write to the UVs' : 'Write to a copy'}
+              </Button>
+            </Tooltip>
+          ))}
+        </Box>
       )}
       <MasksEditor layer={layer} unit={unit} />
       {isPicture || goesBySpace ? (
