@@ -260,6 +260,8 @@ test('a decal, and baking', async ({ page }) => {
   await shot(page, 'decal');
   await choosePart(page, 'Beacon lens');
   await page.getByRole('button', { name: 'Measure the seams' }).click();
+  await page.getByRole('list', { name: 'Seams where the picture jumps, worst first' }).getByRole('button').first().click();
+  await page.getByRole('list', { name: 'What would help' }).waitFor();
   await page.getByRole('heading', { name: 'Where the picture jumps' }).evaluate((element) => element.scrollIntoView());
   await settled(page);
   await page.waitForTimeout(800);

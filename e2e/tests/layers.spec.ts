@@ -101,23 +101,6 @@ async function start(page: Page): Promise<string> {
   return image;
 }
 
-/** Waits until the layers are drawn as they are now: what is asked of the session has been answered and drawn. */
-const drawn = async (page: Page) => {
-  await settled(page);
-  let before = '';
-  await expect
-    .poll(
-      async () => {
-        const now = JSON.stringify(await difference(page, 40));
-        const same = now === before;
-        before = now;
-        return same;
-      },
-      { intervals: [30] },
-    )
-    .toBe(true);
-};
-
 test('the graphics draw each blend mode and each driver as core has it', async ({ page }) => {
   test.setTimeout(400_000);
   // a shader is the same however many px it is drawn for, and the processor draws them here
@@ -131,7 +114,7 @@ test('the graphics draw each blend mode and each driver as core has it', async (
   const found: Record<string, Difference> = {};
   const look = async (name: string, layer: object) => {
     await edit(page, 'setLayer', { layer });
-    await drawn(page);
+    await settled(page);
     found[name] = await difference(page);
   };
   for (const blend of blendModes) await look(blend, over({ blend }));

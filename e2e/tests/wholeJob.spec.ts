@@ -60,6 +60,8 @@ async function judged(files: Map<string, Uint8Array>, name: string) {
 }
 
 test('the whole job: bare meshes, a mesh that changes half way, two versions merged, a judged delivery, its recipe elsewhere bit for bit', async ({ page }) => {
+  // the longest walk of all: on a slow machine it takes most of the two minutes that others have
+  test.setTimeout(240_000);
   const errors = watchErrors(page);
   await page.addInitScript(() => {
     delete (window as { showOpenFilePicker?: unknown }).showOpenFilePicker;

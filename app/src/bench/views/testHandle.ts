@@ -4,6 +4,7 @@ import { useBench } from '../../store/bench.ts';
 import { show } from '../../store/shown.ts';
 import { coreApi, endCore, operationsRunning, run } from '../../worker/client.ts';
 import type { Picker } from './pick.ts';
+import { texturesReady } from './pictures.ts';
 import type { Stage, ViewName } from './stage.ts';
 
 /** What end-to-end tests need to click on the model: px of faces and edges in the page. */
@@ -55,6 +56,7 @@ export function useTestHandle(stage: Stage, picker: Picker) {
         if (operationsRunning() === 0 && progress === null && (summary === null || (!measuring && sheetIndex !== null))) break;
         await frames(1);
       }
+      await texturesReady();
       await frames(2);
     },
     /** Ends the core worker, as the browser may. */

@@ -67,7 +67,9 @@ export function attachSurface(stage: Stage): () => void {
     arrays = { key: 0, meshId: -1 };
   };
 
-  async function refresh(): Promise<void> {
+  const refresh = (): void => void awaited(showNewest());
+
+  async function showNewest(): Promise<void> {
     const mine = ++asked;
     const view = await coreApi()
       .surface(arrays.key)
@@ -114,7 +116,7 @@ export function attachSurface(stage: Stage): () => void {
       known.update(whole, stage.pictureTiles);
     } else {
       // what was shown stays until then
-      await awaited(stage.madeReady(next));
+      await stage.madeReady(next);
       if (mine !== asked) {
         next.dispose();
         return;
@@ -127,15 +129,15 @@ export function attachSurface(stage: Stage): () => void {
     stage.setSkin(next);
   }
 
-  void refresh();
+  refresh();
   const endBench = useBench.subscribe((s, before) => {
     if (s === before) return;
     const [now, then] = [watched(s), watched(before)];
-    if (now.length !== then.length || now.some((one, k) => one !== then[k])) void refresh();
+    if (now.length !== then.length || now.some((one, k) => one !== then[k])) refresh();
   });
   const endShown = useShown.subscribe((now, before) => {
     if (now.alone !== before.alone) {
-      void refresh();
+      refresh();
       return;
     }
     if (!skin || (now.layer === before.layer && now.placement === before.placement)) return;
@@ -143,7 +145,7 @@ export function attachSurface(stage: Stage): () => void {
     const { alone, layer, placement } = now;
     const seen = layer && alone?.layer === layer.id ? aloneLayer(layer, alone.mask) : layer;
     if (seen ? skin.preview(seen, images, stage.pictureTiles) : placement && skin.previewPicture(placement, images, stage.pictureTiles)) stage.invalidate();
-    else if (!layer && !placement) void refresh();
+    else if (!layer && !placement) refresh();
   });
   return () => {
     asked++;
