@@ -5,11 +5,14 @@ import { activeSet, newJob, partOf, type Job, type Part } from '../job/job.ts';
 import { surfacePlanOf } from '../job/layers.ts';
 import { jumpLengths, seamJumps } from '../measure/continuity.ts';
 import { seamLooks } from '../measure/seamLooks.ts';
+import { cubeSphere } from '../mesh/starterForms.ts';
 import { meshFromFaces, type Mesh } from '../mesh/mesh.ts';
 import { topologyOf } from '../mesh/topology.ts';
+import { seededRandom } from '../numeric/random.ts';
 import { edgeLengths } from '../seams/crease.ts';
 import { cut } from '../seams/cut.ts';
 import { movedSeam } from '../seams/moveSeam.ts';
+import { pathTo, shortestPaths } from '../seams/shortestPaths.ts';
 import { islandFacts, islandsOf } from '../uv/islands.ts';
 import { EdgeState } from '../uv/seamEdges.ts';
 import { emptyUvSet, type UvSet } from '../uv/uvSet.ts';
@@ -52,6 +55,33 @@ function way(mesh: Mesh, points: readonly number[]): number[] {
 
 const seamsOf = (mesh: Mesh, set: UvSet) => [...islandsOf(mesh, set).states.keys()].filter((e) => islandsOf(mesh, set).states[e] === EdgeState.seam);
 const lengthOf = (mesh: Mesh, edges: readonly number[]) => edges.reduce((sum, e) => sum + edgeLengths(mesh)[e]!, 0);
+
+/** Euler numbers of the pieces that seams part a mesh into, from the corners alone. */
+function eulerNumbers(mesh: Mesh, seams: ReadonlySet<number>): number[] {
+  const { twin, cornerFace, cornerEdge } = topologyOf(mesh);
+  const groups = (size: number) => {
+    const root = Array.from({ length: size }, (_, k) => k);
+    const find = (k: number): number => (root[k] === k ? k : (root[k] = find(root[k]!)));
+    return { find, join: (a: number, b: number) => void (root[find(a)] = find(b)) };
+  };
+  const joined = (c: number) => twin[c]! >= 0 && !seams.has(cornerEdge[c]!);
+  const next = (c: number) => (c + 1 === mesh.faceStart[cornerFace[c]! + 1] ? mesh.faceStart[cornerFace[c]!]! : c + 1);
+  const [faces, places] = [groups(mesh.faceStart.length - 1), groups(mesh.corners.length)];
+  for (let c = 0; c < mesh.corners.length; c++) {
+    if (!joined(c)) continue;
+    faces.join(cornerFace[c]!, cornerFace[twin[c]!]!);
+    places.join(c, next(twin[c]!));
+    places.join(next(c), twin[c]!);
+  }
+  const euler = new Map<number, number>();
+  const add = (face: number, n: number) => euler.set(faces.find(face), (euler.get(faces.find(face)) ?? 0) + n);
+  for (let f = 0; f + 1 < mesh.faceStart.length; f++) add(f, 1);
+  for (let c = 0; c < mesh.corners.length; c++) {
+    if (places.find(c) === c) add(cornerFace[c]!, 1);
+    if (!joined(c) || c < twin[c]!) add(cornerFace[c]!, -1);
+  }
+  return [...euler.values()].sort((a, b) => a - b);
+}
 
 async function jobOf(mesh: Mesh, edges: readonly number[]): Promise<Job> {
   const part: Part = {
@@ -129,6 +159,39 @@ describe('a seam is moved', () => {
       if ((low(sheet.points[p + 1]!) && low(sheet.points[q + 1]!)) || (aside(sheet.points[p]!) && aside(sheet.points[q]!))) price[e] = 1e-9;
     }
     expect(movedSeam(sheet, cut(sheet, emptyUvSet(sheet, 's'), middle).set, middle, price)).toBe('best');
+  });
+
+  it('leaves as many pieces as there were, of the same Euler numbers, whatever branches and meets there', () => {
+    const mesh = cubeSphere(1, 8);
+    const points = mesh.points.length / 3;
+    let moved = 0;
+    for (let seed = 1; seed <= 60; seed++) {
+      const random = seededRandom(seed);
+      const price = edgeLengths(mesh).map((length) => length * (0.2 + random()));
+      const pick = () => Math.floor(random() * points);
+      const stops = [pick(), pick(), pick()];
+      // ways from three places to three others, some of which meet or close
+      const cuts = new Set(
+        stops.flatMap((from) =>
+          [pick(), stops[0]!].flatMap((to) =>
+            pathTo(
+              mesh,
+              shortestPaths(mesh, [from], (e) => price[e]! * random(), to),
+              to,
+            ),
+          ),
+        ),
+      );
+      const set = cut(mesh, emptyUvSet(mesh, 's'), cuts).set;
+      const found = movedSeam(mesh, set, cuts, edgeLengths(mesh));
+      if (typeof found === 'string') continue;
+      moved++;
+      expect(eulerNumbers(mesh, new Set(seamsOf(mesh, found.set))), `seed ${seed}`).toEqual(eulerNumbers(mesh, new Set(seamsOf(mesh, set))));
+      const now = new Set(seamsOf(mesh, found.set));
+      expect(found.to.every((e) => now.has(e)) && found.from.every((e) => !now.has(e))).toBe(true);
+      expect(lengthOf(mesh, [...now])).toBeLessThan(lengthOf(mesh, seamsOf(mesh, set)) + 1e-9);
+    }
+    expect(moved).toBeGreaterThan(20);
   });
 
   it('says so where no seam is meant', async () => {

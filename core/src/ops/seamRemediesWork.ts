@@ -56,7 +56,7 @@ export function seamMoved(
   let why = whyItStays.ring;
   for (const { part, edges } of seamsMeant(job, meant)) {
     const { price } = seamPrices(part.mesh, wishesOf(job, part, seenFrom), context);
-    const moved = movedSeam(part.mesh, activeSet(part), edges, price);
+    const moved = movedSeam(part.mesh, activeSet(part), edges, price, () => context.throwIfCancelled());
     if (typeof moved === 'string') {
       why = whyItStays[moved];
       continue;

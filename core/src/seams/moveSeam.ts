@@ -21,37 +21,39 @@ export type SeamStays = 'ring' | 'best';
 
 /** Another way has to save at least so much of the price to be worth a move; common practice, no source. */
 const leastSaved = 0.1;
+/** So many runs of a seam are looked at, the costliest first: each takes a walk over the mesh. */
+const mostRuns = 24;
 /** No piece may become smaller than this share of what it was. */
 const leastLeft = 0.3;
 
 /**
  * A seam moved to where seams cost less: each of its runs is made whole and the cheapest way through the pieces that it parted is cut instead, between the
- * same ends or, where these are on two rims as those of a tube, from anywhere on the one to anywhere on the other, if these stay as many, lie flat as before and none becomes a mere rest. Other seams stay.
+ * same ends or, where these are on two rims as those of a tube, from anywhere on the one to anywhere on the other, if these stay as many and of the same forms (disks stay disks) and none becomes a mere rest. Other seams stay.
  *
  * @param seam seam edges; all of them may belong to one piece, as those of a tube do
  * @param price what a seam along each edge costs, see `seamPrices`
- * O(runs · (E log E))
+ * O(runs · (E log E)), of at most 24 runs
  */
-export function movedSeam(mesh: Mesh, set: UvSet, seam: Iterable<number>, price: Float64Array): MovedSeam | SeamStays {
+export function movedSeam(mesh: Mesh, set: UvSet, seam: Iterable<number>, price: Float64Array, throwIfCancelled: () => void = () => {}): MovedSeam | SeamStays {
   const among = new Set(seam);
   const { edgePoints } = topologyOf(mesh);
-  const runs = runsOf(mesh, set, (e) => among.has(e));
+  const runs = runsOf(mesh, set, (e) => among.has(e))
+    .map((run) => ({ ...run, costs: run.edges.reduce((sum, e) => sum + price[e]!, 0) }))
+    .sort((a, b) => b.costs - a.costs)
+    .slice(0, mostRuns);
   let next = set;
-  const [from, to]: [number[], number[]] = [[], []];
   let open = false;
   for (const { edges, degrees } of runs) {
+    throwIfCancelled();
     const ends = endsOf(edges, edgePoints);
     if (!ends || degrees.includes(1)) continue;
     open = true;
-    const moved = movedRun(mesh, next, edges, ends, price);
-    if (!moved) continue;
-    next = moved.set;
-    const [gone, come] = [new Set(edges), new Set(moved.path)];
-    from.push(...edges.filter((e) => !come.has(e)));
-    to.push(...moved.path.filter((e) => !gone.has(e)));
+    next = movedRun(mesh, next, edges, ends, price) ?? next;
   }
-  if (to.length === 0) return open ? 'best' : 'ring';
-  return { set: next, from, to };
+  if (next === set) return open ? 'best' : 'ring';
+  const [before, after] = [islandsOf(mesh, set).states, islandsOf(mesh, next).states];
+  const changed = (state: Uint8Array, other: Uint8Array) => [...state.keys()].filter((e) => state[e] === EdgeState.seam && other[e] !== EdgeState.seam);
+  return { set: next, from: changed(before, after), to: changed(after, before) };
 }
 
 /** The two points at which a run begins and ends; null for a closed one. */
@@ -66,7 +68,7 @@ function endsOf(edges: readonly number[], edgePoints: ArrayLike<number>): [numbe
   return odd.size === 2 ? [p!, q!] : null;
 }
 
-function movedRun(mesh: Mesh, set: UvSet, run: readonly number[], [p, q]: [number, number], price: Float64Array): { set: UvSet; path: number[] } | null {
+function movedRun(mesh: Mesh, set: UvSet, run: readonly number[], [p, q]: [number, number], price: Float64Array): UvSet | null {
   const { edgeStart, edgeCorners, cornerFace, edgePoints, edgeCount } = topologyOf(mesh);
   const whole = uncut(mesh, set, run).set;
   const { states, ofFace } = islandsOf(mesh, whole);
@@ -87,7 +89,7 @@ function movedRun(mesh: Mesh, set: UvSet, run: readonly number[], [p, q]: [numbe
   const sum = (edges: readonly number[]) => edges.reduce((all, e) => all + price[e]!, 0);
   if (path.length === 0 || !(sum(path) < (1 - leastSaved) * sum(run))) return null;
   const moved = cut(mesh, whole, path).set;
-  return isAsGood(mesh, set, moved, [...run, ...path]) ? { set: moved, path } : null;
+  return isAsGood(mesh, set, moved, [...run, ...path]) ? moved : null;
 }
 
 /** Where a way may begin and end: at the two ends, or, where these are on two different rims of a piece, anywhere on them. O(corners) */
@@ -113,7 +115,7 @@ function freeEnds(mesh: Mesh, states: Uint8Array, isOf: (face: number) => boolea
   return apart ? [one[0]!, other[0]!] : [new Set([p]), new Set([q])];
 }
 
-/** As many pieces as before, each lies flat that did, and none is but a small rest of what it was. */
+/** As many pieces as before, of the same forms (disks stay disks), and none is but a small rest of what it was. */
 function isAsGood(mesh: Mesh, before: UvSet, after: UvSet, edges: readonly number[]): boolean {
   const { edgeStart, edgeCorners, cornerFace } = topologyOf(mesh);
   const piecesOf = (set: UvSet) => {
@@ -121,13 +123,12 @@ function isAsGood(mesh: Mesh, before: UvSet, after: UvSet, edges: readonly numbe
     const facts = islandFacts(mesh, set);
     const touched = new Set(edges.flatMap((e) => [...edgeCorners.subarray(edgeStart[e]!, edgeStart[e + 1]!)].map((c) => ofFace[cornerFace[c]!]!)));
     const each = [...touched].map((i) => facts[i]!);
-    return {
-      count,
-      flat: each.filter(({ shape }) => shape === 'disk' || shape === 'ring').length,
-      least: Math.min(...each.map(({ faces }) => faces)),
-      of: each.length,
-    };
+    const forms = each
+      .map(({ euler, loops }) => `${euler} ${loops}`)
+      .sort()
+      .join();
+    return { count, forms, least: Math.min(...each.map(({ faces }) => faces)) };
   };
   const [a, b] = [piecesOf(before), piecesOf(after)];
-  return b.count === a.count && b.of === a.of && b.flat >= a.flat && b.least >= leastLeft * a.least;
+  return b.count === a.count && b.forms === a.forms && b.least >= leastLeft * a.least;
 }
