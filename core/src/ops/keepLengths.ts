@@ -16,6 +16,10 @@ export const keepGoing = defineOperation({
   words: 'continuous seam vary random pattern match hold',
   changes: ['marks'],
   needs: 'edges',
+  offered: [
+    { id: 'seam-keep-going', label: 'Keep the picture going on over the selected seams', words: 'continuous vary hold', params: {} },
+    { id: 'seam-let-go', label: 'Let the picture go at the selected seams', words: 'continuous vary free', params: { keep: false } },
+  ],
   summary: 'Islands on both sides of the selected seams are varied as one, so that the picture goes on over them',
   params: z.object({ keep: z.boolean().default(true).describe('or they are varied apart again') }),
   async run(job, { keep }, context) {

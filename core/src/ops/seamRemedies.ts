@@ -13,6 +13,7 @@ export const moveSeam = defineOperation({
   changes: ['seams', 'uvs', 'marks', 'view'],
   needs: 'edges',
   summary: 'Cut a seam where it is seen less, is shorter or follows a crease, instead of where it runs now',
+  offered: [{ id: 'seam-move', label: 'Move the selected seam out of sight', words: 'hide reroute shift jump', params: {} }],
   fromSettings: ['seenFrom'],
   params: z.object({
     part: partSchema,
@@ -35,6 +36,10 @@ export const coverSeam = defineOperation({
   words: 'hide fade blend triplanar jump',
   changes: ['images'],
   needs: 'edges',
+  offered: [
+    { id: 'seam-cover', label: 'Fade over the selected seam, from three sides', words: 'hide blend triplanar jump', params: {} },
+    { id: 'seam-cover-whole', label: 'Islands at the selected seam from three sides', words: 'hide triplanar jump', params: { how: 'whole' } },
+  ],
   summary: 'Show what lies by the UVs from three sides along a seam, with a soft edge, or on the whole islands beside it',
   params: z.object({
     part: partSchema,

@@ -15,6 +15,8 @@ export interface Hit extends Hover {
   place: Vector3 | null;
 }
 
+type Drawn = Pick<FormView | ContextGeometry, 'positions' | 'bvh'>;
+
 /** What a line of sight meets: a triangle of the cage, or of a form drawn in its place. */
 interface Struck {
   triangle: number;
@@ -70,7 +72,7 @@ export class Picker {
     this.sight(x, y);
     const form = this.stage.formShown;
     const onForm = form?.bvh ? form : null;
-    const bvh = onForm ? this.formBvh(onForm) : this.bvh;
+    const bvh = onForm ? this.bvhOf(onForm) : this.bvh;
     const { triFace, positions } = onForm ?? geometry;
     const { hidden } = this.stage;
     const hit = hidden
@@ -83,14 +85,15 @@ export class Picker {
     return { triangle: hit.faceIndex, face: triFace[hit.faceIndex]!, place: hit.point.clone(), positions, form: onForm };
   }
 
-  private readonly formBvhs = new WeakMap<FormView, MeshBVH>();
-  private formBvh(form: FormView): MeshBVH {
-    let bvh = this.formBvhs.get(form);
+  private readonly bvhs = new WeakMap<Drawn, MeshBVH>();
+  /** The index of what is drawn beside the cage: a form, another part. */
+  private bvhOf(drawn: Drawn): MeshBVH {
+    let bvh = this.bvhs.get(drawn);
     if (!bvh) {
       const g = new BufferGeometry();
-      g.setAttribute('position', new BufferAttribute(form.positions, 3));
-      bvh = MeshBVH.deserialize(form.bvh as SerializedBVH, g, { setIndex: false });
-      this.formBvhs.set(form, bvh);
+      g.setAttribute('position', new BufferAttribute(drawn.positions, 3));
+      bvh = MeshBVH.deserialize(drawn.bvh as SerializedBVH, g, { setIndex: false });
+      this.bvhs.set(drawn, bvh);
     }
     return bvh;
   }
@@ -225,7 +228,7 @@ export class Picker {
     let nearest = own ? own.distanceTo(this.ray.ray.origin) : Infinity;
     let found = own ? geometry.part : null;
     for (const context of this.stage.shownContexts()) {
-      const hit = this.contextBvh(context).raycastFirst(this.ray.ray, DoubleSide);
+      const hit = this.bvhOf(context).raycastFirst(this.ray.ray, DoubleSide);
       if (hit && hit.distance < nearest) {
         nearest = hit.distance;
         found = context.part;
@@ -240,7 +243,7 @@ export class Picker {
     let nearest = Infinity;
     let found: { part: string; triangle: number } | null = null;
     for (const context of this.stage.shownContexts()) {
-      const hit = this.contextBvh(context).raycastFirst(this.ray.ray, DoubleSide);
+      const hit = this.bvhOf(context).raycastFirst(this.ray.ray, DoubleSide);
       if (hit?.faceIndex == null || hit.distance >= nearest) continue;
       nearest = hit.distance;
       found = { part: context.part, triangle: hit.faceIndex };
@@ -257,18 +260,6 @@ export class Picker {
     }
     const at = this.contextUnder(x, y);
     return at && { ...at, island: -1, corner: -1 };
-  }
-
-  private readonly contextBvhs = new WeakMap<ContextGeometry, MeshBVH>();
-  private contextBvh(context: ContextGeometry): MeshBVH {
-    let bvh = this.contextBvhs.get(context);
-    if (!bvh) {
-      const g = new BufferGeometry();
-      g.setAttribute('position', new BufferAttribute(context.positions, 3));
-      bvh = MeshBVH.deserialize(context.bvh as SerializedBVH, g, { setIndex: false });
-      this.contextBvhs.set(context, bvh);
-    }
-    return bvh;
   }
 
   /** Parts in sight with any place in a region of the model view; of large parts a few thousand places are tried. */
