@@ -530,12 +530,24 @@ export class JobSession {
     });
   }
 
+  private remediesAsked = 0;
+
   /** What each remedy for a jump of the picture at a seam of the part at work would bring; nothing is changed. */
   seamRemedies(jump: JumpAt): Promise<Outcome<SeamRemedies>> {
+    const mine = ++this.remediesAsked;
+    // a newer question ends an older one
+    const throwIfCancelled = () => {
+      if (mine !== this.remediesAsked) throw new JigError('cancelled', 'Another seam was asked about.');
+    };
     return attempt(async () => {
       const [{ seamRemedies }, values] = await Promise.all([import('@jig-peel/core/ops/seamRemediesWork'), this.valuesOfSurface()]);
+      const between = () => new Promise<void>((next) => setTimeout(next, 0));
       const looks = (job: Job) => values.seams(job, surfacePlanOf(job, partOf(job)));
-      return { ok: true, sentence: '', report: await seamRemedies(this.job, jump, looks, { ...quietContext, pool: this.advicePool }) };
+      return {
+        ok: true,
+        sentence: '',
+        report: await seamRemedies(this.job, jump, looks, { ...quietContext, throwIfCancelled, pool: this.advicePool }, between),
+      };
     });
   }
 
@@ -571,9 +583,11 @@ export class JobSession {
   }
 
   /** What baking needs is loaded and compiled. */
-  async warmBake(): Promise<void> {
-    await (await import('./roughBake.ts')).warmBake(this.livePool);
+  warmBake(): Promise<void> {
+    return (this.bakeWarmed ??= import('./roughBake.ts').then(({ warmBake }) => warmBake(this.livePool)));
   }
+
+  private bakeWarmed: Promise<void> | null = null;
 
   private told<N extends OperationName>(name: N, params: ParamsOf<N>): Promise<Outcome<ReportOf<N>>> {
     return attempt(async () => {

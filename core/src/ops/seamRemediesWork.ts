@@ -11,6 +11,7 @@ import { seamSight, type ViewingSide } from '../measure/seamSight.ts';
 import { faceAreas } from '../mesh/normals.ts';
 import { topologyOf } from '../mesh/topology.ts';
 import { seamPrices } from '../propose/seamPrices.ts';
+import { edgeLengths } from '../seams/crease.ts';
 import { movedSeam } from '../seams/moveSeam.ts';
 import { uncut } from '../seams/uncut.ts';
 import { widened } from '../select/widened.ts';
@@ -186,18 +187,21 @@ const layLimit = 1500;
 /**
  * What each remedy for a jump of the picture at a seam would bring, measured on the job as it would be; nothing is changed.
  * @param looks how what is seen of a part differs over its seams
+ * @param between waited for before each measure: what is asked for meanwhile may come in
  */
 export async function seamRemedies(
   job: Job,
   { edges, islands, way }: JumpAt,
   looks: (job: Job) => Promise<SeamLook[]>,
   context: Context,
+  between: () => Promise<void> = () => Promise.resolve(),
 ): Promise<SeamRemedies> {
   const part = partOf(job);
   const set = activeSet(part);
   const { mesh } = part;
   const { placement, size } = pictureOf(job, part);
   const orWhy = async <T>(measure: () => T | Promise<T>): Promise<T | NotToBeHad> => {
+    await between();
     context.throwIfCancelled();
     try {
       return await measure();
@@ -249,7 +253,7 @@ export async function seamRemedies(
   const cover: SeamRemedies['cover'] = [];
   const own = new Set(edges);
   const apart = (found: readonly SeamLook[]) => found.find((one) => one.edges.some((e) => own.has(e)))?.colour ?? 0;
-  const { length } = seamPrices(mesh, { preferHidden: false });
+  const length = edgeLengths(mesh);
   const { states } = islandsOf(mesh, set);
   const seams = states.reduce((sum, state, e) => sum + (state === EdgeState.seam ? length[e]! : 0), 0);
   const mean = (found: readonly SeamLook[]) => Math.sqrt(found.reduce((sum, one) => sum + one.colour * one.colour * one.length, 0) / (seams || 1));

@@ -21,8 +21,8 @@ export type SeamStays = 'ring' | 'best';
 
 /** Another way has to save at least so much of the price to be worth a move; common practice, no source. */
 const leastSaved = 0.1;
-/** So many runs of a seam are looked at, the costliest first: each takes a walk over the mesh. */
-const mostRuns = 24;
+/** So many runs of a seam are looked at, the costliest first: each takes a walk over the mesh, so that they are fewer on a large one. */
+const mostRuns = ({ corners }: Mesh) => Math.max(2, Math.min(24, Math.floor(2_000_000 / corners.length)));
 /** No piece may become smaller than this share of what it was. */
 const leastLeft = 0.3;
 
@@ -40,7 +40,7 @@ export function movedSeam(mesh: Mesh, set: UvSet, seam: Iterable<number>, price:
   const runs = runsOf(mesh, set, (e) => among.has(e))
     .map((run) => ({ ...run, costs: run.edges.reduce((sum, e) => sum + price[e]!, 0) }))
     .sort((a, b) => b.costs - a.costs)
-    .slice(0, mostRuns);
+    .slice(0, mostRuns(mesh));
   let next = set;
   let open = false;
   for (const { edges, degrees } of runs) {
