@@ -1,4 +1,6 @@
-import { contentHash, islandsOf, kindOf, detachArrays, type ChangeKind, type Job, type Part } from '@jig-peel/core';
+import { createHash } from 'node:crypto';
+import { isDeepStrictEqual } from 'node:util';
+import { islandsOf, kindOf, detachArrays, type ChangeKind, type Job, type Part } from '@jig-peel/core';
 import { JobDatabase } from '../keep/db.ts';
 import type { WorkerEvent } from './messages.ts';
 import { JobSession } from './jobSession.ts';
@@ -71,21 +73,26 @@ export function openBench(database = new JobDatabase(`session-${counter++}`), to
   };
 }
 
+/** Has layouts not measured, for tests of the steps alone: measuring each one is most of their time. */
+export function leaveUnmeasured(session: JobSession): void {
+  (session as unknown as { measuring: { layoutChanged(): void } }).measuring.layoutChanged = () => {};
+}
+
+const sha256 = (data: string | Uint8Array) => createHash('sha256').update(data).digest('hex');
+
 /** What a job is, as one line: equal for equal jobs, whatever their objects. */
 export function hashOf(job: Job): string {
-  const plain = detachArrays(
-    job,
-    (array) => `${kindOf(array)} ${array.length} ${contentHash(new Uint8Array(array.buffer, array.byteOffset, array.byteLength).slice())}`,
-  );
+  const plain = detachArrays(job, (array) => `${kindOf(array)} ${array.length} ${sha256(new Uint8Array(array.buffer, array.byteOffset, array.byteLength))}`);
   // what is left out and what is undefined are the same
-  return contentHash(new TextEncoder().encode(JSON.stringify(plain)));
+  return sha256(JSON.stringify(plain));
 }
 
 /** Which kinds of change lie between two jobs. */
 export function changesBetween(a: Job, b: Job): Set<ChangeKind> {
   const found = new Set<ChangeKind>();
   const note = (kind: ChangeKind, pick: (job: Job) => unknown) => {
-    if (hashOf({ it: pick(a) } as never) !== hashOf({ it: pick(b) } as never)) found.add(kind);
+    const [was, is] = [pick(a), pick(b)];
+    if (!isDeepStrictEqual(was, is) && hashOf({ it: was } as never) !== hashOf({ it: is } as never)) found.add(kind);
   };
   const stay = new Set(a.parts.map(({ id }) => id).filter((id) => b.parts.some((part) => part.id === id)));
   const partsOf = (pick: (part: Part) => unknown) => (job: Job) => job.parts.filter(({ id }) => stay.has(id)).map((part) => [part.id, pick(part)]);
@@ -99,7 +106,13 @@ export function changesBetween(a: Job, b: Job): Set<ChangeKind> {
   );
   note(
     'uvs',
-    partsOf((part) => part.uvSets.map((set) => [[...set.cornerUv].map((id) => [set.uv[id * 2], set.uv[id * 2 + 1]]).join(), set.unplaced])),
+    partsOf((part) =>
+      part.uvSets.map((set) => [
+        Float64Array.from(set.cornerUv, (id) => set.uv[id * 2]!),
+        Float64Array.from(set.cornerUv, (id) => set.uv[id * 2 + 1]!),
+        set.unplaced,
+      ]),
+    ),
   );
   note('jigs', (job) => job.jigs ?? []);
   note('images', (job) => [job.images.map(({ id }) => id), partsOf(({ imageId, placement }) => [imageId, placement])(job)]);

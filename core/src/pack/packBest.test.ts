@@ -196,7 +196,7 @@ describe('the search for a tight layout', () => {
 
   it('packs five and ten unit squares with free turns within 3 % of the best known squares (E. Friedman, Packing Unit Squares in Squares, Electronic Journal of Combinatorics)', () => {
     for (const [count, best, effort] of [
-      [5, 2 + Math.SQRT1_2, 2],
+      [5, 2 + Math.SQRT1_2, 1],
       [10, 3 + Math.SQRT1_2, 2],
     ] as const) {
       const form = islandsFrom(Array.from({ length: count }, (_, k) => [square(k * 2, 0, 1)]));
@@ -216,7 +216,7 @@ describe('the search for a tight layout', () => {
 
   it('gives the same layout for the same seed, is never worse for more effort, nor for free turns', () => {
     const random = seededRandom(3);
-    const form = islandsFrom(Array.from({ length: 12 }, () => anyShape(random)));
+    const form = islandsFrom(Array.from({ length: 8 }, () => anyShape(random)));
     const one = packBest(form.mesh, form.set, { ...base, seed: 4 });
     const again = packBest(form.mesh, form.set, { ...base, seed: 4 });
     expect(again.set.uv).toEqual(one.set.uv);

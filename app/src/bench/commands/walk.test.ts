@@ -3,7 +3,7 @@ import { encode } from 'fast-png';
 import { afterAll, beforeAll, beforeEach, describe, expect, it, vi } from 'vitest';
 import { placeJig, type Job } from '@jig-peel/core';
 import type { History, OperationName, ParamsOf } from '@jig-peel/core';
-import { changesBetween, openBench, type Bench } from '../../session/testing.ts';
+import { changesBetween, leaveUnmeasured, openBench, type Bench } from '../../session/testing.ts';
 import { useBench, type BenchState, type Kind } from '../../store/bench.ts';
 import { dropWays } from '../hands/straightening.ts';
 import { useWalking } from '../hands/walking.ts';
@@ -33,6 +33,7 @@ const allFaces = (part = job().parts[0]!) => Array.from({ length: part.mesh.face
 /** A job with two parts, a layout of several islands, an image, pins, hidden and done faces, and a jig in hand. */
 async function fullJob(): Promise<void> {
   await one.session.begin('walk', 'box');
+  await run('settings', { effort: 0 });
   await run('makeForm', { kind: 'cylinder' });
   await run('activatePart', { part: job().parts[0]!.id });
   await run('seams', { by: 'crease', angle: 40 });
@@ -119,6 +120,7 @@ const historyNow = () => (one.session as unknown as { history: History }).histor
 
 beforeAll(async () => {
   one = openBench();
+  leaveUnmeasured(one.session);
   attachSession(one.session);
   const told = one.told;
   told.push = (...events) => {
