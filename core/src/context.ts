@@ -5,6 +5,8 @@ import type { OtherDecoder } from './images/decode.ts';
 import { JigError } from './jigError.ts';
 import type { Mesh } from './mesh/mesh.ts';
 import type { PackOptions, PackReport } from './pack/packing.ts';
+import type { SeamMove } from './propose/seamMove.ts';
+import type { SeamWishes } from './propose/seamPrices.ts';
 import type { UvSet } from './uv/uvSet.ts';
 import type { IslandTask, IslandResult } from './unwrap/solveIsland.ts';
 
@@ -20,6 +22,8 @@ export interface SolverPool {
   decode?: OtherDecoder;
   /** `packLayout`; absent where that is done in this thread. */
   pack?(mesh: Mesh, set: UvSet, options: PackOptions, context: Context): Promise<{ set: UvSet; report: PackReport }>;
+  /** `moveSeamByWishes`; absent where that is done in this thread. */
+  moveSeam?(mesh: Mesh, set: UvSet, edges: readonly number[], wishes: SeamWishes): Promise<SeamMove>;
 }
 
 /** What every long function is given: progress out, cancel in, and workers if there are any. */

@@ -142,6 +142,7 @@ export * from './measure/uvState.ts';
 export * from './propose/seamWays.ts';
 export type * from './propose/proposeSeams.ts';
 export * from './propose/rank.ts';
+export type * from './propose/seamMove.ts';
 export * from './propose/seamPrices.ts';
 export * from './propose/stretchSeams.ts';
 export * from './select/symmetry.ts';

@@ -4,6 +4,7 @@ import { afterEach, describe, expect, it, vi } from 'vitest';
 import {
   activeSet,
   changeKinds,
+  EdgeState,
   islandsOf,
   keptSteps,
   operations,
@@ -668,5 +669,36 @@ describe('what goes wrong', () => {
     expect(await one.session.run('settings', { margin: -5 })).toMatchObject({ ok: false, code: 'bad-parameter' });
     expect(await one.session.run('renamePart', { part: 'gone', name: 'x' })).toMatchObject({ ok: false });
     expect(historyOf(one).entries).toHaveLength(1);
+  });
+});
+
+describe('remedies for a jump of the picture', () => {
+  it('are worked out in the pool; a newer question ends an older one, and nothing is changed', async () => {
+    const one = await bench();
+    await done(one, 'firstLayout', {});
+    await done(one, 'addImages', { images: [{ name: 'a.png', bytes: cutOut() }], show: true });
+    const part = partOf(present(one));
+    const { states } = islandsOf(part.mesh, activeSet(part));
+    const edges = [...states.keys()].filter((e) => states[e] === EdgeState.seam);
+    const before = hashOf(present(one));
+    const [older, newer] = await Promise.all([0, 1].map(() => one.session.seamRemedies({ edges, islands: [0, 0], way: 'turn' })));
+    expect(older).toMatchObject({ ok: false, code: 'cancelled' });
+    expect(newer).toMatchObject({ ok: true });
+    expect(one.seats.asked.filter((name) => name === 'moveSeam')).toHaveLength(1);
+    expect(hashOf(present(one))).toBe(before);
+  });
+
+  it('a seam is moved in the pool, and a cancel of it leaves the job as it was', async () => {
+    const one = await bench();
+    await done(one, 'firstLayout', {});
+    const part = partOf(present(one));
+    const { states } = islandsOf(part.mesh, activeSet(part));
+    const edges = [...states.keys()].filter((e) => states[e] === EdgeState.seam);
+    const before = hashOf(present(one));
+    const moving = one.session.run('moveSeam', { edges });
+    while (!one.seats.asked.includes('moveSeam')) await new Promise((next) => setTimeout(next, 0));
+    one.session.cancel();
+    expect(await moving).toMatchObject({ ok: false, code: 'cancelled' });
+    expect(hashOf(present(one))).toBe(before);
   });
 });

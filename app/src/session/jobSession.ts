@@ -41,6 +41,7 @@ import {
   type Recipe,
   type ReportOf,
   type SelfJoin,
+  type SolverPool,
 } from '@jig-peel/core';
 import { deliver, missingFrom } from './deliver.ts';
 import type { DeliverChoice, Delivered } from './delivery.ts';
@@ -72,6 +73,7 @@ import { Previews } from './previews.ts';
 import { attempt, noJob, refused } from './refusal.ts';
 import type { SeamLook } from '@jig-peel/core/measure/seamLooks';
 import type { JumpAt, SeamRemedies } from '@jig-peel/core/ops/seamRemediesWork';
+import { moveSeamIn } from './seamMoving.ts';
 import type { SurfaceValue, SurfaceValues } from './surfaceValues.ts';
 import { SurfaceViews, type SurfaceView } from './surfaceView.ts';
 import { Turns } from './turns.ts';
@@ -127,6 +129,7 @@ export class JobSession {
   /** How it was before a newer mesh that is being looked at, and the job with it. */
   private newerTaken: { history: History; entries: readonly HistoryEntry[]; index: number; job: Job } | null = null;
   /** Loads under way. */
+  private readonly board: CancelBoard;
   private loads = 0;
   /** Steps that run. */
   private steps = 0;
@@ -135,6 +138,7 @@ export class JobSession {
     { storage, seats, threads, board }: Surroundings,
     private readonly tell: (event: WorkerEvent) => void,
   ) {
+    this.board = board;
     this.pool = new WorkerPool(seats, threads, board);
     this.searchPool = new WorkerPool(seats, 2, board);
     this.livePool = new WorkerPool(seats, 1, board);
@@ -530,23 +534,30 @@ export class JobSession {
     });
   }
 
+  /** Slot of the newest question; 0 before any. */
   private remediesAsked = 0;
 
   /** What each remedy for a jump of the picture at a seam of the part at work would bring; nothing is changed. */
   seamRemedies(jump: JumpAt): Promise<Outcome<SeamRemedies>> {
-    const mine = ++this.remediesAsked;
+    const slot = this.board.begin();
     // a newer question ends an older one
+    this.board.cancel(this.remediesAsked);
+    this.remediesAsked = slot;
     const throwIfCancelled = () => {
-      if (mine !== this.remediesAsked) throw new JigError('cancelled', 'Another seam was asked about.');
+      if (slot !== this.remediesAsked) throw new JigError('cancelled', 'Another seam was asked about.');
     };
     return attempt(async () => {
       const [{ seamRemedies }, values] = await Promise.all([import('@jig-peel/core/ops/seamRemediesWork'), this.valuesOfSurface()]);
       const between = () => new Promise<void>((next) => setTimeout(next, 0));
       const looks = (job: Job) => values.seams(job, surfacePlanOf(job, partOf(job)));
+      const pool: SolverPool = {
+        solve: (tasks, context) => this.advicePool.solve(tasks, context, { cancel: this.board.flag(slot) }),
+        moveSeam: moveSeamIn(this.advicePool, this.mirror.meshIds, { cancel: this.board.flag(slot) }),
+      };
       return {
         ok: true,
         sentence: '',
-        report: await seamRemedies(this.job, jump, looks, { ...quietContext, throwIfCancelled, pool: this.advicePool }, between),
+        report: await seamRemedies(this.job, jump, looks, { ...quietContext, throwIfCancelled, pool }, between),
       };
     });
   }

@@ -13,6 +13,8 @@ import { Seats, type Seat } from './pool/workerPool.ts';
 export interface LocalSeats extends Seats {
   /** Every seat that was made, in order; `kill` is what the browser does for lack of memory. */
   readonly made: { kill(): void; ended: boolean; tasks: number }[];
+  /** Names of the tasks that came, in order. */
+  readonly asked: string[];
   /** Kills as many seats as soon as they get a task. */
   killNext: number;
 }
@@ -28,6 +30,7 @@ export function localSeats(): LocalSeats {
     return {
       run: async (request, progress) => {
         own.tasks++;
+        seats.asked.push(request.name);
         if (seats.killNext > 0 && request.name !== 'warm') {
           seats.killNext--;
           own.kill();
@@ -42,7 +45,7 @@ export function localSeats(): LocalSeats {
       gone,
     };
   };
-  const seats = Object.assign(new Seats(make, false), { made, killNext: 0 });
+  const seats = Object.assign(new Seats(make, false), { made, asked: [] as string[], killNext: 0 });
   return seats;
 }
 

@@ -17,6 +17,7 @@ import type { MeshIds } from './meshIds.ts';
 import { packingView } from './packingView.ts';
 import type { FoundLayout, TaskName, Tasks } from './pool/tasks.ts';
 import type { WorkerPool } from './pool/workerPool.ts';
+import { moveSeamIn } from './seamMoving.ts';
 
 /** Does a task in the pool. @param progress default: the bar's */
 export type Aside = <N extends TaskName>(name: N, input: Tasks[N]['input'], progress?: Context['progress']) => Promise<Tasks[N]['output']>;
@@ -135,6 +136,10 @@ class Work {
         return this.pool.solve(tasks, context, { cancel: this.board.flag(this.slot), of: this.slot });
       },
       pack: (mesh, set, options, context) => this.search(mesh, set, options, context),
+      moveSeam: (...asked) => {
+        this.usesPool = true;
+        return moveSeamIn(this.pool, this.meshIds, { cancel: this.board.flag(this.slot), of: this.slot })(...asked);
+      },
       bake: (input, context) => this.bake(input, context),
       finishBake: (bands, options, bleed) => this.aside('finishBake', { bands, options, bleed }),
     },

@@ -7,12 +7,11 @@ import { freshLayer, ownerLayers, pictureAsLayer, withLayers } from '../job/laye
 import { sheetAspect } from '../job/sheets.ts';
 import { jumpLengths, seamJumps, type GoOnWay } from '../measure/continuity.ts';
 import type { SeamLook } from '../measure/seamLooks.ts';
-import { seamSight, type ViewingSide } from '../measure/seamSight.ts';
+import type { ViewingSide } from '../measure/seamSight.ts';
 import { faceAreas } from '../mesh/normals.ts';
 import { topologyOf } from '../mesh/topology.ts';
-import { seamPrices } from '../propose/seamPrices.ts';
+import { moveSeamByWishes, type SeamMove } from '../propose/seamMove.ts';
 import { edgeLengths } from '../seams/crease.ts';
-import { movedSeam } from '../seams/moveSeam.ts';
 import { uncut } from '../seams/uncut.ts';
 import { widened } from '../select/widened.ts';
 import { islandFacts, islandLetter, islandsOf } from '../uv/islands.ts';
@@ -46,18 +45,23 @@ const whyItStays = {
   best: 'No other way between the ends of the seam is better hidden or shorter.',
 };
 
+/** In another thread where there is one: on a large part it takes a second or two. */
+const moveOf = async (job: Job, part: Part, edges: readonly number[], seenFrom: ViewingSide, context: Context): Promise<SeamMove> => {
+  const [set, wishes] = [activeSet(part), wishesOf(job, part, seenFrom)];
+  return context.pool?.moveSeam ? context.pool.moveSeam(part.mesh, set, edges, wishes) : moveSeamByWishes(part.mesh, set, edges, wishes, context);
+};
+
 /** Cuts seams where they cost less. @throws JigError `nothing-to-do` where all stay, with the reason */
-export function seamMoved(
+export async function seamMoved(
   job: Job,
   { seenFrom, ...meant }: Meant & { seenFrom: ViewingSide },
   context: Context,
-): { job: Job; report: { from: number; to: number } } {
+): Promise<{ job: Job; report: { from: number; to: number } }> {
   let next = job;
   const report = { from: 0, to: 0 };
   let why = whyItStays.ring;
   for (const { part, edges } of seamsMeant(job, meant)) {
-    const { price } = seamPrices(part.mesh, wishesOf(job, part, seenFrom), context);
-    const moved = movedSeam(part.mesh, activeSet(part), edges, price, () => context.throwIfCancelled());
+    const { moved } = await moveOf(job, part, edges, seenFrom, context);
     if (typeof moved === 'string') {
       why = whyItStays[moved];
       continue;
@@ -237,18 +241,10 @@ export async function seamRemedies(
   }
   const join = await orWhy(async () => ({ energy: await flat(uncut(mesh, set, edges).set, beside) }));
   const move = await orWhy(async () => {
-    const after = seamMoved(job, { edges: [...edges], seenFrom: job.settings.seenFrom }, context).job;
-    const next = activeSet(partOf(after));
-    const { length, seen } = seamPrices(mesh, wishesOf(job, part, job.settings.seenFrom));
-    const inSight = (of: UvSet) => {
-      const { states } = islandsOf(mesh, of);
-      return seamSight(
-        length,
-        seen,
-        [...states.keys()].filter((e) => states[e] === EdgeState.seam),
-      ).seamInSight;
-    };
-    return { before: inSight(set), after: inSight(next), energy: await flat(next, beside) };
+    const [meant] = seamsMeant(job, { edges: [...edges] });
+    const { moved, before, after } = await moveOf(job, part, meant!.edges, job.settings.seenFrom, context);
+    if (typeof moved === 'string') throw new JigError('nothing-to-do', whyItStays[moved]);
+    return { before, after, energy: await flat(moved.set, beside) };
   });
   const cover: SeamRemedies['cover'] = [];
   const own = new Set(edges);

@@ -20,6 +20,8 @@ import type {
   PackOptions,
   PackReport,
   PictureField,
+  SeamMove,
+  SeamWishes,
   SightOptions,
   SmallPicture,
   StateLine,
@@ -70,6 +72,8 @@ export interface Tasks {
   check: { input: ToCheck; output: Checked };
   /** How much each edge of the mesh is seen. */
   sight: { input: SightOptions; output: Float64Array };
+  /** A seam moved to where seams are cheaper. @param seen how much each edge is seen, where that is known */
+  moveSeam: { input: { set: UvSet; edges: readonly number[]; wishes: SeamWishes; seen: Float64Array | null }; output: SeamMove };
   /** The form of a part to look at in place of its cage. */
   form: { input: { set: UvSet; look: FormLook; meshId: number; relief: ReliefInput | null }; output: FormView };
   /** A spatial index over the triangles on the sheet. */
@@ -139,6 +143,7 @@ const handlers: { [N in TaskName]: () => Promise<Handler<N>> } = {
   bake: async () => (await import('./baking.ts')).bake,
   finishBake: async () => (await import('./baking.ts')).finish,
   check: async () => (await import('./checking.ts')).check,
+  moveSeam: async () => (await import('./movingSeams.ts')).moveSeam,
   form: async () => (await import('./forms.ts')).form,
   sight: async () => (await import('./checking.ts')).sight,
   index: async () => (await import('./indexing.ts')).index,
