@@ -34,6 +34,8 @@ interface UnwrapOutcome {
   /** Symmetric Dirichlet energy, area-weighted mean: 4 without stretch. */
   energy: number;
   putRight: number;
+  /** Islands laid by angles that are held apart. */
+  heldApart: number;
   cuts: number;
   /** New islands that found no room and wait beside the sheet. */
   waiting: number;
@@ -104,7 +106,7 @@ export const unwrap = defineOperation({
   sentence: (_params, report: UnwrapOutcome) =>
     `Unwrapped ${plural(report.islands, 'island')}${report.cuts > 0 ? `, ${plural(report.cuts, 'edge')} cut for it` : ''}${
       report.putRight > 0 ? `; ${report.putRight} of them by least stretch, or ${report.putRight === 1 ? 'it' : 'they'} would overlap or turn over` : ''
-    }${report.waiting > 0 ? `; ${report.waiting} found no free room and ${report.waiting === 1 ? 'waits' : 'wait'} in the tray` : ''}`,
+    }${report.heldApart > 0 ? `; ${report.heldApart} of them held apart, where angles give way` : ''}${report.waiting > 0 ? `; ${report.waiting} found no free room and ${report.waiting === 1 ? 'waits' : 'wait'} in the tray` : ''}`,
 });
 
 export const firstLayout = defineOperation({
@@ -162,6 +164,7 @@ function together(a: UnwrapOutcome, b: UnwrapOutcome): UnwrapOutcome {
     flips: a.flips + b.flips,
     energy: triangles > 0 ? (a.energy * a.triangles + b.energy * b.triangles) / triangles : a.energy,
     putRight: a.putRight + b.putRight,
+    heldApart: a.heldApart + b.heldApart,
     cuts: a.cuts + b.cuts,
     waiting: a.waiting + b.waiting,
     left: [...a.left, ...b.left],
@@ -191,6 +194,7 @@ async function finish(
     flips: report.flips,
     energy: report.energy,
     putRight: report.putRight,
+    heldApart: report.heldApart,
     cuts,
     waiting: placed.waiting,
     left: report.left,

@@ -13,7 +13,7 @@ import { borderCrossings, borderSegments } from './borderCrossings.ts';
 import { conformal, farBorderPair, prepare, scaleToArea } from './conformal.ts';
 import type { Prepared } from './prepared.ts';
 import { borderLoops, convexStart } from './convexStart.ts';
-import { isometric, largestStep, stretchEnergy } from './isometric.ts';
+import { angleEnergy, isometric, largestStep, stretchEnergy } from './isometric.ts';
 import { pieceOf } from './piece.ts';
 import { rigid, RigidSolver } from './rigid.ts';
 import { flipCount, solveIsland } from './solveIsland.ts';
@@ -44,6 +44,14 @@ const prepared = (mesh: Mesh): Prepared => {
   return prepare(positions, triangles);
 };
 const areaOf = ({ flat }: Prepared) => flat.area.reduce((sum, a) => sum + a, 0);
+const areaOnSheet = (triangles: Uint32Array, uv: Float64Array) => {
+  let sum = 0;
+  for (let t = 0; t < triangles.length; t += 3) {
+    const [i, j, k] = [triangles[t]! * 2, triangles[t + 1]! * 2, triangles[t + 2]! * 2];
+    sum += ((uv[j]! - uv[i]!) * (uv[k + 1]! - uv[i + 1]!) - (uv[k]! - uv[i]!) * (uv[j + 1]! - uv[i + 1]!)) / 2;
+  }
+  return sum;
+};
 
 describe('least stretch (symmetric Dirichlet: Smith & Schaefer, SIGGRAPH 2015)', () => {
   it('the energy of a known map: twice as wide, half as high costs 4 + ¼ + ¼ + 4; Infinity with a flip', () => {
@@ -346,6 +354,32 @@ describe('an order of elimination taken over', () => {
   });
 });
 
+describe('angles alone (MIPS: Hormann & Greiner 2000)', () => {
+  it('the energy of a known map: twice as wide, half as high costs 4 + ¼, and two thousandths for its sizes; Infinity with a flip', () => {
+    const flat = prepared(heightField(3, 2, (u, v) => [u * 3, v * 2, 0]));
+    const map = Float64Array.from({ length: flat.vertices * 2 }, (_, k) => flat.positions[(k >> 1) * 3 + (k & 1)]! * (k & 1 ? 0.5 : 2));
+    expect(angleEnergy(flat, map) / areaOf(flat)).toBeCloseTo(4.252, 12);
+    expect(
+      angleEnergy(
+        flat,
+        map.map((x, k) => (k & 1 ? -x : x)),
+      ),
+    ).toBe(Infinity);
+  });
+
+  it('free it comes to the conformal map’s angles, from least stretch, without a flip and nearly as fast as Newton’s steps are', () => {
+    const flat = prepared(bumpy(14, 5));
+    const least = isometric(flat, conformal(flat)).uv;
+    const found = isometric(flat, least, { of: 'angles', tolerance: 1e-9 });
+    expect(found.steps).toBeLessThan(40);
+    const [before, after, ideal] = [least, found.uv, conformal(flat)].map((uv) => angleEnergy(flat, scaleToArea(flat, uv)) / areaOf(flat));
+    expect(after).toBeLessThan(before!);
+    // the conformal map has the least of another measure of angles: this one may be a little better by its own
+    expect(after).toBeLessThan(ideal! + 1e-4);
+    expect(flipCount(flat.triangles, found.uv)).toBe(0);
+  });
+});
+
 describe('held apart (Smith & Schaefer 2015)', () => {
   // a long strip that coils up: the strip of a cone's frustum with a slit, bent over by bumps, overlaps when it lies free
   const coil = heightField(60, 2, (u, v) => {
@@ -382,7 +416,27 @@ describe('held apart (Smith & Schaefer 2015)', () => {
     const angles = solveIsland({ ...piece, method: 'conformal' });
     expect([crossings(angles.uv) > 0, angles.putRight]).toEqual([true, false]);
     const heldAngles = solveIsland({ ...piece, method: 'conformal', apart: true });
-    expect([crossings(heldAngles.uv), heldAngles.flips, heldAngles.putRight]).toEqual([0, 0, true]);
+    expect([crossings(heldAngles.uv), heldAngles.flips, heldAngles.putRight, heldAngles.heldApart]).toEqual([0, 0, false, true]);
+    // how far the corners of triangles are from what they are in space, degrees, by the law of cosines: not the solver's own measure
+    const corner = (at: ArrayLike<number>, size: number, [i, j, k]: number[]) => {
+      const long = (a: number, b: number) => Math.hypot(...Array.from({ length: size }, (_, d) => at[a * size + d]! - at[b * size + d]!));
+      const [a, b, c] = [long(i!, j!), long(i!, k!), long(j!, k!)];
+      return (Math.acos((a * a + b * b - c * c) / (2 * a * b)) * 180) / Math.PI;
+    };
+    const wrong = (uv: Float64Array) => {
+      let sum = 0;
+      for (let c = 0; c < piece.triangles.length; c++) {
+        const t = c - (c % 3);
+        const at = [0, 1, 2].map((d) => piece.triangles[t + ((c + d) % 3)]!);
+        sum += Math.abs(corner(uv, 2, at) - corner(piece.positions, 3, at));
+      }
+      return sum / piece.triangles.length;
+    };
+    const least = solveIsland({ ...piece, method: 'isometric', apart: true });
+    expect(wrong(heldAngles.uv)).toBeLessThan(0.5 * wrong(least.uv));
+    expect(wrong(heldAngles.uv)).toBeLessThan(2.5 * wrong(angles.uv) + 1);
+    // as large as in space
+    expect(areaOnSheet(piece.triangles, heldAngles.uv)).toBeCloseTo(areaOf(own), 9);
     expect(solveIsland({ ...plain, method: 'conformal', apart: true })).toEqual(solveIsland({ ...plain, method: 'conformal' }));
   });
 

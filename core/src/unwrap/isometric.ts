@@ -4,6 +4,8 @@ import type { Pins, Prepared } from './prepared.ts';
 import * as portable from '../numeric/portable.ts';
 
 export interface IsometricOptions {
+  /** What counts: stretch, or angles alone (see `angleEnergy`); default stretch. */
+  of?: 'stretch' | 'angles';
   /** Most steps; default 200. */
   steps?: number;
   /** Stop once a step is expected to lower the energy by less than this share of it; default 1e-4. */
@@ -77,6 +79,8 @@ export interface IsometricResult {
  * of each triangle's second derivatives known in closed form and cut at zero, B. Smith, F. de Goes, T. Kim, "Analytic Eigensystems for
  * Isotropic Distortion Energies", TOG 2019. Both kinds of step solve H d = −g with the same g; only H differs.
  *
+ * Of angles it minimises `angleEnergy` instead, by Newton's steps alone, cut at zero in the same way.
+ *
  * Tried: proxies alone need 20–100 steps for the last per cent on hard disks, Newton alone from a convex-border start creeps at first.
  *
  * @param start 2 numbers a vertex, no triangle turned over
@@ -91,6 +95,7 @@ export function isometric(prepared: Prepared, start: Float64Array, options: Isom
   for (let t = 0; t < flat.count; t++) area += flat.area[t]!;
   const work: Work = {
     prepared,
+    angles: options.of === 'angles',
     gradient: new Float64Array(vertices * 2),
     values: new Float64Array(symbolic.pattern.rows.length * 4),
     diagonal: extra || options.targets ? new Float64Array(vertices * 3) : null,
@@ -116,7 +121,7 @@ export function isometric(prepared: Prepared, start: Float64Array, options: Isom
   let creeping = 0;
   const way = progress ? wayBehind(tolerance) : null;
   // proxies as long as they gain much; Newton's from there, and proxies once more where Newton's steps get stuck
-  let newton = options.near ?? false;
+  let newton = work.angles || (options.near ?? false);
   try {
     for (let step = 0; step < steps && performance.now() - began < timeLimit; step++) {
       check();
@@ -127,9 +132,11 @@ export function isometric(prepared: Prepared, start: Float64Array, options: Isom
         converged = true;
         break;
       }
-      if (way) progress!(way(-slope / 2 / energy));
+      // of angles, what is above the least there is, which is nearly all of the energy
+      const whole = work.angles ? Math.max(energy - leastOfAngles, 1e-3) : energy;
+      if (way) progress!(way(-slope / 2 / whole));
       // little is left: this step is taken, since it has been worked out, and is the last
-      const last = newton && -slope / 2 < tolerance * energy;
+      const last = newton && -slope / 2 < tolerance * whole;
       let length = Math.min(1, 0.9 * largestStep(prepared, uv, direction));
       if (extra) length = Math.min(length, extra.largestStep(uv, direction, length));
       let next = Infinity;
@@ -144,17 +151,17 @@ export function isometric(prepared: Prepared, start: Float64Array, options: Isom
         converged = true;
         break;
       }
-      const gain = (energy - next) / energy;
+      const gain = (energy - next) / whole;
       creeping = gain < 1e-3 ? creeping + 1 : 0;
-      const whole = newton && length > 0.9;
-      newton = newton ? length > 0.05 || gain > 0.02 : gain < 0.15;
+      const isWhole = newton && length > 0.9;
+      newton = work.angles || (newton ? length > 0.05 || gain > 0.02 : gain < 0.15);
       energy = next;
       uv.set(trial);
       const taken = snapTargets(work, uv);
       energies.push(stretchEnergy(prepared, uv) / area);
       onStep?.(uv, energies.at(-1)!);
       // Newton's whole steps leave a third of the way and less
-      if (!taken && (last || creeping >= 8 || (whole && gain < 2 * tolerance))) {
+      if (!taken && (last || creeping >= 8 || (isWhole && gain < 2 * tolerance))) {
         converged = true;
         break;
       }
@@ -179,6 +186,8 @@ function wayBehind(tolerance: number): (gain: number) => number {
 
 interface Work {
   prepared: Prepared;
+  /** Angles count, not stretch. */
+  angles: boolean;
   gradient: Float64Array;
   values: Float64Array;
   /** xx, xy, yy a vertex: what comes to the triangles' second derivatives. */
@@ -194,8 +203,8 @@ interface Work {
   weight: number;
 }
 
-function energyOf({ prepared, targets, pull, extra, directions, lengths, weight }: Work, uv: Float64Array): number {
-  let sum = stretchEnergy(prepared, uv) * weight;
+function energyOf({ prepared, angles, targets, pull, extra, directions, lengths, weight }: Work, uv: Float64Array): number {
+  let sum = (angles ? angleEnergy : stretchEnergy)(prepared, uv) * weight;
   if (directions) for (let k = 0; k < directions.weight.length; k++) sum += weight * directions.weight[k]! * off(prepared, directions, k, uv) ** 2;
   if (lengths)
     for (let k = 0; k < lengths.weight.length; k++) sum += weight * lengths.weight[k]! * (edgeAt(prepared, lengths, k, uv)[2] - lengths.length[k]!) ** 2;
@@ -293,13 +302,48 @@ export function stretchEnergy({ flat, triangles }: Pick<Prepared, 'flat' | 'tria
   return sum;
 }
 
+/** How much sizes count beside angles: without any a map could shrink to a point. Common practice, no source. */
+const sizeShare = 1e-3;
+const leastOfAngles = 2 + 2 * sizeShare;
+
+/**
+ * Sum over the triangles of area · (|J|² / |J| + sizeShare · (|J| + 1/|J|)), with the determinant |J|: 2 a triangle where angles are kept, which is the ratio
+ * of the singular values and its inverse added; Infinity with a flip. Source of the first term: K. Hormann, G. Greiner, "MIPS: An Efficient Global
+ * Parametrization Method", Curve and Surface Design 2000. O(T).
+ */
+export function angleEnergy({ flat, triangles }: Pick<Prepared, 'flat' | 'triangles'>, uv: Float64Array): number {
+  const { area, count } = flat;
+  let sum = 0;
+  for (let t = 0; t < count; t++) {
+    const { squares, det } = jacobian(flat, triangles, uv, t);
+    if (!(det > 0)) return Infinity;
+    sum += area[t]! * (squares / det + sizeShare * (det + 1 / det));
+  }
+  return sum;
+}
+
+/** Squared norm and determinant of a triangle's map. */
+function jacobian({ shape }: Prepared['flat'], triangles: Uint32Array, uv: Float64Array, t: number): { squares: number; det: number } {
+  const i = triangles[t * 3]! * 2;
+  const j = triangles[t * 3 + 1]! * 2;
+  const k = triangles[t * 3 + 2]! * 2;
+  const x1 = shape[t * 3]!;
+  const x2 = shape[t * 3 + 1]!;
+  const y2 = shape[t * 3 + 2]!;
+  const a = (uv[j]! - uv[i]!) / x1;
+  const c = (uv[j + 1]! - uv[i + 1]!) / x1;
+  const b = (uv[k]! - uv[i]! - a * x2) / y2;
+  const d = (uv[k + 1]! - uv[i + 1]! - c * x2) / y2;
+  return { squares: a * a + b * b + c * c + d * d, det: a * d - b * c };
+}
+
 /** Fills gradient and matrix at `uv` and solves for the step. */
 function directionOf(work: Work, uv: Float64Array, factor: Factor, newton: boolean): Float64Array {
-  const { prepared, gradient, values, diagonal, held, targets, pull, extra, directions, lengths, weight } = work;
+  const { prepared, angles, gradient, values, diagonal, held, targets, pull, extra, directions, lengths, weight } = work;
   gradient.fill(0);
   values.fill(0);
   diagonal?.fill(0);
-  addTriangles(prepared, uv, gradient, values, weight, newton);
+  addTriangles(prepared, uv, gradient, values, weight, newton, angles);
   if (targets) {
     for (let k = 0; k < targets.vertices.length; k++) {
       const v = targets.vertices[k]!;
@@ -355,6 +399,7 @@ function addTriangles(
   values: Float64Array,
   weight: number,
   newton: boolean,
+  angles: boolean,
 ): void {
   const { shape, area, count } = flat;
   for (let t = 0; t < count; t++) {
@@ -408,8 +453,16 @@ function addTriangles(
     const A = area[t]! * weight;
     const i1 = 1 / s1;
     const i2 = 1 / s2;
-    const f1 = 2 * A * (s1 - i1 * i1 * i1);
-    const f2 = 2 * A * (s2 - i2 * i2 * i2);
+    // how the energy changes with both singular values, first and, where both change, second derivative
+    let f1 = 2 * A * (s1 - i1 * i1 * i1);
+    let f2 = 2 * A * (s2 - i2 * i2 * i2);
+    let both = 0;
+    // of angles, so that it depends on the quotient above all
+    const inverse = angles ? i1 * i2 : 0;
+    if (angles) {
+      f1 = A * (i2 - s2 * i1 * i1 + sizeShare * (s2 - inverse * i1));
+      f2 = A * (i1 - s1 * i2 * i2 + sizeShare * (s1 - inverse * i2));
+    }
     // the hat functions' gradients along the two directions of J: v1 = (ct, −st), v2 = (st, ct)
     const p0 = ct * g0x - st * g0y;
     const p1 = ct * g1x - st * g1y;
@@ -429,7 +482,20 @@ function addTriangles(
     let half1: number;
     let half2: number;
     let cross: number;
-    if (newton) {
+    if (angles) {
+      const squares = (s1 * s1 + s2 * s2) * inverse * inverse;
+      const sizes = sizeShare * (1 - inverse * inverse);
+      const twist = A * Math.max(0, 2 * inverse - squares + sizes);
+      const flip = A * Math.max(0, 2 * inverse + squares - sizes);
+      half1 = half2 = (twist + flip) / 2;
+      cross = (flip - twist) / 2;
+      // the two by two of both singular values, its negative curvature left out
+      [l1, both, l2] = positivePart(
+        2 * A * (s2 + sizeShare * i2) * i1 * i1 * i1,
+        A * (sizeShare * (1 + inverse * inverse) - i1 * i1 - i2 * i2),
+        2 * A * (s1 + sizeShare * i1) * i2 * i2 * i2,
+      );
+    } else if (newton) {
       l1 = A * (2 + 6 * i1 * i1 * i1 * i1);
       l2 = A * (2 + 6 * i2 * i2 * i2 * i2);
       const twist = Math.max(0, (f1 + f2) / (s1 + s2));
@@ -443,7 +509,7 @@ function addTriangles(
       half2 = l2;
       cross = 0;
     }
-    // block of vertices i, j in the turned frame: [l1 p p + half1 q q, cross q_i p_j; cross p_i q_j, l2 q q + half2 p p]
+    // block of vertices i, j in the turned frame: [l1 p p + half1 q q, cross q_i p_j + both p_i q_j; cross p_i q_j + both q_i p_j, l2 q q + half2 p p]
     const cc = cp * cp;
     const ss = sp * sp;
     const cs = cp * sp;
@@ -490,8 +556,8 @@ function addTriangles(
       }
       const b11 = l1 * pi * pj + half1 * qi * qj;
       const b22 = l2 * qi * qj + half2 * pi * pj;
-      const b12 = cross * qi * pj;
-      const b21 = cross * pi * qj;
+      const b12 = cross * qi * pj + both * pi * qj;
+      const b21 = cross * pi * qj + both * qi * pj;
       // back to the sheet's frame: U B Uᵀ
       const xx = cc * b11 - cs * (b12 + b21) + ss * b22;
       const yy = ss * b11 + cs * (b12 + b21) + cc * b22;
@@ -505,6 +571,18 @@ function addTriangles(
       values[at + 3]! += yy;
     }
   }
+}
+
+/** A symmetric 2 × 2 matrix (xx, xy, yy) without its negative eigenvalues. */
+function positivePart(xx: number, xy: number, yy: number): [number, number, number] {
+  const middle = (xx + yy) / 2;
+  const half = Math.hypot((xx - yy) / 2, xy);
+  const [high, low] = [middle + half, middle - half];
+  if (low >= 0) return [xx, xy, yy];
+  if (high <= 0 || half === 0) return [0, 0, 0];
+  // what is left is high · e eᵀ, and e eᵀ = (M − low) / (high − low)
+  const share = high / (2 * half);
+  return [share * (xx - low), share * xy, share * (yy - low)];
 }
 
 /** The largest step before the first triangle loses its area: per triangle the least positive root of a quadratic. O(T). */

@@ -1,13 +1,13 @@
 import { JigError } from '../jigError.ts';
 import { borderBarrier } from './borderBarrier.ts';
 import { borderCrossings, borderSegments } from './borderCrossings.ts';
-import { conformal, prepare } from './conformal.ts';
+import { conformal, prepare, scaleToArea } from './conformal.ts';
 import type { Pins, Prepared } from './prepared.ts';
 import { coarseStart } from './coarseStart.ts';
 import { convexStart } from './convexStart.ts';
 import { nearestPlacement } from './heading.ts';
 import { planeMap } from './planeMap.ts';
-import { isometric, stretchEnergy, type IsometricResult } from './isometric.ts';
+import { isometric, stretchEnergy, type IsometricOptions, type IsometricResult } from './isometric.ts';
 import { rigid } from './rigid.ts';
 import { layToWishes, type Wishes } from './wishes.ts';
 
@@ -25,7 +25,7 @@ export interface IslandTask {
   rank?: Int32Array;
   /** Vertices that stay at places, in units of the piece; two and more, or the piece could turn and size itself. */
   pins?: Pins;
-  /** The island may not lie over itself: where it would, least stretch holds it apart, whatever the method; what that costs in stretch is for the eye to see. */
+  /** The island may not overlap itself: where it would, it is held apart, by least stretch where shapes are kept; what that costs is for the eye to see. */
   apart?: boolean;
   /** With `apart`: laid freely it is known to lie over itself, which is not tried again. */
   over?: boolean;
@@ -52,13 +52,15 @@ export interface IslandResult {
   energy: number;
   /** The method turned triangles over, or laid the island over itself though it may not, and least stretch has put that right. */
   putRight: boolean;
+  /** Keep angles: the map is held apart, and angles give way where they have to. */
+  heldApart: boolean;
   /** Place of each vertex in the order of elimination, for the next solve of nearly the same piece; empty where nothing had to be solved. */
   rank: Int32Array;
 }
 
 /**
- * Lays one island flat. Only keep angles (conformal) may leave triangles turned over; keep shapes (rigid) is put right by a few steps of least
- * stretch where it does, and held apart like least stretch where asked. Least stretch (isometric) starts from the present map, else from the conformal one, else from one with a convex border:
+ * Lays one island flat. Only keep angles (conformal) may leave triangles turned over; where it is to be held apart, it is laid so by least stretch and goes
+ * on from there by angles. Keep shapes (rigid) is put right by a few steps of least stretch where it does, and held apart like least stretch where asked. Least stretch (isometric) starts from the present map, else from the conformal one, else from one with a convex border:
  * the first of these without flips.
  * @throws JigError `singular`, or what `check` throws
  */
@@ -68,7 +70,7 @@ export function solveIsland(task: IslandTask, check: () => void = () => {}, prog
   // flat in space already, so that nothing is to be solved
   const wishes = method === 'isometric' && !quick ? task.wishes : undefined;
   const plane = pins ? null : planeMap(positions, triangles);
-  if (plane && !wishes) return { uv: plane, steps: 0, flips: 0, energy: 4, putRight: false, rank: new Int32Array(0) };
+  if (plane && !wishes) return { uv: plane, steps: 0, flips: 0, energy: 4, putRight: false, heldApart: false, rank: new Int32Array(0) };
   const prepared = prepare(positions, triangles, task.rank);
   const weighed = withCare(prepared, task.care);
   check();
@@ -79,17 +81,19 @@ export function solveIsland(task: IslandTask, check: () => void = () => {}, prog
   const present = task.start && flipCount(triangles, task.start) === 0 ? task.start : null;
   const presentEnergy = present ? meanEnergy(prepared, present) : Infinity;
   const presentIsGood = present !== null && presentEnergy < 20;
-  const done = (uv: Float64Array, steps: number, putRight = false): IslandResult => ({
+  const done = (uv: Float64Array, steps: number, putRight = false, isHeld = false): IslandResult => ({
     uv,
     steps,
     flips: flipCount(triangles, uv),
     energy: meanEnergy(prepared, uv),
     putRight,
+    heldApart: isHeld,
     rank: prepared.symbolic.place,
   });
   if (method === 'conformal') {
     const uv = conformal(prepared, pins);
-    if (!apart || quick || !crosses(prepared, uv)) return done(uv, 0);
+    // a triangle turned over overlaps its neighbours
+    if (!apart || quick || (flipCount(triangles, uv) === 0 && !crosses(prepared, uv))) return done(uv, 0);
     check();
   }
   if (method === 'rigid' || quick) {
@@ -100,6 +104,10 @@ export function solveIsland(task: IslandTask, check: () => void = () => {}, prog
     if (result && (quick || isSound(result.uv))) return done(result.uv, result.steps);
   }
   const report = ({ uv, steps }: { uv: Float64Array; steps: number }) => {
+    if (method === 'conformal') {
+      const kept = anglesHeldApart(prepared, uv, { check, pins, timeLimit, steps: apartSteps });
+      if (kept) return done(kept.uv, steps + kept.steps, false, true);
+    }
     if (!wishes || flipCount(triangles, uv) > 0) return done(uv, steps, method !== 'isometric');
     const extraFor = apart ? (from: Float64Array) => openedStart(prepared, from)?.barrier : undefined;
     return done(layToWishes(weighed, uv, wishes, { check, tolerance, timeLimit, pinned: pins?.vertices, extraFor }), steps);
@@ -145,6 +153,20 @@ export function solveIsland(task: IslandTask, check: () => void = () => {}, prog
     if (other && (!kept || stretch(other) < stretch(kept))) kept = other;
   }
   return report({ uv: (kept ?? free).uv, steps: free.steps + (kept?.steps ?? 0) });
+}
+
+/**
+ * From a map that is nowhere over itself to one that keeps angles as well as it can while it stays so. Null where the map is not apart.
+ */
+function anglesHeldApart(
+  prepared: Prepared,
+  from: Float64Array,
+  { check, pins, timeLimit, steps }: Pick<IsometricOptions, 'check' | 'timeLimit' | 'steps'> & { pins?: Pins },
+) {
+  const opened = openedStart(prepared, from);
+  if (!opened) return null;
+  const { uv, steps: taken } = isometric(prepared, opened.uv, { of: 'angles', extra: opened.barrier, check, targets: pins, timeLimit, steps, tolerance: 2e-3 });
+  return { uv: pins ? uv : scaleToArea(prepared, uv), steps: taken };
 }
 
 /** Triangles that count more have so much more area to the solver: their energy is multiplied by it, and nothing else. */

@@ -25,6 +25,8 @@ export interface UnwrapReport {
   energy: number;
   /** Islands that another method had laid over themselves, or (“keep shapes”) whose triangles it had turned over, put right by least stretch. */
   putRight: number;
+  /** Islands laid by angles that would have overlapped themselves, and are held apart: there angles give way. */
+  heldApart: number;
   /** Faces that are convex on the model and stay concave on the sheet. */
   concave: number;
   /** Islands that cannot lie flat as they are, and why. */
@@ -91,7 +93,7 @@ export async function unwrapIslands(
   const density = () => (known ??= commonDensity(mesh, given));
   const sizes = method === 'isometric' && !how.quick ? sizesByKept(mesh, set, ready) : [];
   const unplaced = set.unplaced.slice();
-  const report: UnwrapReport = { islands: ready, fresh: [], triangles: 0, flips: 0, energy: 0, putRight: 0, concave: 0, left };
+  const report: UnwrapReport = { islands: ready, fresh: [], triangles: 0, flips: 0, energy: 0, putRight: 0, heldApart: 0, concave: 0, left };
   let space = 0;
   ready.forEach((island, k) => {
     const piece = pieces[k]!;
@@ -107,6 +109,7 @@ export async function unwrapIslands(
     space += own;
     report.energy += own * result.energy;
     if (result.putRight) report.putRight++;
+    if (result.heldApart) report.heldApart++;
     report.triangles += piece.triangles.length / 3;
     report.flips += result.flips;
     for (let f = islands.start[island]!; f < islands.start[island + 1]!; f++) unplaced[islands.faces[f]!] = 0;
