@@ -19,7 +19,7 @@ import { defineOperation, partSchema, plural } from './operation.ts';
 import { placeFresh } from './placeFresh.ts';
 import { proposalFor, wayParams, withoutSeams } from './seams.ts';
 import { touchedFaces } from './touched.ts';
-import { apartSchema, methodSchema } from './unwrap.ts';
+import { apartSchema, methodSchema, turnedOver } from './unwrap.ts';
 
 /** Was anything of a layout set by hand: headings, pins, locks, stacks, faces marked as done? */
 export function isArranged(part: Part): boolean {
@@ -68,8 +68,10 @@ export const laySeams = defineOperation({
       report: { edges: seamed.changed.length, islands: count, energy: laid.energy, flips: laid.flips, packed: laid.packed, waiting: laid.waiting },
     };
   },
-  sentence: (_params, { edges, islands, packed, waiting }) =>
-    `Cut ${plural(edges, 'edge')} and laid ${plural(islands, 'piece')} flat${packed ? ', packed' : ''}${waiting > 0 ? `; ${waiting} found no free room` : ''}`,
+  sentence: ({ method }, { edges, islands, flips, packed, waiting }) =>
+    `Cut ${plural(edges, 'edge')} and laid ${plural(islands, 'piece')} flat${packed ? ', packed' : ''}${flips > 0 ? `; ${turnedOver(method, flips)}` : ''}${
+      waiting > 0 ? `; ${waiting} found no free room` : ''
+    }`,
 });
 
 async function layOut(

@@ -103,11 +103,27 @@ export const unwrap = defineOperation({
     }
     return done;
   },
-  sentence: (_params, report: UnwrapOutcome) =>
-    `Unwrapped ${plural(report.islands, 'island')}${report.cuts > 0 ? `, ${plural(report.cuts, 'edge')} cut for it` : ''}${
-      report.putRight > 0 ? `; ${report.putRight} of them by least stretch, or ${report.putRight === 1 ? 'it' : 'they'} would overlap or turn over` : ''
-    }${report.heldApart > 0 ? `; ${report.heldApart} of them held apart, where angles give way` : ''}${report.waiting > 0 ? `; ${report.waiting} found no free room and ${report.waiting === 1 ? 'waits' : 'wait'} in the tray` : ''}`,
+  sentence: ({ method }, report: UnwrapOutcome) =>
+    `Unwrapped ${plural(report.islands, 'island')}${report.cuts > 0 ? `, ${plural(report.cuts, 'edge')} cut for it` : ''}${besides(method, report)}`,
 });
+
+/** What came of laying flat otherwise than asked for. */
+function besides(method: UnwrapMethod, { putRight, heldApart, flips, waiting }: UnwrapOutcome): string {
+  const words: string[] = [];
+  if (putRight > 0) words.push(`${putRight} of them by least stretch, or ${putRight === 1 ? 'it' : 'they'} would overlap or turn over`);
+  if (heldApart > 0) words.push(`${heldApart} of them held apart, where angles give way`);
+  if (flips > 0) words.push(turnedOver(method, flips));
+  if (waiting > 0) words.push(`${waiting} found no free room and ${waiting === 1 ? 'waits' : 'wait'} in the tray`);
+  return words.map((one) => `; ${one}`).join('');
+}
+
+/** Why triangles are turned over, and what would help. */
+export const turnedOver = (method: UnwrapMethod, flips: number): string =>
+  `${plural(flips, 'triangle')} turned over, ${
+    method === 'conformal'
+      ? 'as keeping angles alone may do: “No island over itself” or least stretch avoids it'
+      : `too thin to be laid out without: cut ${flips === 1 ? 'it' : 'them'} off, or mend the mesh`
+  }`;
 
 export const firstLayout = defineOperation({
   name: 'firstLayout',
@@ -138,7 +154,8 @@ export const firstLayout = defineOperation({
     const opened = openIslands(part.mesh, cut(part.mesh, given, cuts).set);
     return finish(job, part, opened.set, 'all', params.method, cuts.length + opened.cuts.length, context, params.apart);
   },
-  sentence: (_params, report: UnwrapOutcome) => `Made a first layout: ${plural(report.islands, 'island')}, ${plural(report.cuts, 'edge')} cut`,
+  sentence: ({ method }, report: UnwrapOutcome) =>
+    `Made a first layout: ${plural(report.islands, 'island')}, ${plural(report.cuts, 'edge')} cut${besides(method, report)}`,
 });
 
 /** Creases where these alone lay the part out well; else rings at the limbs and few seams by a stretch limit. */
