@@ -702,31 +702,3 @@ describe('remedies for a jump of the picture', () => {
     expect(hashOf(present(one))).toBe(before);
   });
 });
-
-describe('getting ready for seams', () => {
-  it('works on a form of its own: nothing is told or changed, steps go on beside it, and it ends once seams are worked out', async () => {
-    const one = await bench();
-    const before = hashOf(present(one));
-    const warming = one.session.warmSeams();
-    expect(one.session.warmSeams()).toBe(warming);
-    while (!one.seats.asked.includes('solve')) await new Promise((next) => setTimeout(next, 1));
-    const told = one.told.length;
-    expect(hashOf(present(one))).toBe(before);
-    await done(one, 'renameJob', { name: 'Beside' });
-    await done(one, 'propose', { by: 'crease', angle: 10 });
-    const asked = one.seats.asked.length;
-    await warming;
-    // at most what the way under way still asks for
-    expect(one.seats.asked.length - asked).toBeLessThan(40);
-    expect(one.told.slice(told).filter(({ kind }) => kind === 'trouble')).toEqual([]);
-    expect(present(one).name).toBe('Beside');
-  });
-
-  it('ends with its session', async () => {
-    const one = await bench();
-    const warming = one.session.warmSeams();
-    await one.session.close();
-    await warming;
-    expect(one.seats.asked).not.toContain('solve');
-  });
-});

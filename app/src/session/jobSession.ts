@@ -108,9 +108,6 @@ function seamParts(job: Job, name: string, params: object): string[] {
 /** Operations after which what they touched is unwrapped again by itself. */
 const changesSeams: ReadonlySet<string> = new Set<OperationName>(['cut', 'uncut', 'seams', 'open', 'join', 'moveSeam']);
 
-/** Ms between two pieces of getting ready. */
-const warmPause = 30;
-
 /**
  * A person's work on a job, without a screen: steps in their order, undo, what follows a step by itself, previews, measures, keeping. What the screen is to
  * show is told; what it asks is answered, never thrown.
@@ -133,7 +130,6 @@ export class JobSession {
   private newerTaken: { history: History; entries: readonly HistoryEntry[]; index: number; job: Job } | null = null;
   /** Loads under way. */
   private readonly board: CancelBoard;
-  private isClosed = false;
   private loads = 0;
   /** Steps that run. */
   private steps = 0;
@@ -316,7 +312,6 @@ export class JobSession {
 
   /** Ends everything. */
   async close(): Promise<void> {
-    this.isClosed = true;
     this.works.cancelAll();
     this.follower.drop();
     this.measuring.close();
@@ -427,7 +422,6 @@ export class JobSession {
     // so that whatever ends this page ends at most one step that is not kept; one that cannot be kept holds nobody up
     await Promise.race([this.held.settle(), new Promise((late) => setTimeout(late, 250))]);
     const before = h.present;
-    if (name === 'propose') this.areSeamsWarm = true;
     const start = performance.now();
     const ran = await runOperation(before, name, params as Record<string, unknown>, context);
     const { job, sentence, released } = ran;
@@ -605,21 +599,6 @@ export class JobSession {
   }
 
   private bakeWarmed: Promise<void> | null = null;
-
-  /** What seams are worked out by is compiled, while nothing else is done; once. */
-  warmSeams(): Promise<void> {
-    return (this.seamsWarmed ??= import('./warmSeams.ts').then(({ warmSeams }) =>
-      warmSeams({ solve: (tasks) => this.pool.run('solve', [...tasks]) }, async () => {
-        do await new Promise((next) => setTimeout(next, warmPause));
-        while (this.isBusy && !this.isClosed && !this.areSeamsWarm);
-        return !this.isClosed && !this.areSeamsWarm;
-      }),
-    ));
-  }
-
-  private seamsWarmed: Promise<void> | null = null;
-  /** Seams were worked out in earnest. */
-  private areSeamsWarm = false;
 
   private told<N extends OperationName>(name: N, params: ParamsOf<N>): Promise<Outcome<ReportOf<N>>> {
     return attempt(async () => {

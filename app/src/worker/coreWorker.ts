@@ -107,7 +107,6 @@ const api = {
   pictureHeading: (...asked: Parameters<JobSession['pictureHeading']>) => theSession().pictureHeading(...asked),
   sharpness: (...asked: Parameters<JobSession['sharpness']>) => theSession().sharpness(...asked),
   warmBake: () => theSession().warmBake(),
-  warmSeams: () => theSession().warmSeams(),
   roughBake: (...asked: Parameters<JobSession['roughBake']>) => theSession().roughBake(...asked),
   recipeOrder: (...asked: Parameters<JobSession['recipeOrder']>) => theSession().recipeOrder(...asked),
   leaveNewerMesh: () => theSession().leaveNewerMesh(),

@@ -6,7 +6,6 @@ import { plainSight, viewingSides, viewingWords } from '@jig-peel/core/measure/s
 import { costOf, costTerms, evenWeights } from '@jig-peel/core/propose/rank';
 import { lengthWords } from '../../fields/lengthWords.ts';
 import { NumberField } from '../../fields/NumberField.tsx';
-import { isLowPower } from '../../lowPower.ts';
 import { LatestOnly } from '../../session/latestOnly.ts';
 import { useBench } from '../../store/bench.ts';
 import { show } from '../../store/shown.ts';
@@ -70,18 +69,6 @@ export default function Proposals() {
 
   // what is shown is of this layout, and goes with it
   useEffect(() => () => pointAt(null), [layout]);
-
-  useEffect(() => {
-    if (isLowPower()) return undefined;
-    const timer = setTimeout(
-      () =>
-        void coreApi()
-          .warmSeams()
-          .catch(() => {}),
-      2500,
-    );
-    return () => clearTimeout(timer);
-  }, []);
 
   const work = async () => {
     setBusy(true);
