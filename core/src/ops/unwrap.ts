@@ -108,10 +108,11 @@ export const unwrap = defineOperation({
 });
 
 /** What came of laying flat otherwise than asked for. */
-function besides(method: UnwrapMethod, { putRight, heldApart, flips, waiting }: UnwrapOutcome): string {
+function besides(method: UnwrapMethod, { islands, putRight, heldApart, flips, waiting }: UnwrapOutcome): string {
   const words: string[] = [];
-  if (putRight > 0) words.push(`${putRight} of them by least stretch, or ${putRight === 1 ? 'it' : 'they'} would overlap or turn over`);
-  if (heldApart > 0) words.push(`${heldApart} of them held apart, where angles give way`);
+  const of = (count: number) => (islands === 1 ? '' : `${count} of them `);
+  if (putRight > 0) words.push(`${of(putRight)}by least stretch, or ${putRight === 1 ? 'it' : 'they'} would overlap or turn over`);
+  if (heldApart > 0) words.push(`${of(heldApart)}held apart, where angles give way`);
   if (flips > 0) words.push(turnedOver(method, flips));
   if (waiting > 0) words.push(`${waiting} found no free room and ${waiting === 1 ? 'waits' : 'wait'} in the tray`);
   return words.map((one) => `; ${one}`).join('');
