@@ -281,22 +281,11 @@ function addLengths(prepared: Prepared, lengths: LengthTerms, uv: Float64Array, 
 
 /** Sum over the triangles of area · (|J|² + |J⁻¹|²); Infinity with a flip. O(T). */
 export function stretchEnergy({ flat, triangles }: Pick<Prepared, 'flat' | 'triangles'>, uv: Float64Array): number {
-  const { shape, area, count } = flat;
+  const { area, count } = flat;
   let sum = 0;
   for (let t = 0; t < count; t++) {
-    const i = triangles[t * 3]! * 2;
-    const j = triangles[t * 3 + 1]! * 2;
-    const k = triangles[t * 3 + 2]! * 2;
-    const x1 = shape[t * 3]!;
-    const x2 = shape[t * 3 + 1]!;
-    const y2 = shape[t * 3 + 2]!;
-    const a = (uv[j]! - uv[i]!) / x1;
-    const c = (uv[j + 1]! - uv[i + 1]!) / x1;
-    const b = (uv[k]! - uv[i]! - a * x2) / y2;
-    const d = (uv[k + 1]! - uv[i + 1]! - c * x2) / y2;
-    const det = a * d - b * c;
+    const { squares, det } = jacobian(flat, triangles, uv, t);
     if (!(det > 0)) return Infinity;
-    const squares = a * a + b * b + c * c + d * d;
     sum += area[t]! * squares * (1 + 1 / (det * det));
   }
   return sum;
