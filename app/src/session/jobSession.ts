@@ -559,6 +559,9 @@ export class JobSession {
         sentence: '',
         report: await seamRemedies(this.job, jump, looks, { ...quietContext, throwIfCancelled, pool }, between),
       };
+    }).finally(() => {
+      // the slot goes to other work in time, which a later question must not end
+      if (this.remediesAsked === slot) this.remediesAsked = 0;
     });
   }
 

@@ -454,6 +454,11 @@ describe('held apart (Smith & Schaefer 2015)', () => {
     solveIsland({ ...openPiece(coil), method: 'isometric', apart: true }, undefined, (share) => held.push(share));
     held.forEach((share, k) => expect(share).toBeGreaterThanOrEqual(held[k - 1] ?? 0));
     expect(held.some((share) => share > 0.75)).toBe(true);
+    // and by angles, which go on from there
+    const angles: number[] = [];
+    solveIsland({ ...openPiece(coil), method: 'conformal', apart: true }, undefined, (share) => angles.push(share));
+    angles.forEach((share, k) => expect(share).toBeGreaterThanOrEqual(angles[k - 1] ?? 0));
+    expect(angles.filter((share) => share > 0.85).length).toBeGreaterThan(5);
   });
 
   it('what does not overlap is left alone', () => {

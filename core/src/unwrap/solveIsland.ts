@@ -105,7 +105,8 @@ export function solveIsland(task: IslandTask, check: () => void = () => {}, prog
   }
   const report = ({ uv, steps }: { uv: Float64Array; steps: number }) => {
     if (method === 'conformal') {
-      const kept = anglesHeldApart(prepared, uv, { check, pins, timeLimit, steps: apartSteps });
+      [low, high] = [0.85, 1];
+      const kept = anglesHeldApart(prepared, uv, { check, pins, timeLimit, steps: apartSteps, progress: inPhase });
       if (kept) return done(kept.uv, steps + kept.steps, false, true);
     }
     if (!wishes || flipCount(triangles, uv) > 0) return done(uv, steps, method !== 'isometric');
@@ -116,7 +117,7 @@ export function solveIsland(task: IslandTask, check: () => void = () => {}, prog
   // from a map that lies nowhere over itself, the border held apart
   const heldApart = (from: Float64Array | null, nearly: boolean) => {
     const opened = from && openedStart(prepared, from);
-    [low, high] = [Math.max(low, 0.75), 1];
+    [low, high] = [Math.max(low, 0.75), method === 'conformal' ? 0.85 : 1];
     return (
       opened &&
       isometric(weighed, opened.uv, { check, tolerance, timeLimit, targets: pins, extra: opened.barrier, steps: apartSteps, near: nearly, progress: inPhase })
@@ -161,11 +162,11 @@ export function solveIsland(task: IslandTask, check: () => void = () => {}, prog
 function anglesHeldApart(
   prepared: Prepared,
   from: Float64Array,
-  { check, pins, timeLimit, steps }: Pick<IsometricOptions, 'check' | 'timeLimit' | 'steps'> & { pins?: Pins },
+  { pins, ...options }: Pick<IsometricOptions, 'check' | 'timeLimit' | 'steps' | 'progress'> & { pins?: Pins },
 ) {
   const opened = openedStart(prepared, from);
   if (!opened) return null;
-  const { uv, steps: taken } = isometric(prepared, opened.uv, { of: 'angles', extra: opened.barrier, check, targets: pins, timeLimit, steps, tolerance: 2e-3 });
+  const { uv, steps: taken } = isometric(prepared, opened.uv, { ...options, of: 'angles', extra: opened.barrier, targets: pins, tolerance: 2e-3 });
   return { uv: pins ? uv : scaleToArea(prepared, uv), steps: taken };
 }
 
