@@ -128,8 +128,8 @@ export class JobSession {
   private readonly previews: Previews;
   /** How it was before a newer mesh that is being looked at, and the job with it. */
   private newerTaken: { history: History; entries: readonly HistoryEntry[]; index: number; job: Job } | null = null;
-  /** Loads under way. */
   private readonly board: CancelBoard;
+  /** Loads under way. */
   private loads = 0;
   /** Steps that run. */
   private steps = 0;

@@ -60,8 +60,8 @@ export interface IslandResult {
 
 /**
  * Lays one island flat. Only keep angles (conformal) may leave triangles turned over; where it is to be held apart, it is laid so by least stretch and goes
- * on from there by angles. Keep shapes (rigid) is put right by a few steps of least stretch where it does, and held apart like least stretch where asked. Least stretch (isometric) starts from the present map, else from the conformal one, else from one with a convex border:
- * the first of these without flips.
+ * on from there by angles. Keep shapes (rigid) is put right by a few steps of least stretch where it does, and held apart like least stretch where asked.
+ * Least stretch (isometric) starts from the present map, else from the conformal one, else from one with a convex border: the first of these without flips.
  * @throws JigError `singular`, or what `check` throws
  */
 export function solveIsland(task: IslandTask, check: () => void = () => {}, progress: (share: number) => void = () => {}): IslandResult {
