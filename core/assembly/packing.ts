@@ -251,6 +251,8 @@ let orderAt: usize = 0;
 let costAt: usize = 0;
 /** 1 for each piece that stays (u8). */
 let fixedAt: usize = 0;
+/** Boxes of the pieces where they stand, two pieces at a time: least x, least y, most x, most y (2 × f64 each). */
+let standingAt: usize = 0;
 let heapStart: usize = 0;
 let heap: usize = 0;
 let heapEnd: usize = 0;
@@ -285,6 +287,7 @@ export function setUp(table: usize, pieces: i32, coarseFactor: i32, stride: i32,
   costAt = load<u32>(table, 60);
   fixedAt = load<u32>(table, 64);
   placesAt = load<u32>(table, 68);
+  standingAt = load<u32>(table, 72);
   heapStart = start;
   heap = start;
   heapEnd = end;
@@ -405,32 +408,49 @@ function depthOf(a: i32, poseA: i32, b: i32, poseB: i32, dx: i32, dy: i32): i32 
   return load<u8>(<usize>load<u32>(record) + <usize>(y * w + x));
 }
 
+/** Writes down the box of a piece where it stands. */
+function stand(i: i32): void {
+  const box = boxAt + (<usize>(i * 4 + load<i32>(poseAt + (<usize>i << 2))) << 5);
+  const at = standingAt + (<usize>(i >> 1) << 6) + (<usize>(i & 1) << 3);
+  const x = <f64>load<i32>(xAt + (<usize>i << 2));
+  const y = <f64>load<i32>(yAt + (<usize>i << 2));
+  store<f64>(at, load<f64>(box) + x);
+  store<f64>(at, load<f64>(box, 8) + y, 16);
+  store<f64>(at, load<f64>(box, 16) + x, 32);
+  store<f64>(at, load<f64>(box, 24) + y, 48);
+}
+
 /** Weighted cost of a piece at a place; leaves off where it reaches the limit. */
 function costOf(i: i32, pose: i32, x: i32, y: i32, limit: f32): f32 {
   work += <f64>(n >> 3) + 4;
   const own = boxAt + (<usize>(i * 4 + pose) << 5);
-  const minX = load<f64>(own) + <f64>x;
-  const minY = load<f64>(own, 8) + <f64>y;
-  const maxX = load<f64>(own, 16) + <f64>x;
-  const maxY = load<f64>(own, 24) + <f64>y;
+  const minX = v128.splat<f64>(load<f64>(own) + <f64>x);
+  const minY = v128.splat<f64>(load<f64>(own, 8) + <f64>y);
+  const maxX = v128.splat<f64>(load<f64>(own, 16) + <f64>x);
+  const maxY = v128.splat<f64>(load<f64>(own, 24) + <f64>y);
   let sum: f32 = 0;
   const weights = weightAt + (<usize>(i * n) << 2);
-  for (let j = 0; j < n; j++) {
-    if (j == i) continue;
-    const jx = load<i32>(xAt + (<usize>j << 2));
-    const jy = load<i32>(yAt + (<usize>j << 2));
-    const p = load<i32>(poseAt + (<usize>j << 2));
-    const box = boxAt + (<usize>(j * 4 + p) << 5);
-    if (load<f64>(box) + <f64>jx >= maxX || load<f64>(box, 16) + <f64>jx <= minX || load<f64>(box, 8) + <f64>jy >= maxY || load<f64>(box, 24) + <f64>jy <= minY) continue;
-    const depth = depthOf(j, p, i, pose, x - jx, y - jy);
-    if (depth == 0) continue;
-    sum += load<f32>(weights + (<usize>j << 2)) * load<f32>(costAt + (<usize>depth << 2));
-    if (sum >= limit) return sum;
+  let at = standingAt;
+  for (let group = 0; group < n; group += 2, at += 64) {
+    let hits = i64x2.bitmask(
+      v128.and(
+        v128.and(v128.lt<f64>(v128.load(at), maxX), v128.gt<f64>(v128.load(at, 32), minX)),
+        v128.and(v128.lt<f64>(v128.load(at, 16), maxY), v128.gt<f64>(v128.load(at, 48), minY)),
+      ),
+    );
+    for (; hits; hits &= hits - 1) {
+      const j = group + ctz(hits);
+      if (j == i) continue;
+      const depth = depthOf(j, load<i32>(poseAt + (<usize>j << 2)), i, pose, x - load<i32>(xAt + (<usize>j << 2)), y - load<i32>(yAt + (<usize>j << 2)));
+      if (depth == 0) continue;
+      sum += load<f32>(weights + (<usize>j << 2)) * load<f32>(costAt + (<usize>depth << 2));
+      if (sum >= limit) return sum;
+    }
   }
   return sum;
 }
 
-/** sums += weight · coarse copy of the map of i in a pose against j. */
+/** sums += weight · coarse copy of the map of i in a pose against j. Eight places at a time; of the last ones of a row, those beyond it are left as they are. */
 function addCoarse(i: i32, pose: i32, j: i32, originX: i32, originY: i32, width: i32, height: i32): void {
   const p = load<i32>(poseAt + (<usize>j << 2));
   let record: usize;
@@ -461,15 +481,14 @@ function addCoarse(i: i32, pose: i32, j: i32, originX: i32, originY: i32, width:
   if (fromX >= toX) return;
   const weight = least(256, max(1, <i32>(load<f32>(weightAt + (<usize>(i * n + j) << 2)) * 4 + 0.5)));
   const scale = i16x8.splat(<i16>weight);
+  const rest = (toX - fromX) & 7;
+  const restScale = v128.and(scale, v128.lt<i16>(i16x8(0, 1, 2, 3, 4, 5, 6, 7), i16x8.splat(<i16>rest)));
   for (let r = fromY; r < toY; r++) {
     let q = map + <usize>r * w + fromX;
     const end = map + <usize>r * w + toX;
     let to = sumsAt + ((<usize>(y + r) * coarseStride + (x + fromX)) << 1);
     for (; q + 8 <= end; q += 8, to += 16) v128.store(to, i16x8.add_sat_u(v128.load(to), i16x8.mul(v128.load_ext<u8>(q), scale)));
-    for (; q < end; q++, to += 2) {
-      const sum = <u32>load<u16>(to) + <u32>load<u8>(q) * weight;
-      store<u16>(to, <u16>(sum > 65535 ? 65535 : sum));
-    }
+    if (rest) v128.store(to, i16x8.add_sat_u(v128.load(to), i16x8.mul(v128.load_ext<u8>(q), restScale)));
   }
 }
 
@@ -623,6 +642,7 @@ function move(i: i32, width: f64, height: f64): void {
   store<i32>(px, load<i32>(best, 4));
   store<i32>(py, load<i32>(best, 8));
   store<i32>(pp, load<i32>(best, 12));
+  stand(i);
   for (let j = 0; j < n; j++) if (j != i) remeasure(i, j);
 }
 
@@ -668,6 +688,13 @@ export function begin(width: f64, height: f64): f64 {
     store<i32>(px, max(load<i32>(rangeAt), least(load<i32>(rangeAt, 8), load<i32>(px))));
     store<i32>(py, max(load<i32>(rangeAt, 4), least(load<i32>(rangeAt, 12), load<i32>(py))));
   }
+  if (n & 1) {
+    // the last pair lacks one: a box that meets none
+    const at = standingAt + (<usize>(n >> 1) << 6) + 8;
+    store<f64>(at, Infinity);
+    store<f64>(at, -Infinity, 32);
+  }
+  for (let i = 0; i < n; i++) stand(i);
   for (let i = 0; i < n; i++) {
     for (let j = 0; j < n; j++) store<f32>(weightAt + (<usize>(i * n + j) << 2), 1);
     for (let j = 0; j < i; j++) remeasure(i, j);

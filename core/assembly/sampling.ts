@@ -201,14 +201,10 @@ function isInside(px: f32, py: f32, edges: usize, blocks: i32): bool {
   return i32x4.extract_lane(winding, 0) + i32x4.extract_lane(winding, 1) + i32x4.extract_lane(winding, 2) + i32x4.extract_lane(winding, 3) != 0;
 }
 
-/**
- * Whether a piece, its edges given, overlaps another that stands at its present angle.
- * @param dx, dy from the other's origin to the piece's
- */
-function overlaps(edges: usize, blocks: i32, circles: usize, places: usize, placeCount: i32, dx: f32, dy: f32, j: i32): bool {
-  const other = record(j);
-  // the largest circles of both tell the most
-  const otherCircles: usize = load<u32>(other, 16);
+/** Whether one of the four largest circles of a piece overlaps one of those of another: then the pieces do. */
+// @ts-ignore: decorator
+@inline
+function circlesOverlap(circles: usize, otherCircles: usize, dx: f32, dy: f32): bool {
   const cx = v128.load(otherCircles);
   const cy = v128.load(otherCircles, 16);
   const cr = v128.load(otherCircles, 32);
@@ -216,11 +212,17 @@ function overlaps(edges: usize, blocks: i32, circles: usize, places: usize, plac
     const ex = v128.sub<f32>(cx, v128.splat<f32>(load<f32>(circles + k) + dx));
     const ey = v128.sub<f32>(cy, v128.splat<f32>(load<f32>(circles + k, 16) + dy));
     const r = v128.add<f32>(cr, v128.splat<f32>(load<f32>(circles + k, 32)));
-    if (v128.any_true(v128.lt<f32>(v128.add<f32>(v128.mul<f32>(ex, ex), v128.mul<f32>(ey, ey)), v128.mul<f32>(r, r)))) {
-      work += 2;
-      return true;
-    }
+    if (v128.any_true(v128.lt<f32>(v128.add<f32>(v128.mul<f32>(ex, ex), v128.mul<f32>(ey, ey)), v128.mul<f32>(r, r)))) return true;
   }
+  return false;
+}
+
+/**
+ * Whether a piece, its edges given, overlaps another that stands at its present angle; told by their borders.
+ * @param dx, dy from the other's origin to the piece's
+ */
+function overlaps(edges: usize, blocks: i32, places: usize, placeCount: i32, dx: f32, dy: f32, j: i32): bool {
+  const other = record(j);
   const box = boxAt + (<usize>j << 4);
   const jMinX = load<f32>(box);
   const jMinY = load<f32>(box, 4);
@@ -305,8 +307,11 @@ function overlaps(edges: usize, blocks: i32, circles: usize, places: usize, plac
   return false;
 }
 
-/** How much two overlapping pieces do so, by their circles. */
-function depth(i: i32, circles: usize, j: i32, dx: f32, dy: f32): f32 {
+/**
+ * How much two overlapping pieces do so, by their circles. All of it adds up, so that it can be left off early.
+ * @param limit from which on it does not matter how much more it is
+ */
+function depth(i: i32, circles: usize, j: i32, dx: f32, dy: f32, limit: f32): f32 {
   const one = record(i);
   const other = record(j);
   const count = load<i32>(one, 20) << 2;
@@ -316,8 +321,12 @@ function depth(i: i32, circles: usize, j: i32, dx: f32, dy: f32): f32 {
   const soft4 = v128.splat<f32>(soft);
   const square = v128.splat<f32>(soft * soft);
   const double = v128.splat<f32>(2 * soft);
+  const size = sqrt<f32>(load<f32>(one, 56) * load<f32>(other, 56));
+  const most = (limit / size) * (limit / size);
   let sum = v128.splat<f32>(0);
-  for (let a = 0; a < count; a++) {
+  let whole: f32 = 0;
+  let a = 0;
+  while (a < count) {
     const from = circles + <usize>(a >> 2) * circleBlock + (<usize>(a & 3) << 2);
     const radius = load<f32>(from, 32);
     if (radius <= 0) break;
@@ -335,10 +344,15 @@ function depth(i: i32, circles: usize, j: i32, dx: f32, dy: f32): f32 {
       const value = v128.bitselect(into, far, v128.gt<f32>(into, soft4));
       sum = v128.add<f32>(sum, v128.mul<f32>(value, v128.min<f32>(r, or)));
     }
+    a++;
+    if (a & 1) {
+      whole = f32x4.extract_lane(sum, 0) + f32x4.extract_lane(sum, 1) + f32x4.extract_lane(sum, 2) + f32x4.extract_lane(sum, 3);
+      if (whole >= most) break;
+    }
   }
-  work += <f64>(count * otherBlocks) * 0.5;
-  const whole = f32x4.extract_lane(sum, 0) + f32x4.extract_lane(sum, 1) + f32x4.extract_lane(sum, 2) + f32x4.extract_lane(sum, 3);
-  return sqrt<f32>(whole) * sqrt<f32>(load<f32>(one, 56) * load<f32>(other, 56));
+  work += <f64>(a * otherBlocks) * 0.5;
+  whole = f32x4.extract_lane(sum, 0) + f32x4.extract_lane(sum, 1) + f32x4.extract_lane(sum, 2) + f32x4.extract_lane(sum, 3);
+  return sqrt<f32>(whole) * size;
 }
 
 /** Which of four pieces' boxes meet a box, as bits. */
@@ -354,7 +368,14 @@ function boxHits(group: i32, left: f32, low: f32, right: f32, high: f32): i32 {
   );
 }
 
-/** Weighted loss of a piece at a place, at the tried angle; leaves off where it reaches the limit. */
+/** Pieces whose boxes meet that of the tried one and whose largest circles do not (i32). */
+const mostWaiting = 256;
+const waitingAt = memory.data(256 * 4, 16);
+
+/**
+ * Weighted loss of a piece at a place, at the tried angle; leaves off where it reaches the limit. First come those whose circles overlap: that is soon found out,
+ * and they cost most.
+ */
 function lossAtPlace(i: i32, x: f32, y: f32, limit: f32): f32 {
   const at = record(i);
   const blocks = load<i32>(at, 8);
@@ -366,6 +387,7 @@ function lossAtPlace(i: i32, x: f32, y: f32, limit: f32): f32 {
   const row = weightAt + (<usize>(i * n) << 2);
   let loss: f32 = 0;
   const groups = (n + 3) >> 2;
+  let waiting = 0;
   work += <f64>groups * 0.3 + 40;
   for (let g = 0; g < groups; g++) {
     let hits = boxHits(g, left, low, right, high);
@@ -375,10 +397,27 @@ function lossAtPlace(i: i32, x: f32, y: f32, limit: f32): f32 {
       const other = record(j);
       const dx = x - load<f32>(other, 44);
       const dy = y - load<f32>(other, 48);
-      if (!overlaps(triedEdges, blocks, triedCircles, triedPlaces, places, dx, dy, j)) continue;
-      loss += load<f32>(row + (<usize>j << 2)) * depth(i, triedCircles, j, dx, dy);
+      work += 2;
+      if (waiting < mostWaiting && !circlesOverlap(triedCircles, load<u32>(other, 16), dx, dy)) {
+        store<i32>(waitingAt + (<usize>waiting << 2), j);
+        waiting++;
+        continue;
+      }
+      if (waiting == mostWaiting && !circlesOverlap(triedCircles, load<u32>(other, 16), dx, dy) && !overlaps(triedEdges, blocks, triedPlaces, places, dx, dy, j)) continue;
+      const weight = load<f32>(row + (<usize>j << 2));
+      loss += weight * depth(i, triedCircles, j, dx, dy, (limit - loss) / weight);
       if (loss >= limit) return loss;
     }
+  }
+  for (let k = 0; k < waiting; k++) {
+    const j = load<i32>(waitingAt + (<usize>k << 2));
+    const other = record(j);
+    const dx = x - load<f32>(other, 44);
+    const dy = y - load<f32>(other, 48);
+    if (!overlaps(triedEdges, blocks, triedPlaces, places, dx, dy, j)) continue;
+    const weight = load<f32>(row + (<usize>j << 2));
+    loss += weight * depth(i, triedCircles, j, dx, dy, (limit - loss) / weight);
+    if (loss >= limit) return loss;
   }
   return loss;
 }
@@ -406,9 +445,10 @@ function measure(i: i32, from: i32): void {
       x + maxX >= ox + load<f32>(against) &&
       y + minY <= oy + load<f32>(against, 12) &&
       y + maxY >= oy + load<f32>(against, 4) &&
-      overlaps(load<u32>(at, 4), load<i32>(at, 8), load<u32>(at, 16), load<u32>(at, 28), load<i32>(at, 32), x - ox, y - oy, j)
+      (circlesOverlap(load<u32>(at, 16), load<u32>(other, 16), x - ox, y - oy) ||
+        overlaps(load<u32>(at, 4), load<i32>(at, 8), load<u32>(at, 28), load<i32>(at, 32), x - ox, y - oy, j))
     )
-      loss = depth(i, load<u32>(at, 16), j, x - ox, y - oy);
+      loss = depth(i, load<u32>(at, 16), j, x - ox, y - oy, Infinity);
     store<f32>(lossAt + (<usize>(i * n + j) << 2), loss);
     store<f32>(lossAt + (<usize>(j * n + i) << 2), loss);
   }

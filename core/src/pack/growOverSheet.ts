@@ -156,6 +156,8 @@ interface SampledOptions {
 const patience = 80;
 /** Outlines of a search by sampled places are larger by this share of the sheet's side, so that rounding adds no overlap. */
 const roomForRounding = 1e-5;
+/** Where that is all that is added, corners stay corners unless they are very sharp (turn between neighbouring edges of an arc). */
+const sharpStep = 2.6;
 
 /** Grows the scale by trying places all over the sheet, at any angle that pieces may have. @returns the best layout found, at least the one given */
 export function growSampled(field: SearchField, pieces: readonly SearchPiece[], start: Placed, { seed, spin, stride, meter, better }: SampledOptions): Placed {
@@ -169,7 +171,7 @@ export function growSampled(field: SearchField, pieces: readonly SearchPiece[], 
   const separator = new SampledSeparator(
     [
       ...pieces.map(({ loops, turns, isFree }) => ({
-        edges: offsetEdges(simplifiedOutline(loops, start.scale, tolerance), field.gap / 2 + side * roomForRounding),
+        edges: offsetEdges(simplifiedOutline(loops, start.scale, tolerance), field.gap / 2 + side * roomForRounding, field.gap > 0 ? undefined : sharpStep),
         turns: isFree && spin ? (0 as const) : turns,
         isFixed: false,
       })),

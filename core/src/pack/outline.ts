@@ -182,53 +182,71 @@ const arcStep = Math.PI / 5;
 
 /**
  * Edges of the region that is nearer than `distance` to the solid of some lines, 4 numbers an edge: each edge moved outward, arcs round the corners that stand
- * out. At corners of bays edges cross, which adds nothing to the region; nothing of it is missing. O(points).
+ * out. In bays the moved edges end where they meet; where one is too short for that they cross, which adds nothing to the region. Nothing of it is missing.
+ * O(points).
+ * @param step largest turn between neighbouring edges of an arc
  */
-export function offsetEdges(loops: readonly Loop[], distance: number): Float64Array {
-  const out: number[] = [];
-  for (const loop of loops) {
-    const n = loop.length / 2;
-    const first = out.length;
-    let [px, py] = [NaN, NaN];
-    const to = (x: number, y: number) => {
-      if (px === px) out.push(px, py, x, y);
-      [px, py] = [x, y];
-    };
-    for (let k = 0; k < n; k++) {
-      const a = ((k + n - 1) % n) * 2;
-      const b = k * 2;
-      const c = ((k + 1) % n) * 2;
-      const x = loop[b]!;
-      const y = loop[b + 1]!;
-      if (distance === 0) {
-        to(x, y);
-        continue;
-      }
-      // outward is to the right of an edge
-      const l1 = Math.hypot(x - loop[a]!, y - loop[a + 1]!);
-      const l2 = Math.hypot(loop[c]! - x, loop[c + 1]! - y);
-      const [ux, uy] = [(y - loop[a + 1]!) / l1, -(x - loop[a]!) / l1];
-      const [vx, vy] = [(loop[c + 1]! - y) / l2, -(loop[c]! - x) / l2];
-      const turn = portable.atan2(ux * vy - uy * vx, ux * vx + uy * vy);
-      to(x + ux * distance, y + uy * distance);
-      if (turn > 0) {
-        const steps = Math.ceil(turn / arcStep);
-        const from = portable.atan2(uy, ux);
-        const reach = distance / portable.cos(turn / steps / 2);
-        for (let s = 0; s < steps; s++) {
-          const angle = from + (turn * (s + 0.5)) / steps;
-          to(x + portable.cos(angle) * reach, y + portable.sin(angle) * reach);
-        }
-      }
-      to(x + vx * distance, y + vy * distance);
-    }
-    if (out.length > first) to(out[first]!, out[first + 1]!);
-    else if (n > 0 && px === px) continue;
-  }
-  // edges without length say nothing
+export function offsetEdges(loops: readonly Loop[], distance: number, step = arcStep): Float64Array {
   const kept: number[] = [];
-  for (let k = 0; k < out.length; k += 4) if (out[k] !== out[k + 2] || out[k + 1] !== out[k + 3]) kept.push(out[k]!, out[k + 1]!, out[k + 2]!, out[k + 3]!);
+  for (const loop of loops) {
+    const line = distance === 0 ? [...loop] : offsetLoop(loop, distance, step);
+    const count = line.length;
+    for (let k = 0; k < count; k += 2) {
+      const [x0, y0, x1, y1] = [line[k]!, line[k + 1]!, line[(k + 2) % count]!, line[(k + 3) % count]!];
+      // edges without length say nothing
+      if (x0 !== x1 || y0 !== y1) kept.push(x0, y0, x1, y1);
+    }
+  }
   return Float64Array.from(kept);
+}
+
+/** The points of a closed line moved outward, see `offsetEdges`. */
+function offsetLoop(given: Loop, distance: number, step: number): number[] {
+  const loop: number[] = [];
+  for (let k = 0, j = given.length - 2; k < given.length; j = k, k += 2)
+    if (given[k] !== given[j] || given[k + 1] !== given[j + 1]) loop.push(given[k]!, given[k + 1]!);
+  const n = loop.length / 2;
+  /** Of the edge that begins at a point: its length, and the direction outward, to its right. */
+  const length = new Float64Array(n);
+  const nx = new Float64Array(n);
+  const ny = new Float64Array(n);
+  for (let k = 0; k < n; k++) {
+    const next = ((k + 1) % n) * 2;
+    const [dx, dy] = [loop[next]! - loop[k * 2]!, loop[next + 1]! - loop[k * 2 + 1]!];
+    length[k] = Math.hypot(dx, dy);
+    nx[k] = dy / length[k]!;
+    ny[k] = -dx / length[k]!;
+  }
+  const turn = new Float64Array(n);
+  /** By how much both edges at a corner of a bay become shorter where they end at their meeting. */
+  const cut = new Float64Array(n);
+  for (let k = 0; k < n; k++) {
+    const a = (k + n - 1) % n;
+    turn[k] = portable.atan2(nx[a]! * ny[k]! - ny[a]! * nx[k]!, nx[a]! * nx[k]! + ny[a]! * ny[k]!);
+    const half = turn[k]! / 2;
+    if (turn[k]! < 0) cut[k] = turn[k]! > -3 ? (-distance * portable.sin(half)) / portable.cos(half) : Infinity;
+  }
+  const out: number[] = [];
+  for (let k = 0; k < n; k++) {
+    const a = (k + n - 1) % n;
+    const [x, y] = [loop[k * 2]!, loop[k * 2 + 1]!];
+    const [ux, uy, vx, vy] = [nx[a]!, ny[a]!, nx[k]!, ny[k]!];
+    if (turn[k]! >= 0) {
+      const steps = Math.max(1, Math.ceil(turn[k]! / step));
+      const from = portable.atan2(uy, ux);
+      // the first and the last of the points are on the moved edges
+      const reach = distance / portable.cos(turn[k]! / steps / 2);
+      for (let s = 0; s < steps; s++) {
+        const angle = from + (turn[k]! * (s + 0.5)) / steps;
+        out.push(x + portable.cos(angle) * reach, y + portable.sin(angle) * reach);
+      }
+    } else if (cut[k]! + cut[a]! <= length[a]! && cut[k]! + cut[(k + 1) % n]! <= length[k]!) {
+      // half way between both directions, as far as where the moved edges meet
+      const far = distance / (1 + ux * vx + uy * vy);
+      out.push(x + (ux + vx) * far, y + (uy + vy) * far);
+    } else out.push(x + ux * distance, y + uy * distance, x + vx * distance, y + vy * distance);
+  }
+  return out;
 }
 
 /** A point well inside a region: of the middles of some rows, the one with most room. @returns x, y; null where the region has no inside */

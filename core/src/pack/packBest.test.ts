@@ -404,6 +404,59 @@ describe('outlines', () => {
     expect(Math.max(...edges.filter((_, k) => k % 2 === 0))).toBeGreaterThanOrEqual(12 - 1e-9);
   });
 
+  it('moved outward hold all that is nearer than the distance, and little else (property; round offsets of clipper-lib)', () => {
+    const unit = 1e4;
+    const arcs = Math.PI / 5;
+    fc.assert(
+      fc.property(
+        fc.integer({ min: 1, max: 1e6 }),
+        fc.integer({ min: 5, max: 40 }),
+        fc.double({ min: 0.02, max: 3, noNaN: true }),
+        (seed, corners, distance) => {
+          const random = seededRandom(seed);
+          const points = Array.from({ length: corners }, (_, k): [number, number] => {
+            const angle = ((k + 0.8 * random()) / corners) * 2 * Math.PI;
+            const radius = 4 + 6 * random() ** 2;
+            return [radius * Math.cos(angle), radius * Math.sin(angle)];
+          });
+          const edges = offsetEdges([Float64Array.from(points.flat())], distance);
+          const moved = Array.from({ length: edges.length / 4 }, (_, k) => ({ X: Math.round(edges[k * 4]! * unit), Y: Math.round(edges[k * 4 + 1]! * unit) }));
+          const path = points.map(([x, y]) => ({ X: Math.round(x * unit), Y: Math.round(y * unit) }));
+          const offset = new clipper.ClipperOffset(2, 1e-4 * unit);
+          offset.AddPath(path, clipper.JoinType.jtRound, clipper.EndType.etClosedPolygon);
+          const round = new clipper.Paths();
+          offset.Execute(round, distance * unit);
+          const areaOf = (paths: { X: number; Y: number }[][]) => paths.reduce((sum, one) => sum + clipper.Clipper.Area(one), 0) / unit ** 2;
+          const both = (type: number) => {
+            const cut = new clipper.Clipper();
+            cut.AddPath(moved, clipper.PolyType.ptSubject, true);
+            cut.AddPaths(round, clipper.PolyType.ptClip, true);
+            const out = new clipper.Paths();
+            cut.Execute(type, out, clipper.PolyFillType.pftNonZero, clipper.PolyFillType.pftNonZero);
+            return areaOf(out);
+          };
+          const shared = both(clipper.ClipType.ctIntersection);
+          expect(areaOf(round) - shared).toBeLessThan(2e-3 * areaOf(round));
+          // beyond the circle a sector of a step has its two corners, and all corners that stand out turn by so much together
+          let turning = 0;
+          points.forEach(([x, y], k) => {
+            const [px, py] = points.at(k - 1)!;
+            const [nx, ny] = points[(k + 1) % corners]!;
+            turning += Math.max(0, Math.atan2((x - px) * (ny - y) - (y - py) * (nx - x), (x - px) * (nx - x) + (y - py) * (ny - y)));
+          });
+          const corner = (turning / 2) * distance ** 2 * (Math.tan(arcs / 2) / (arcs / 2) - 1);
+          expect(both(clipper.ClipType.ctUnion) - areaOf(round)).toBeLessThan(corner + 2e-3 * areaOf(round));
+        },
+      ),
+      { numRuns: 60 },
+    );
+    // an edge each where no corner turns by more than a step: of a regular polygon of twelve, as many
+    const twelve = Float64Array.from(Array.from({ length: 12 }, (_, k) => [Math.cos((k * Math.PI) / 6), Math.sin((k * Math.PI) / 6)]).flat());
+    expect(offsetEdges([twelve], 0.3).length / 4).toBe(12);
+    // and of a bay whose edges are long enough for that, none more
+    expect(offsetEdges([Float64Array.from([0, 0, 40, 0, 40, 40, 20, 10, 0, 40])], 0.1, 3).length / 4).toBe(5);
+  });
+
   it('are laid upright by the least box, and say how spidery they are', () => {
     const turned = Float64Array.from(
       [0, 0, 30, 0, 30, 10, 0, 10].map((_, k, all) =>

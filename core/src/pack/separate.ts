@@ -126,7 +126,7 @@ export class Separator {
     const poses = n * 4;
     const stride = Math.ceil(side / coarse) + 16;
     const options = pieces.reduce((sum, { quarters }) => sum + quarters.length, 0);
-    const table = take(18 * 4);
+    const table = take(19 * 4);
     const edgesAt = take(poses * 4);
     const innerAt = take(poses * 4);
     const placesAt = take(n * 4);
@@ -143,6 +143,7 @@ export class Separator {
     const orderAt = take(n * 4);
     const costAt = take(1024 + 64);
     const fixedAt = take(n);
+    const standingAt = take(Math.ceil(n / 2) * 64);
     const lines = take(edgeNumbers * 8);
     // at most as many places as edges, and one more
     const placeRoom = take(edgeNumbers * 4 + poses * 16);
@@ -173,6 +174,7 @@ export class Separator {
         costAt,
         fixedAt,
         placesAt,
+        standingAt,
       ],
       table / 4,
     );
