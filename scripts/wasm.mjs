@@ -25,4 +25,5 @@ write('core/assembly/cholesky.ts', 'core/src/numeric/simdModule.generated.ts', {
 });
 write('core/assembly/packing.ts', 'core/src/pack/packModule.generated.ts', { packModule: ['packing', []] });
 write('core/assembly/sampling.ts', 'core/src/pack/sampleModule.generated.ts', { sampleModule: ['sampling', []] });
+write('core/assembly/cells.ts', 'core/src/pack/cellsModule.generated.ts', { cellsModule: ['cells', []] });
 write('core/assembly/surface.ts', 'core/src/images/surface/surfaceModule.generated.ts', { surfaceModule: ['surface', []] });

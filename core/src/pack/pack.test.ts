@@ -10,7 +10,10 @@ import { evenDensity, islandDensities } from './density.ts';
 import { packLayout } from './pack.ts';
 import type { PackOptions } from './packing.ts';
 import { BitRows } from './bitRows.ts';
-import { grow, rasterise, turnRaster } from './shape.ts';
+import { cellsOf } from './fastCells.ts';
+import { doubleArea } from './outline.ts';
+import { grow, rasterise, rasteriseOutline, shapeFrom, turnRaster } from './shape.ts';
+import { TakenCells } from './takenCells.ts';
 
 /** Flat polygons as separate islands, UVs = their own coordinates. */
 function polygons(list: number[][]) {
@@ -179,6 +182,73 @@ describe('raster', () => {
         }
       }),
       { numRuns: 60 },
+    );
+  });
+
+  /** A ring about a hole, its corners at the same angles: its two borders, and its triangles. */
+  function ring(random: () => number, corners: number, size: number): { loops: Float64Array[]; triangles: Float64Array } {
+    const at = Array.from({ length: corners }, (_, k) => {
+      const angle = ((k + 0.8 * random()) / corners) * 2 * Math.PI;
+      const outer = size * (0.2 + 0.29 * random());
+      const point = (radius: number): [number, number] => [size / 2 + radius * Math.cos(angle), size / 2 + radius * Math.sin(angle)];
+      return { outer: point(outer), inner: point(outer * 0.7 * random()) };
+    });
+    const triangles = at.flatMap(({ outer, inner }, k) => {
+      const next = at[(k + 1) % corners]!;
+      return [inner, outer, next.outer, inner, next.outer, next.inner].flat();
+    });
+    const outside = Float64Array.from(at.flatMap(({ outer }) => outer));
+    const inside = Float64Array.from(
+      at
+        .map(({ inner }) => inner)
+        .reverse()
+        .flat(),
+    );
+    return { loops: [outside, inside], triangles: Float64Array.from(triangles) };
+  }
+
+  it('by the borders of a region is that of its triangles, holes and slivers among them (property)', () => {
+    fc.assert(
+      fc.property(fc.integer({ min: 1, max: 1e6 }), fc.integer({ min: 3, max: 30 }), fc.integer({ min: 2, max: 90 }), (seed, corners, size) => {
+        const { loops, triangles } = ring(seededRandom(seed), corners, size);
+        // few corners make a ring that crosses itself
+        const area = (t: number) => doubleArea(triangles.slice(t, t + 6));
+        fc.pre(Array.from({ length: triangles.length / 6 }, (_, t) => area(t * 6)).every((one) => one > 0));
+        expect(rasteriseOutline(loops, size, size).bits).toEqual(rasterise(triangles, size, size).bits);
+      }),
+      { numRuns: 100 },
+    );
+    // one round twice, as a spiral stair seen from above, and one run the other way round
+    const square = [1.2, 1.2, 6.5, 1.2, 6.5, 6.5, 1.2, 6.5];
+    const once = rasterise(Float64Array.from([...square.slice(0, 6), ...square.slice(0, 2), ...square.slice(4)]), 9, 9).bits;
+    expect(rasteriseOutline([Float64Array.from([...square, ...square])], 9, 9).bits).toEqual(once);
+    expect(rasteriseOutline([Float64Array.from([1.2, 1.2, 1.2, 6.5, 6.5, 6.5, 6.5, 1.2])], 9, 9).bits).toEqual(once);
+  });
+
+  it('finds the same places by the SIMD module as by the plain code (property)', () => {
+    fc.assert(
+      fc.property(fc.integer({ min: 1, max: 1e6 }), fc.integer({ min: 20, max: 300 }), fc.integer({ min: 20, max: 200 }), (seed, width, height) => {
+        const random = seededRandom(seed);
+        const [fast, plain] = [cellsOf(width, height), new TakenCells(width, height)];
+        expect(fast).not.toBeInstanceOf(TakenCells);
+        for (const border of [3, 0]) {
+          for (let k = 0; k < 25; k++) {
+            const size = 2 + Math.floor(random() * random() * width);
+            const body = rasteriseOutline(ring(random, 3 + Math.floor(random() * 9), size).loops, size, size);
+            // a gap larger than the border makes runs reach beyond the sheet
+            const { grown, reach } = grow(body, k % 3 === 0 ? 0 : 2.5);
+            const shape = shapeFrom(body, grown, reach);
+            const place = plain.lowestFit(shape, border, k % 5 === 4 ? height >> 1 : height);
+            expect(fast.lowestFit(shape, border, k % 5 === 4 ? height >> 1 : height)).toEqual(place);
+            if (!place) continue;
+            plain.take(shape, place.x, place.y);
+            fast.take(shape, place.x, place.y);
+          }
+          plain.clear();
+          fast.clear();
+        }
+      }),
+      { numRuns: 40 },
     );
   });
 

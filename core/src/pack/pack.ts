@@ -4,16 +4,20 @@ import type { Mesh } from '../mesh/mesh.ts';
 import { trianglesOf } from '../mesh/triangles.ts';
 import { islandFacts, islandsOf } from '../uv/islands.ts';
 import type { UvSet } from '../uv/uvSet.ts';
-import { TakenCells } from './takenCells.ts';
+import { cellsOf } from './fastCells.ts';
+import type { Cells } from './takenCells.ts';
 import type { PackOptions, PackReport, PackTurn } from './packing.ts';
 import { packShelves } from './shelves.ts';
-import { grow, mirrorRaster, rasterise, shapeFrom, turnRaster, type Shape } from './shape.ts';
+import { outlinesOf } from './outline.ts';
+import { grow, mirrorRaster, rasterise, rasteriseOutline, shapeFrom, turnRaster, type Shape } from './shape.ts';
 
 interface Item {
   island: number;
   /** All islands that move with it, that one among them. */
   islands: readonly number[];
-  /** 6 numbers a triangle, px, the box's corner at the origin. */
+  /** Its borders, px, the box's corner at the origin: 2 numbers a point. Empty where they do not tell all that is taken. */
+  loops: readonly Float64Array[];
+  /** 6 numbers a triangle, px, the box's corner at the origin; empty where the borders tell all. */
   triangles: Float64Array;
   minX: number;
   minY: number;
@@ -32,17 +36,12 @@ interface Placement {
   isMirrored?: boolean;
 }
 
-/**
- * Places islands by their real outlines on a raster of the sheet. Every cell that an island touches is its own, and the cells nearer than
- * the gap stay free of others, so the gap is kept exactly (never less) and nothing overlaps. Islands go in from large to small, each to
- * the lowest place where it fits, holes and bays included; the common scale is searched by halving.
- *
- * @throws JigError `does-not-fit` if the islands do not fit at the scale they have to keep, or no scale fits
- * O(tries · islands · turns · rows of the sheet · words a row) at worst; a full row is given up after one or two tests. More than
- * `manyIslands` that all are to be placed on an empty sheet go in rows by their boxes instead, O(islands · log islands).
- */
-export function packLayout(mesh: Mesh, set: UvSet, options: PackOptions, context: Context = quietContext): { set: UvSet; report: PackReport } {
-  const { width, height, turn, keepScale, resolution = 1024 } = options;
+/** Ends a layout by raster that is not to be waited for. */
+export class Unfinished extends Error {}
+
+/** What is to be packed, the largest first, and what stays where it is. @throws JigError where there is nothing to pack, or no room on the sheet */
+function itemsOf(mesh: Mesh, set: UvSet, options: PackOptions): { items: Item[]; fixed: Item[]; skipped: number } {
+  const { width, height } = options;
   const facts = islandFacts(mesh, set);
   const wanted = new Set(options.islands ?? facts.map((_, i) => i));
   const placedItems = asBlocks(
@@ -65,24 +64,50 @@ export function packLayout(mesh: Mesh, set: UvSet, options: PackOptions, context
       'Use a smaller margin.',
     );
   }
+  return { items, fixed, skipped };
+}
+
+/**
+ * Places islands by their real outlines on a raster of the sheet. Every cell that an island touches is its own, and the cells nearer than
+ * the gap stay free of others, so the gap is kept exactly (never less) and nothing overlaps. Islands go in from large to small, each to
+ * the lowest place where it fits, holes and bays included; the common scale is searched by halving.
+ *
+ * @throws JigError `does-not-fit` if the islands do not fit at the scale they have to keep, or no scale fits; `Unfinished` where it takes more than
+ * `options.mostWork`
+ * O(tries · islands · turns · rows of the sheet · words a row) at worst; a full row is given up after one or two tests. More than
+ * `manyIslands` that all are to be placed on an empty sheet go in rows by their boxes instead, O(islands · log islands).
+ */
+export function packLayout(mesh: Mesh, set: UvSet, options: PackOptions, context: Context = quietContext): { set: UvSet; report: PackReport } {
+  const { width, height, turn, keepScale, resolution = 1024, mostWork = Infinity } = options;
+  const { items, fixed, skipped } = itemsOf(mesh, set, options);
   const turns = turnsFor(turn);
   const mirror = new Set(options.mirror);
   let tries = 0;
-  const attemptAt = (cells: number) => (scale: number) => {
-    tries++;
+  const attemptAt = (cells: number) => {
     const cell = Math.max(width, height) / cells;
-    const grid = {
-      scale,
-      cell,
-      columns: Math.floor(width / cell + 1e-9),
-      rows: Math.floor(height / cell + 1e-9),
-      gapCells: options.gap / cell,
-      border: Math.ceil(options.borderGap / cell - 1e-9),
-      turns,
-      turnsOf: (island: number) => (options.turnOf?.[island] ? turnsFor(options.turnOf[island]) : turns),
-      mayMirror: (item: Item) => item.islands.length === 1 && mirror.has(item.island),
+    const columns = Math.floor(width / cell + 1e-9);
+    const rows = Math.floor(height / cell + 1e-9);
+    const gapCells = options.gap / cell;
+    const border = Math.ceil(options.borderGap / cell - 1e-9);
+    // where the gap is larger than the border gap, what surrounds an island may reach beyond the sheet: then the raster does too
+    const pad = Math.max(0, Math.ceil(gapCells) - border);
+    let floor: Cells | undefined;
+    return (scale: number) => {
+      tries++;
+      const grid = {
+        scale,
+        cell,
+        gapCells,
+        border,
+        pad,
+        turns,
+        turnsOf: (island: number) => (options.turnOf?.[island] ? turnsFor(options.turnOf[island]) : turns),
+        mayMirror: (item: Item) => item.islands.length === 1 && mirror.has(item.island),
+      };
+      if (floor) floor.clear();
+      else floor = cellsOf(columns + 2 * pad, rows + 2 * pad);
+      return placeAll(items, fixed, floor, { grid, mostWork, leavesRest: keepScale && (options.leavesRest ?? false) }, context);
     };
-    return placeAll(items, fixed, grid, context, keepScale && (options.leavesRest ?? false));
   };
   const attempt = attemptAt(resolution);
   const cell = Math.max(width, height) / resolution;
@@ -99,16 +124,10 @@ export function packLayout(mesh: Mesh, set: UvSet, options: PackOptions, context
         'Use a larger sheet, a smaller margin, or let the size change.',
       );
   } else {
-    const room = (width - 2 * options.borderGap) * (height - 2 * options.borderGap);
-    const area = items.reduce((sum, item) => sum + item.area, 0);
-    const largest = items.reduce((most, item) => Math.max(most, Math.min(item.width, item.height)), 0);
-    const bound = Math.min(area > 0 ? Math.sqrt(room / area) : Infinity, largest > 0 ? Math.max(width, height) / largest : Infinity);
+    const bound = largestBound(items, options);
     const alone = fixed.length === 0 && items.length === 1 ? onlyOne(items[0]!, turns, cell, options) : null;
-    const rows =
-      fixed.length === 0 && items.length > ((options.effort ?? 0) > 0 ? tooManyIslands : manyIslands)
-        ? inRows(items, cell, Number.isFinite(bound) ? bound : 1, options)
-        : null;
-    const found = alone ?? rows ?? largestScale(attemptAt(Math.ceil(resolution / 3)), attempt, Number.isFinite(bound) ? bound : 1, context);
+    const rows = fixed.length === 0 && items.length > ((options.effort ?? 0) > 0 ? tooManyIslands : manyIslands) ? inRows(items, cell, bound, options) : null;
+    const found = alone ?? rows ?? largestScale(attemptAt(Math.ceil(resolution / 3)), attempt, bound, context);
     if (!found)
       throw new JigError(
         'does-not-fit',
@@ -119,12 +138,43 @@ export function packLayout(mesh: Mesh, set: UvSet, options: PackOptions, context
     ({ scale, placements } = found);
   }
 
+  return laidOut(set, items, placements!, { scale, cell, skipped, tries }, options);
+}
+
+/**
+ * A layout that is there at once, whatever the islands are: boxes in rows, none turned. Null where islands that stay are in the way, or no scale fits.
+ * O(corners + islands · log islands).
+ * @throws JigError `nothing-to-do` where there is no island, `does-not-fit` where the margin leaves no room
+ */
+export function packRows(mesh: Mesh, set: UvSet, options: PackOptions): { set: UvSet; report: PackReport } | null {
+  const { items, fixed, skipped } = itemsOf(mesh, set, options);
+  const found = fixed.length === 0 ? inRows(items, 1, largestBound(items, options), options) : null;
+  return found && laidOut(set, items, found.placements, { scale: found.scale, cell: 1, skipped, tries: 1 }, options);
+}
+
+/** No larger scale can fit: by the room of the sheet, and its longer side. */
+function largestBound(items: readonly Item[], { width, height, borderGap }: PackOptions): number {
+  const room = (width - 2 * borderGap) * (height - 2 * borderGap);
+  const area = items.reduce((sum, item) => sum + item.area, 0);
+  const largest = items.reduce((most, item) => Math.max(most, Math.min(item.width, item.height)), 0);
+  const bound = Math.min(area > 0 ? Math.sqrt(room / area) : Infinity, largest > 0 ? Math.max(width, height) / largest : Infinity);
+  return Number.isFinite(bound) ? bound : 1;
+}
+
+/** The set with the items where they were placed, and what is to be told of that. */
+function laidOut(
+  set: UvSet,
+  items: readonly Item[],
+  placements: readonly (Placement | null)[],
+  { scale, cell, skipped, tries }: { scale: number; cell: number; skipped: number; tries: number },
+  { width, height }: PackOptions,
+): { set: UvSet; report: PackReport } {
   const uv = set.uv.slice();
   let covered = 0;
   const left: number[] = [];
   const mirrored: number[] = [];
   items.forEach((item, k) => {
-    const place = placements![k]!;
+    const place = placements[k];
     if (!place) {
       left.push(...item.islands);
       return;
@@ -137,7 +187,6 @@ export function packLayout(mesh: Mesh, set: UvSet, options: PackOptions, context
   const report = { packed, skipped, scale, coverage: covered / (width * height), tries };
   return { set: { ...set, uv }, report: { ...report, ...(mirrored.length > 0 ? { mirroredIslands: mirrored } : {}), ...(left.length > 0 ? { left } : {}) } };
 }
-
 /** Quarter turns in the order in which they are tried. */
 const turnsFor = (turn: PackTurn) => (turn === 'none' ? [0] : turn === 'half' ? [0, 2] : [0, 2, 1, 3]);
 
@@ -213,23 +262,29 @@ function largestScale(coarse: Attempt, fine: Attempt, bound: number, context: Co
   return { scale, placements };
 }
 
+interface Try {
+  grid: Grid;
+  /** Work of the raster after which it is given up, see `Unfinished`. */
+  mostWork: number;
+  /** Whether what finds no room is left over; else all is given up. */
+  leavesRest: boolean;
+}
+
 interface Grid {
   scale: number;
   cell: number;
-  columns: number;
-  rows: number;
   gapCells: number;
   border: number;
+  /** Cells of the raster beyond each side of the sheet. */
+  pad: number;
   turns: number[];
   turnsOf(island: number): number[];
   mayMirror(item: Item): boolean;
 }
 
-function placeAll(items: Item[], fixed: Item[], grid: Grid, context: Context, leavesRest: boolean): (Placement | null)[] | null {
-  // where the gap is larger than the border gap, what surrounds an island may reach beyond the sheet: then the raster does too
-  const pad = Math.max(0, Math.ceil(grid.gapCells) - grid.border);
+function placeAll(items: Item[], fixed: Item[], floor: Cells, { grid, mostWork, leavesRest }: Try, context: Context): (Placement | null)[] | null {
+  const { pad } = grid;
   const border = grid.border + pad;
-  const floor = new TakenCells(grid.columns + 2 * pad, grid.rows + 2 * pad);
   for (const item of fixed) {
     const x = Math.floor(item.minX / grid.cell);
     const y = Math.floor(item.minY / grid.cell);
@@ -241,6 +296,7 @@ function placeAll(items: Item[], fixed: Item[], grid: Grid, context: Context, le
   const from = new SizeClasses(items.length);
   for (const item of items) {
     context.throwIfCancelled();
+    if (floor.work > mostWork) throw new Unfinished();
     const raster = rasterOf(item, grid.scale, grid.cell, [0, 0]);
     const { grown, reach } = grow(raster, grid.gapCells);
     const size = Math.max(raster.width, raster.height);
@@ -315,17 +371,16 @@ function sameShape(a: Shape, b: Shape): boolean {
 
 function rasterOf(item: Item, scale: number, cell: number, shift: [number, number]) {
   const factor = scale / cell;
-  const cells = new Float64Array(item.triangles.length);
-  for (let k = 0; k < cells.length; k += 2) {
-    cells[k] = item.triangles[k]! * factor + shift[0];
-    cells[k + 1] = item.triangles[k + 1]! * factor + shift[1];
-  }
-  return rasterise(cells, Math.floor(item.width * factor + shift[0]) + 1, Math.floor(item.height * factor + shift[1]) + 1);
+  const cells = (points: Float64Array) => points.map((v, k) => v * factor + shift[k & 1]!);
+  const columns = Math.floor(item.width * factor + shift[0]) + 1;
+  const rows = Math.floor(item.height * factor + shift[1]) + 1;
+  return item.loops.length > 0 ? rasteriseOutline(item.loops.map(cells), columns, rows) : rasterise(cells(item.triangles), columns, rows);
 }
 
 function collect(mesh: Mesh, set: UvSet, width: number, height: number, wanted: (island: number) => boolean): Item[] {
   const islands = islandsOf(mesh, set);
   const all = trianglesOf(mesh);
+  const outlines = outlinesOf(mesh, set, width, height);
   const items: Item[] = [];
   /** The island that a UV point was taken for last. */
   const takenBy = new Int32Array(set.uv.length / 2).fill(-1);
@@ -338,6 +393,8 @@ function collect(mesh: Mesh, set: UvSet, width: number, height: number, wanted: 
     const points: number[] = [];
     let [minX, minY, maxX, maxY] = [Infinity, Infinity, -Infinity, -Infinity];
     let area = 0;
+    /** Area (twice) of what is turned one way and the other. */
+    const ways = [0, 0];
     let at = 0;
     for (let k = islands.start[i]!; k < islands.start[i + 1]!; k++) {
       const f = islands.faces[k]!;
@@ -361,14 +418,26 @@ function collect(mesh: Mesh, set: UvSet, width: number, height: number, wanted: 
         }
         const x0 = triangles[at]!;
         const y0 = triangles[at + 1]!;
-        area += Math.abs((triangles[at + 2]! - x0) * (triangles[at + 5]! - y0) - (triangles[at + 4]! - x0) * (triangles[at + 3]! - y0)) / 2;
+        const double = (triangles[at + 2]! - x0) * (triangles[at + 5]! - y0) - (triangles[at + 4]! - x0) * (triangles[at + 3]! - y0);
+        area += Math.abs(double) / 2;
+        ways[double < 0 ? 0 : 1]! += Math.abs(double);
       }
     }
-    for (let k = 0; k < triangles.length; k += 2) {
-      triangles[k]! -= minX;
-      triangles[k + 1]! -= minY;
-    }
-    items.push({ island: i, islands: [i], triangles, minX, minY, width: maxX - minX, height: maxY - minY, area, uvPoints: Uint32Array.from(points) });
+    const fromCorner = (points: Float64Array) => points.map((v, k) => v - (k & 1 ? minY : minX));
+    // the borders hold all of an island whose triangles are all turned the same way; they are far fewer
+    const loops = ways[0] === 0 || ways[1] === 0 ? outlines[i]!.map(fromCorner) : [];
+    items.push({
+      island: i,
+      islands: [i],
+      loops,
+      triangles: loops.length > 0 ? new Float64Array(0) : fromCorner(triangles),
+      minX,
+      minY,
+      width: maxX - minX,
+      height: maxY - minY,
+      area,
+      uvPoints: Uint32Array.from(points),
+    });
   }
   return items;
 }
@@ -390,7 +459,8 @@ function asBlocks(items: Item[], together: readonly (readonly number[])[]): Item
       island: own[0]!.island,
       islands: own.flatMap((item) => item.islands),
       // the whole of its box is its own: what is kept together is not to be mixed with others
-      triangles: Float64Array.from([0, 0, width, 0, width, height, 0, 0, width, height, 0, height]),
+      loops: [Float64Array.from([0, 0, width, 0, width, height, 0, height])],
+      triangles: new Float64Array(0),
       minX,
       minY,
       width,

@@ -8,7 +8,7 @@ import { uvSetFrom, type UvSet } from '../uv/uvSet.ts';
 import { leastDistance } from './clearance.ts';
 import { doubleArea, offsetEdges, outlinesOf, simplifiedOutline, simplifiedOutward } from './outline.ts';
 import { packBest } from './packBest.ts';
-import { packLayout } from './pack.ts';
+import { packLayout, Unfinished } from './pack.ts';
 import type { PackOptions } from './packing.ts';
 import { bestFit, solidity, uprightTurn } from './upright.ts';
 
@@ -292,6 +292,34 @@ describe('the search for a tight layout', () => {
     };
     expect(() => packBest(form.mesh, form.set, { ...base, effort: 5 }, cancelled)).toThrow('cancelled');
   }, 60_000);
+
+  it('of many islands tells of rows of boxes before the raster is through; stopped there, or where the raster takes too long, it is these that are had', () => {
+    const random = seededRandom(11);
+    const sliver = (k: number): Polygon[] => {
+      const [along, wide, angle] = [0.4 + 0.5 * random(), 0.004 + 0.01 * random(), random() * Math.PI];
+      return [
+        [
+          [0, 0],
+          [along, 0],
+          [along, wide],
+          [0, wide],
+        ].map(([x, y]): [number, number] => [k + x! * Math.cos(angle) - y! * Math.sin(angle), x! * Math.sin(angle) + y! * Math.cos(angle)]),
+      ];
+    };
+    const form = islandsFrom(Array.from({ length: 90 }, (_, k) => sliver(k)));
+    const found: number[] = [];
+    const asked = { ...base, gap: 2, borderGap: 2, turn: 'none' as const, effort: 1 };
+    const { set, report } = packBest(form.mesh, form.set, asked, undefined, {
+      better: ({ coverage }) => found.push(coverage),
+      isStopped: () => found.length > 0,
+    });
+    expect(found).toHaveLength(1);
+    expect(report.coverage).toBe(found[0]);
+    expect(leastDistance(outlinesOf(form.mesh, set, base.width, base.height), 3)).toBeGreaterThanOrEqual(2 - 1e-6);
+    // a raster that may do no work is given up
+    expect(() => packLayout(form.mesh, form.set, { ...asked, mostWork: 10 })).toThrow(Unfinished);
+    expect(packLayout(form.mesh, form.set, { ...asked, mostWork: 1e9 }).report.coverage).toBeGreaterThan(report.coverage);
+  });
 
   it('keeps the heading of islands that are to keep it, and lays others upright', () => {
     // a rectangle askew, and one that is to stay so

@@ -5,7 +5,7 @@ import { islandFacts, islandsOf } from '../uv/islands.ts';
 import type { UvSet } from '../uv/uvSet.ts';
 import { leastDistance } from './clearance.ts';
 import { boxOfLoops, doubleArea, outlinesOf, type Loop } from './outline.ts';
-import { packLayout } from './pack.ts';
+import { packLayout, packRows, Unfinished } from './pack.ts';
 import { hasPackKernel } from './packKernel.ts';
 import type { PackOptions, PackReport } from './packing.ts';
 import { mostForSearch, mostRounds, mostWithObstacles, searchLayout, settleLayout } from './search.ts';
@@ -98,6 +98,19 @@ function laidAlongDiagonal(mesh: Mesh, set: UvSet, islands: readonly number[], s
   return turns.size > 0 ? withTurns(mesh, set, width, height, turns) : null;
 }
 
+/** What is made, or null where it was not waited for. */
+function orNull<T>(make: () => T): T | null {
+  try {
+    return make();
+  } catch (error) {
+    if (error instanceof Unfinished) return null;
+    throw error;
+  }
+}
+
+/** Work of the raster (`PackOptions.mostWork`) that a first layout of many islands may take: some 3 s. Sets of real charts take a tenth of it. */
+const mostWork = 2e8;
+
 const turnsOf = { none: 1, half: 2, quarter: 4, eighth: 8, free: 4 } as const;
 
 /** What is told of a layout that is better than those before it; what costs something is made when it is asked for. */
@@ -148,17 +161,39 @@ export function packBest(
   const isMany = wanted.length > 64;
   let first: { set: UvSet; report: PackReport } | null = null;
   let failure: JigError | null = null;
+  const isOver = () => (control.isStopped?.() ?? false) || (seconds !== undefined && performance.now() - begun > seconds * 1000);
+  // long and narrow islands take the raster many seconds: boxes in rows are there at once, to be looked at and to be had
+  const rows = isWanted && isMany && !options.keepScale ? packRows(mesh, set, options) : null;
+  if (rows) control.better?.({ coverage: rows.report.coverage, scale: rows.report.scale, uv: () => rows.set.uv, isClear: () => true });
+  const untilOver: Context = {
+    progress: (share, what) => context.progress(share, what),
+    throwIfCancelled: () => {
+      context.throwIfCancelled();
+      if (rows && isOver()) throw new Unfinished();
+    },
+  };
   try {
     // too many to be searched: then a finer raster has to do
-    const resolution = searches ? (isMany ? 1024 : 512) : effort > 0 && isTooMany ? (effort >= 4 ? 3072 : 2048) : undefined;
+    const resolution = searches ? (isMany ? 1024 : 512) : effort > 0 && isTooMany ? (effort >= 4 ? 4096 : effort >= 2 ? 3072 : 2048) : undefined;
     const withResolution = { ...options, ...(resolution ? { resolution } : {}) };
-    first = packLayout(mesh, set, withResolution, context);
+    const byRaster = (from: UvSet) => {
+      if (!searches || !rows) return packLayout(mesh, from, withResolution, untilOver);
+      for (const fine of [2048, 1024]) {
+        const found = orNull(() => packLayout(mesh, from, { ...options, resolution: fine, mostWork }, untilOver));
+        if (found || isOver()) return found;
+      }
+      return null;
+    };
+    const rastered = byRaster(set);
+    // what takes the raster too long goes on from rows
+    first = rastered && rows && rows.report.scale > rastered.report.scale ? rows : (rastered ?? rows)!;
     const diagonal = options.keepScale ? null : laidAlongDiagonal(mesh, set, wanted, first.report.scale, options);
-    const other = diagonal && packLayout(mesh, diagonal, withResolution, context);
+    const other = diagonal && byRaster(diagonal);
     if (other && other.report.scale > first.report.scale) [first, set] = [other, diagonal];
     // the search goes on with the islands mirrored as the first layout has them
     set = withMirrored(mesh, set, first.report.mirroredIslands ?? []);
   } catch (error) {
+    if (error instanceof Unfinished && rows) return { set: (first ?? rows).set, report: { ...(first ?? rows).report, turned } };
     if (!(error instanceof JigError) || error.code !== 'does-not-fit' || !searches || !options.keepScale) throw error;
     failure = error;
   }
@@ -231,7 +266,7 @@ export function packBest(
     rounds: seconds !== undefined ? mostRounds : effort,
     isStopped: () => {
       context.throwIfCancelled();
-      return (control.isStopped?.() ?? false) || (seconds !== undefined && performance.now() - begun > seconds * 1000);
+      return isOver();
     },
     better: (placed: Placed) =>
       control.better?.({
@@ -281,7 +316,7 @@ export function packBest(
       report: { packed: islands.length, skipped: facts.length - wanted.length, scale: 1, coverage: coverageAt(1), tries: 1, turned },
     };
   }
-  if (first) {
+  if (first && first !== rows) {
     const { set: laid, report } = first;
     control.better?.({ coverage: report.coverage, scale: report.scale, uv: () => laid.uv, isClear: () => true });
   }
@@ -293,14 +328,16 @@ export function packBest(
   );
   if (isMany && searchOptions.rounds > 1 && !searchOptions.isStopped()) {
     // of many pieces the first layout decides: with time at hand a finer one is made, and searched on from there
-    const finer = packLayout(mesh, set, { ...options, mirror: [], resolution: 2048 }, context);
-    const onward = searchLayout(field, pieces, startOf(finer), {
-      ...searchOptions,
-      rounds: searchOptions.rounds - 1,
-      progress: (share) => context.progress(0.2 + Math.min(0.79, share * 0.8), 'Packing'),
-      better: (placed) => placed.scale > best.scale && searchOptions.better(placed),
-    });
-    if (onward.scale > best.scale) best = onward;
+    const finer = orNull(() => packLayout(mesh, set, { ...options, mirror: [], resolution: 4096, mostWork: 3 * mostWork }, untilOver));
+    const onward =
+      finer &&
+      searchLayout(field, pieces, startOf(finer), {
+        ...searchOptions,
+        rounds: searchOptions.rounds - 1,
+        progress: (share) => context.progress(0.2 + Math.min(0.79, share * 0.8), 'Packing'),
+        better: (placed) => placed.scale > best.scale && searchOptions.better(placed),
+      });
+    if (onward && onward.scale > best.scale) best = onward;
   }
   // what the search takes for clear is looked at again by other means: a layout that breaks a gap is never handed over
   if (best !== start && !isClear(mesh, { ...set, uv: layout(best) }, moving, options, inBlock))

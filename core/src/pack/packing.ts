@@ -31,6 +31,8 @@ export interface PackOptions {
   islands?: readonly number[];
   /** Raster cells along the longer side; default 1024. */
   resolution?: number;
+  /** Work of the raster, in vectors of four words, after which it is given up; default: none. */
+  mostWork?: number;
 }
 
 export interface PackReport {

@@ -61,6 +61,77 @@ export function rasterise(triangles: Float64Array, width: number, height: number
 }
 
 /**
+ * Every cell that the region within some closed lines touches: those that a line crosses, and in each row what is within at the middle of its height (turned
+ * round once or more often). As `rasterise` of the region's triangles, where none of them is turned over.
+ * @param loops points in cells, all ≥ 0
+ * O(cells crossed + rows + points), whatever the lines hold.
+ */
+export function rasteriseOutline(loops: readonly Float64Array[], width: number, height: number): BitRows {
+  const out = new BitRows(width, height);
+  const perRow = new Int32Array(height + 1);
+  // crossings of the middles of rows: how many, then which
+  const walk = (crossing: (row: number, x: number, by: number) => void) => {
+    for (const loop of loops) {
+      for (let k = 0, j = loop.length - 2; k < loop.length; j = k, k += 2) {
+        const y0 = loop[j + 1]!;
+        const y1 = loop[k + 1]!;
+        if (y0 === y1) continue;
+        const isUp = y1 > y0;
+        const from = Math.max(0, Math.ceil((isUp ? y0 : y1) - 0.5));
+        const to = Math.min(height - 1, Math.ceil((isUp ? y1 : y0) - 0.5) - 1);
+        if (from > to) continue;
+        const slope = (loop[k]! - loop[j]!) / (y1 - y0);
+        for (let row = from; row <= to; row++) crossing(row, loop[j]! + (row + 0.5 - y0) * slope, isUp ? 1 : -1);
+      }
+    }
+  };
+  walk((row) => perRow[row + 1]!++);
+  for (let row = 0; row < height; row++) perRow[row + 1]! += perRow[row]!;
+  const at = perRow.slice(0, height);
+  const places = new Float64Array(perRow[height]!);
+  const turns = new Int8Array(perRow[height]!);
+  walk((row, x, by) => {
+    // kept in order as they come: there are few
+    let k = at[row]!++;
+    for (; k > perRow[row]! && places[k - 1]! > x; k--) {
+      places[k] = places[k - 1]!;
+      turns[k] = turns[k - 1]!;
+    }
+    places[k] = x;
+    turns[k] = by;
+  });
+  for (let row = 0; row < height; row++) {
+    let winding = 0;
+    for (let k = perRow[row]!; k + 1 < perRow[row + 1]!; k++) {
+      winding += turns[k]!;
+      if (winding !== 0) out.fillRun(row, Math.floor(places[k]!), Math.floor(places[k + 1]!));
+    }
+  }
+  for (const loop of loops) {
+    for (let k = 0, j = loop.length - 2; k < loop.length; j = k, k += 2) {
+      const [x0, y0, x1, y1] = [loop[j]!, loop[j + 1]!, loop[k]!, loop[k + 1]!];
+      const low = Math.min(y0, y1);
+      const high = Math.max(y0, y1);
+      const from = Math.max(0, Math.floor(low));
+      const to = Math.min(height - 1, Math.floor(high));
+      if (from === to) {
+        out.fillRun(from, Math.floor(Math.min(x0, x1)), Math.floor(Math.max(x0, x1)));
+        continue;
+      }
+      const slope = (x1 - x0) / (y1 - y0);
+      const upper = y1 > y0 ? x1 : x0;
+      let x = y1 > y0 ? x0 : x1;
+      for (let row = from; row <= to; row++) {
+        const next = row + 1 >= high ? upper : x0 + (row + 1 - y0) * slope;
+        out.fillRun(row, Math.floor(Math.min(x, next)), Math.floor(Math.max(x, next)));
+        x = next;
+      }
+    }
+  }
+  return out;
+}
+
+/**
  * The cells nearer than `gap` cells to any set cell (distance between the squares), the set ones included; the raster grows by `reach` on
  * each side.
  */
@@ -93,16 +164,18 @@ export function grow(body: BitRows, gap: number): { grown: BitRows; reach: numbe
 export function turnRaster(raster: BitRows, turns: number): BitRows {
   if (turns % 4 === 0) return raster;
   const out = turns % 2 === 0 ? new BitRows(raster.width, raster.height) : new BitRows(raster.height, raster.width);
+  const { bits, words } = out;
   for (let y = 0; y < raster.height; y++) {
     const runs = raster.runs(y);
+    // the column of an upright run
+    const column = turns === 1 ? raster.height - 1 - y : y;
+    const bit = 1 << (column & 31);
     for (let k = 0; k < runs.length; k += 2) {
       if (turns === 2) out.fillRun(raster.height - 1 - y, raster.width - 1 - runs[k + 1]!, raster.width - 1 - runs[k]!);
       else {
-        for (let x = runs[k]!; x <= runs[k + 1]!; x++) {
-          const nx = turns === 1 ? raster.height - 1 - y : y;
-          const ny = turns === 1 ? x : raster.width - 1 - x;
-          out.bits[ny * out.words + (nx >> 5)]! |= 1 << (nx & 31);
-        }
+        const first = turns === 1 ? runs[k]! : raster.width - 1 - runs[k + 1]!;
+        const end = (first + runs[k + 1]! - runs[k]! + 1) * words;
+        for (let at = first * words + (column >> 5); at < end; at += words) bits[at]! |= bit;
       }
     }
   }
