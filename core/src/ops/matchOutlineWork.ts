@@ -48,7 +48,7 @@ export async function matchOutlines(job: Job, { fit, pieces, threshold, lock }: 
   const whole = job.selection.ids.length > 0 || job.selection.also?.length ? job : allUnlocked(job, ({ imageId }) => imageId === partOf(job).imageId);
   const grips = wholeIslands(whole);
   const { width, height } = outline;
-  const of = new Map<UvSet, Loops[]>();
+  const of = new Map<UvSet, readonly Loops[]>();
   const islands = islandsOfGrips(whole, grips).map((island) => {
     if (!of.has(island.set)) of.set(island.set, outlinesOf(island.part.mesh, island.set, width, height));
     return { island, loops: of.get(island.set)![island.island] ?? [] };

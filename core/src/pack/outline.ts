@@ -11,9 +11,19 @@ export type Loop = Float64Array;
 
 /**
  * The borders of each island as closed lines in px of the sheet, holes included. Islands that are mirrored run the other way round, so that the solid is on
- * the left of every line. O(corners).
+ * the left of every line. Those of the last sheet asked for are kept with the set. O(corners).
  */
-export function outlinesOf(mesh: Mesh, set: UvSet, width: number, height: number): Loop[][] {
+export function outlinesOf(mesh: Mesh, set: UvSet, width: number, height: number): readonly (readonly Loop[])[] {
+  const kept = keptOutlines.get(set);
+  if (kept && kept.mesh === mesh && kept.uv === set.uv && kept.width === width && kept.height === height) return kept.outlines;
+  const outlines = walkedOutlines(mesh, set, width, height);
+  keptOutlines.set(set, { mesh, uv: set.uv, width, height, outlines });
+  return outlines;
+}
+
+const keptOutlines = new WeakMap<UvSet, { mesh: Mesh; uv: Float64Array; width: number; height: number; outlines: Loop[][] }>();
+
+function walkedOutlines(mesh: Mesh, set: UvSet, width: number, height: number): Loop[][] {
   const islands = islandsOf(mesh, set);
   const topology = topologyOf(mesh);
   const out: Loop[][] = Array.from({ length: islands.count }, () => []);

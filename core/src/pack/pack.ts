@@ -11,14 +11,20 @@ import { packShelves } from './shelves.ts';
 import { outlinesOf } from './outline.ts';
 import { grow, mirrorRaster, rasterise, rasteriseOutline, shapeFrom, turnRaster, type Shape } from './shape.ts';
 
+/** What an item takes, px, the corner of its box at the origin. */
+interface ItemShape {
+  /** Its borders: 2 numbers a point. */
+  loops: readonly Float64Array[];
+  /** 6 numbers a triangle, instead of the borders; or null. */
+  triangles: Float64Array | null;
+}
+
 interface Item {
   island: number;
   /** All islands that move with it, that one among them. */
   islands: readonly number[];
-  /** Its borders, px, the box's corner at the origin: 2 numbers a point. Empty where they do not tell all that is taken. */
-  loops: readonly Float64Array[];
-  /** 6 numbers a triangle, px, the box's corner at the origin; empty where the borders tell all. */
-  triangles: Float64Array;
+  /** Made when it is asked for: an island that is alone needs its box only. */
+  shape(): ItemShape;
   minX: number;
   minY: number;
   width: number;
@@ -374,72 +380,86 @@ function rasterOf(item: Item, scale: number, cell: number, shift: [number, numbe
   const cells = (points: Float64Array) => points.map((v, k) => v * factor + shift[k & 1]!);
   const columns = Math.floor(item.width * factor + shift[0]) + 1;
   const rows = Math.floor(item.height * factor + shift[1]) + 1;
-  return item.loops.length > 0 ? rasteriseOutline(item.loops.map(cells), columns, rows) : rasterise(cells(item.triangles), columns, rows);
+  const { loops, triangles } = item.shape();
+  return triangles ? rasterise(cells(triangles), columns, rows) : rasteriseOutline(loops.map(cells), columns, rows);
 }
 
 function collect(mesh: Mesh, set: UvSet, width: number, height: number, wanted: (island: number) => boolean): Item[] {
   const islands = islandsOf(mesh, set);
   const all = trianglesOf(mesh);
-  const outlines = outlinesOf(mesh, set, width, height);
+  const { uv, cornerUv } = set;
   const items: Item[] = [];
   /** The island that a UV point was taken for last. */
-  const takenBy = new Int32Array(set.uv.length / 2).fill(-1);
+  const takenBy = new Int32Array(uv.length / 2).fill(-1);
   for (let i = 0; i < islands.count; i++) {
     if (!wanted(i)) continue;
-    let count = 0;
-    for (let k = islands.start[i]!; k < islands.start[i + 1]!; k++) count += all.faceStart[islands.faces[k]! + 1]! - all.faceStart[islands.faces[k]!]!;
-    if (count === 0) continue;
-    const triangles = new Float64Array(count * 6);
+    const faces = islands.faces.subarray(islands.start[i], islands.start[i + 1]);
     const points: number[] = [];
     let [minX, minY, maxX, maxY] = [Infinity, Infinity, -Infinity, -Infinity];
-    let area = 0;
-    /** Area (twice) of what is turned one way and the other. */
-    const ways = [0, 0];
-    let at = 0;
-    for (let k = islands.start[i]!; k < islands.start[i + 1]!; k++) {
-      const f = islands.faces[k]!;
+    /** Area (twice) of the triangles that are turned one way, and the other. */
+    let [left, right] = [0, 0];
+    let count = 0;
+    for (const f of faces) {
       for (let c = mesh.faceStart[f]!; c < mesh.faceStart[f + 1]!; c++) {
-        const id = set.cornerUv[c]!;
+        const id = cornerUv[c]!;
         if (takenBy[id] === i) continue;
         takenBy[id] = i;
         points.push(id);
+        const x = uv[id * 2]! * width;
+        const y = uv[id * 2 + 1]! * height;
+        if (x < minX) minX = x;
+        if (x > maxX) maxX = x;
+        if (y < minY) minY = y;
+        if (y > maxY) maxY = y;
       }
-      for (let t = all.faceStart[f]!; t < all.faceStart[f + 1]!; t++, at += 6) {
-        for (let v = 0; v < 3; v++) {
-          const id = set.cornerUv[all.corners[t * 3 + v]!]! * 2;
-          const x = set.uv[id]! * width;
-          const y = set.uv[id + 1]! * height;
-          triangles[at + v * 2] = x;
-          triangles[at + v * 2 + 1] = y;
-          if (x < minX) minX = x;
-          if (x > maxX) maxX = x;
-          if (y < minY) minY = y;
-          if (y > maxY) maxY = y;
-        }
-        const x0 = triangles[at]!;
-        const y0 = triangles[at + 1]!;
-        const double = (triangles[at + 2]! - x0) * (triangles[at + 5]! - y0) - (triangles[at + 4]! - x0) * (triangles[at + 3]! - y0);
-        area += Math.abs(double) / 2;
-        ways[double < 0 ? 0 : 1]! += Math.abs(double);
+      for (let t = all.faceStart[f]!; t < all.faceStart[f + 1]!; t++) {
+        const [a, b, c] = [cornerUv[all.corners[t * 3]!]! * 2, cornerUv[all.corners[t * 3 + 1]!]! * 2, cornerUv[all.corners[t * 3 + 2]!]! * 2];
+        const double = ((uv[b]! - uv[a]!) * (uv[c + 1]! - uv[a + 1]!) - (uv[c]! - uv[a]!) * (uv[b + 1]! - uv[a + 1]!)) * width * height;
+        if (double > 0) left += double;
+        else right -= double;
+        count++;
       }
     }
-    const fromCorner = (points: Float64Array) => points.map((v, k) => v - (k & 1 ? minY : minX));
-    // the borders hold all of an island whose triangles are all turned the same way; they are far fewer
-    const loops = ways[0] === 0 || ways[1] === 0 ? outlines[i]!.map(fromCorner) : [];
+    if (count === 0) continue;
+    let shape: ItemShape | undefined;
     items.push({
       island: i,
       islands: [i],
-      loops,
-      triangles: loops.length > 0 ? new Float64Array(0) : fromCorner(triangles),
+      shape: () => (shape ??= shapeOf(mesh, set, width, height, { island: i, faces, minX, minY, isFolded: left > 0 && right > 0 })),
       minX,
       minY,
       width: maxX - minX,
       height: maxY - minY,
-      area,
+      area: (left + right) / 2,
       uvPoints: Uint32Array.from(points),
     });
   }
   return items;
+}
+
+/**
+ * The outline of an island, the corner of its box at the origin; its triangles where the outline does not tell all that is taken: where some are turned over, or
+ * where there is none.
+ */
+function shapeOf(
+  mesh: Mesh,
+  set: UvSet,
+  width: number,
+  height: number,
+  { island, faces, minX, minY, isFolded }: { island: number; faces: Uint32Array; minX: number; minY: number; isFolded: boolean },
+): ItemShape {
+  const fromCorner = (points: Float64Array) => points.map((v, k) => v - (k & 1 ? minY : minX));
+  const outline = isFolded ? [] : outlinesOf(mesh, set, width, height)[island]!;
+  if (outline.length > 0) return { loops: outline.map(fromCorner), triangles: null };
+  const all = trianglesOf(mesh);
+  const triangles: number[] = [];
+  for (const f of faces) {
+    for (let k = all.faceStart[f]! * 3; k < all.faceStart[f + 1]! * 3; k++) {
+      const id = set.cornerUv[all.corners[k]!]! * 2;
+      triangles.push(set.uv[id]! * width, set.uv[id + 1]! * height);
+    }
+  }
+  return { loops: [], triangles: fromCorner(Float64Array.from(triangles)) };
 }
 
 /** Islands that move as one become one item, the box round them. */
@@ -459,8 +479,7 @@ function asBlocks(items: Item[], together: readonly (readonly number[])[]): Item
       island: own[0]!.island,
       islands: own.flatMap((item) => item.islands),
       // the whole of its box is its own: what is kept together is not to be mixed with others
-      loops: [Float64Array.from([0, 0, width, 0, width, height, 0, height])],
-      triangles: new Float64Array(0),
+      shape: () => ({ loops: [Float64Array.from([0, 0, width, 0, width, height, 0, height])], triangles: null }),
       minX,
       minY,
       width,

@@ -8,7 +8,7 @@ import { boxOfLoops, doubleArea, outlinesOf, type Loop } from './outline.ts';
 import { packLayout, packRows, Unfinished } from './pack.ts';
 import { hasPackKernel } from './packKernel.ts';
 import type { PackOptions, PackReport } from './packing.ts';
-import { mostForSearch, mostRounds, mostWithObstacles, searchLayout, settleLayout } from './search.ts';
+import { mostForSampledFirst, mostForSearch, mostRounds, mostWithObstacles, searchLayout, settleLayout } from './search.ts';
 import type { Placed, SearchField, SearchPiece } from './searchField.ts';
 import { bestFit, uprightTurn } from './upright.ts';
 import * as portable from '../numeric/portable.ts';
@@ -108,6 +108,22 @@ function orNull<T>(make: () => T): T | null {
   }
 }
 
+/** Some islands have long borders for their size: a raster on which more than this share of them would be lost is too coarse for a first layout. */
+const mostLoss = 0.15;
+
+/** By how much larger islands seem on a raster of so many cells along the sheet's side, as a share of their area, where they cover seven tenths of it. O(points). */
+function lossOnRaster(outlines: readonly (readonly Loop[])[], islands: readonly number[], cells: number): number {
+  let [area, border] = [0, 0];
+  for (const loop of islands.flatMap((i) => outlines[i]!)) {
+    area += doubleArea(loop) / 2;
+    for (let k = 0, j = loop.length - 2; k < loop.length; j = k, k += 2) border += Math.hypot(loop[k]! - loop[j]!, loop[k + 1]! - loop[j + 1]!);
+  }
+  // a cell is taken where its border is touched: half a cell along it, at the scale at which the area is 0.7
+  return area > 0 ? (border * 0.5) / cells / Math.sqrt(0.7 * area) : 0;
+}
+
+/** Of more islands than this rows of boxes are shown first. */
+const fewIslands = 64;
 /** Work of the raster (`PackOptions.mostWork`) that a first layout of many islands may take: some 3 s. Sets of real charts take a tenth of it. */
 const mostWork = 2e8;
 
@@ -158,12 +174,12 @@ export function packBest(
       : [];
   const isTooMany = wanted.length > mostForSearch || wanted.length + obstacles.length > mostWithObstacles;
   const searches = isWanted && !isTooMany && hasPackKernel();
-  const isMany = wanted.length > 64;
+  const isMany = wanted.length > mostForSampledFirst;
   let first: { set: UvSet; report: PackReport } | null = null;
   let failure: JigError | null = null;
   const isOver = () => (control.isStopped?.() ?? false) || (seconds !== undefined && performance.now() - begun > seconds * 1000);
   // long and narrow islands take the raster many seconds: boxes in rows are there at once, to be looked at and to be had
-  const rows = isWanted && isMany && !options.keepScale ? packRows(mesh, set, options) : null;
+  const rows = isWanted && wanted.length > fewIslands && !options.keepScale ? packRows(mesh, set, options) : null;
   if (rows) control.better?.({ coverage: rows.report.coverage, scale: rows.report.scale, uv: () => rows.set.uv, isClear: () => true });
   const untilOver: Context = {
     progress: (share, what) => context.progress(share, what),
@@ -174,11 +190,22 @@ export function packBest(
   };
   try {
     // too many to be searched: then a finer raster has to do
-    const resolution = searches ? (isMany ? 1024 : 512) : effort > 0 && isTooMany ? (effort >= 4 ? 4096 : effort >= 2 ? 3072 : 2048) : undefined;
+    const resolution = searches
+      ? wanted.length > fewIslands
+        ? 1024
+        : 512
+      : effort > 0 && isTooMany
+        ? effort >= 4
+          ? 4096
+          : effort >= 2
+            ? 3072
+            : 2048
+        : undefined;
     const withResolution = { ...options, ...(resolution ? { resolution } : {}) };
     const byRaster = (from: UvSet) => {
       if (!searches || !rows) return packLayout(mesh, from, withResolution, untilOver);
-      for (const fine of [2048, 1024]) {
+      const isFine = isMany || lossOnRaster(outlinesOf(mesh, from, width, height), wanted, 512) > mostLoss;
+      for (const fine of isFine ? [2048, 1024] : [512]) {
         const found = orNull(() => packLayout(mesh, from, { ...options, resolution: fine, mostWork }, untilOver));
         if (found || isOver()) return found;
       }
@@ -281,7 +308,12 @@ export function packBest(
   const grownToScale = (): Placed | null => {
     let smaller: { set: UvSet; report: PackReport };
     try {
-      smaller = packLayout(mesh, set, { ...options, mirror: [], keepScale: false, leavesRest: false, resolution: isMany ? 1024 : 512 }, context);
+      smaller = packLayout(
+        mesh,
+        set,
+        { ...options, mirror: [], keepScale: false, leavesRest: false, resolution: wanted.length > fewIslands ? 1024 : 512 },
+        context,
+      );
     } catch (error) {
       if (error instanceof JigError && error.code === 'does-not-fit') return null;
       throw error;

@@ -21,6 +21,8 @@ const wholeCells = 512;
 const firstCells = 256;
 /** More pieces than this have too many pairs for maps of all of them. */
 const mostForWhole = 64;
+/** Of more pieces than this the first round is near by only: one look at each place of the sheet takes longer than that. */
+export const mostForSampledFirst = 300;
 /** More pairs of edges than this take too long to make maps of. */
 const mostEdgePairs = 1.5e7;
 /** More pieces than this are not searched at all, nor more together with what is in their way: each pair takes some 20 bytes. */
@@ -88,8 +90,8 @@ export function searchLayout(field: SearchField, pieces: readonly SearchPiece[],
   const isFree = pieces.some(({ isFree, turns }) => isFree || turns > 4);
   const rounds = Math.max(1, Math.min(mostRounds, options.rounds));
   const whole = pieces.length >= 2 && pieces.length <= mostForWhole && field.obstacles.length === 0 && edgePairs(field, pieces, start.scale) <= mostEdgePairs;
-  // many pieces are first moved near by: one look at each place of the sheet takes longer than that; and they search one round less (see `packBest`)
-  const factor = (round: number) => (pieces.length <= mostForWhole ? 1 : pieces.length > 300 ? 1.3 : round === 0 ? 1 : 1.8);
+  // those that are first moved near by search one round less (see `packBest`)
+  const factor = (round: number) => (pieces.length <= mostForWhole ? 1 : pieces.length > mostForSampledFirst ? 1.3 : round === 0 ? 1.2 : 1.8);
   const works = roundWork.slice(0, rounds).map((work, round) => work * factor(round));
   const meter = new Meter(works.reduce((sum, work) => sum + work, 0) * (1 + (isFree ? spinShare : 0)), options);
   /** The layouts that the rounds go on from: without turning freely, the same before it was tightened near by, and with turning. */
@@ -109,7 +111,7 @@ export function searchLayout(field: SearchField, pieces: readonly SearchPiece[],
       present = growWhole(field, pieces, present, { seed: seed(), cells: round === 0 ? firstCells : wholeCells, meter, better });
       meter.limit += works[round]! * 0.25;
       present = growNear(field, pieces, present, { ...near, seed: seed() });
-    } else if (round === 0 && pieces.length > mostForWhole) {
+    } else if (round === 0 && pieces.length > mostForSampledFirst) {
       meter.limit += works[round]!;
       present = growNear(field, pieces, present, { ...near, seed: seed() });
       roaming = present;
