@@ -18,7 +18,14 @@ declare module 'clipper-lib' {
     AddPaths(paths: Path[], type: number, closed: boolean): boolean;
     Execute(type: number, solution: Path[], subjectFill: number, clipFill: number): boolean;
   }
+  interface Offset {
+    AddPaths(paths: Path[], join: number, end: number): void;
+    Execute(solution: Path[], delta: number): void;
+  }
   const library: {
+    ClipperOffset: { new (miterLimit: number, arcTolerance: number): Offset };
+    JoinType: { jtRound: number };
+    EndType: { etClosedPolygon: number };
     Clipper: { new (): Engine; Area(path: Path): number; Orientation(path: Path): boolean };
     ClipType: { ctIntersection: number; ctUnion: number };
     PolyType: { ptSubject: number; ptClip: number };

@@ -451,15 +451,15 @@ describe('outlines', () => {
           const moved = Array.from({ length: edges.length / 4 }, (_, k) => ({ X: Math.round(edges[k * 4]! * unit), Y: Math.round(edges[k * 4 + 1]! * unit) }));
           const path = points.map(([x, y]) => ({ X: Math.round(x * unit), Y: Math.round(y * unit) }));
           const offset = new clipper.ClipperOffset(2, 1e-4 * unit);
-          offset.AddPath(path, clipper.JoinType.jtRound, clipper.EndType.etClosedPolygon);
-          const round = new clipper.Paths();
+          offset.AddPaths([path], clipper.JoinType.jtRound, clipper.EndType.etClosedPolygon);
+          const round: { X: number; Y: number }[][] = [];
           offset.Execute(round, distance * unit);
           const areaOf = (paths: { X: number; Y: number }[][]) => paths.reduce((sum, one) => sum + clipper.Clipper.Area(one), 0) / unit ** 2;
           const both = (type: number) => {
             const cut = new clipper.Clipper();
-            cut.AddPath(moved, clipper.PolyType.ptSubject, true);
+            cut.AddPaths([moved], clipper.PolyType.ptSubject, true);
             cut.AddPaths(round, clipper.PolyType.ptClip, true);
-            const out = new clipper.Paths();
+            const out: { X: number; Y: number }[][] = [];
             cut.Execute(type, out, clipper.PolyFillType.pftNonZero, clipper.PolyFillType.pftNonZero);
             return areaOf(out);
           };
