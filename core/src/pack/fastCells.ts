@@ -1,6 +1,6 @@
 import * as portable from '../numeric/portable.ts';
-import { cellsKernel, hasPackKernel, type CellsKernel } from './packKernel.ts';
-import { addresses } from './separate.ts';
+import { addresses } from './addresses.ts';
+import { cellsKernel, hasCellsKernel, type CellsKernel } from './cellsKernel.ts';
 import type { Shape } from './shape.ts';
 import { TakenCells, testOrder, type Cells } from './takenCells.ts';
 
@@ -110,4 +110,4 @@ class FastCells implements Cells {
 }
 
 /** The raster of a free sheet. */
-export const cellsOf = (width: number, height: number): Cells => (hasPackKernel() ? new FastCells(width, height) : new TakenCells(width, height));
+export const cellsOf = (width: number, height: number): Cells => (hasCellsKernel() ? new FastCells(width, height) : new TakenCells(width, height));

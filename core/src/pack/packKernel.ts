@@ -1,4 +1,3 @@
-import { cellsModule } from './cellsModule.generated.ts';
 import { packModule } from './packModule.generated.ts';
 import { sampleModule } from './sampleModule.generated.ts';
 
@@ -68,43 +67,4 @@ export function sampleKernel(bytes: number): { kernel: SampleKernel; memory: Web
   const memory = new WebAssembly.Memory({ initial: Math.ceil(bytes / page) + 16, maximum: 65536 });
   sampling ??= new WebAssembly.Module(Uint8Array.from(atob(sampleModule), (c) => c.charCodeAt(0)));
   return { memory, kernel: new WebAssembly.Instance(sampling, { env: { memory } }).exports as unknown as SampleKernel };
-}
-
-/** What core/assembly/cells.ts exports; addresses in bytes, see there. */
-export interface CellsKernel {
-  setUp(
-    columns: number,
-    rows: number,
-    words: number,
-    stride: number,
-    levels: number,
-    free: number,
-    wide: number,
-    stale: number,
-    staleWide: number,
-    allowed: number,
-  ): void;
-  lowestFit(
-    starts: number,
-    runs: number,
-    rows: number,
-    reach: number,
-    order: number,
-    count: number,
-    border: number,
-    last: number,
-    from: number,
-    top: number,
-  ): number;
-  /** Work done so far, in about 2 ns each. */
-  readonly work: { readonly value: number };
-}
-
-let cells: WebAssembly.Module | undefined;
-
-/** The kernel that finds free cells, with a memory of its own. */
-export function cellsKernel(bytes: number): { kernel: CellsKernel; memory: WebAssembly.Memory } {
-  const memory = new WebAssembly.Memory({ initial: Math.ceil(bytes / page) + 1, maximum: 65536 });
-  cells ??= new WebAssembly.Module(Uint8Array.from(atob(cellsModule), (c) => c.charCodeAt(0)));
-  return { memory, kernel: new WebAssembly.Instance(cells, { env: { memory } }).exports as unknown as CellsKernel };
 }

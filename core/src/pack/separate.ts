@@ -1,3 +1,4 @@
+import { addresses } from './addresses.ts';
 import { testPlaces } from './outline.ts';
 import { packKernel, type PackKernel } from './packKernel.ts';
 import * as portable from '../numeric/portable.ts';
@@ -55,20 +56,6 @@ export interface PieceShape {
   /** Quarter turns that it may have. */
   quarters: readonly number[];
   isFixed: boolean;
-}
-
-/** Hands out addresses of a kernel's memory, one after the other, each by 16 bytes. */
-export function addresses(): { take(bytes: number): number; end(): number } {
-  // the kernel's own variables come first
-  let at = 4096;
-  return {
-    take(bytes) {
-      const here = at;
-      at += Math.ceil(bytes / 16) * 16;
-      return here;
-    },
-    end: () => at,
-  };
 }
 
 /**

@@ -1,6 +1,7 @@
 import { testPlaces } from './outline.ts';
 import { packKernel, type PackKernel } from './packKernel.ts';
-import { addresses, sweepUntilClear } from './separate.ts';
+import { addresses } from './addresses.ts';
+import { sweepUntilClear } from './separate.ts';
 
 /** Where each piece stands: its own origin, and the angle it is turned by, radians. */
 export interface Stand {

@@ -1,6 +1,7 @@
 import { boxOfLoops, testPlaces } from './outline.ts';
 import { sampleKernel, type SampleKernel } from './packKernel.ts';
-import { addresses, sweepUntilClear } from './separate.ts';
+import { addresses } from './addresses.ts';
+import { sweepUntilClear } from './separate.ts';
 import type { Stand } from './separateNear.ts';
 
 /** A piece whose overlaps are taken out by trying places. */
