@@ -91,7 +91,7 @@ export function searchLayout(field: SearchField, pieces: readonly SearchPiece[],
   const rounds = Math.max(1, Math.min(mostRounds, options.rounds));
   const whole = pieces.length >= 2 && pieces.length <= mostForWhole && field.obstacles.length === 0 && edgePairs(field, pieces, start.scale) <= mostEdgePairs;
   // those that are first moved near by search one round less (see `packBest`)
-  const factor = (round: number) => (pieces.length <= mostForWhole ? 1 : pieces.length > mostForSampledFirst ? 1.3 : round === 0 ? 1.2 : 1.8);
+  const factor = (round: number) => (pieces.length <= mostForWhole ? 1 : pieces.length > mostForSampledFirst ? 1.3 : round === 0 ? 1.2 : 0.9);
   const works = roundWork.slice(0, rounds).map((work, round) => work * factor(round));
   const meter = new Meter(works.reduce((sum, work) => sum + work, 0) * (1 + (isFree ? spinShare : 0)), options);
   /** The layouts that the rounds go on from: without turning freely, the same before it was tightened near by, and with turning. */
