@@ -1,4 +1,5 @@
 import { cellsModule } from './cellsModule.generated.ts';
+import { instanceOf, moduleFrom } from './wasmModule.ts';
 
 /** What core/assembly/cells.ts exports; addresses in bytes, see there. */
 export interface CellsKernel {
@@ -30,25 +31,10 @@ export interface CellsKernel {
   readonly work: { readonly value: number };
 }
 
-const page = 65536;
-let compiled: WebAssembly.Module | null | undefined;
+const module = moduleFrom(cellsModule);
 
-function module(): WebAssembly.Module | null {
-  if (compiled === undefined) {
-    try {
-      compiled = new WebAssembly.Module(Uint8Array.from(atob(cellsModule), (c) => c.charCodeAt(0)));
-    } catch {
-      // an engine without SIMD: the plain code does it
-      compiled = null;
-    }
-  }
-  return compiled;
-}
-
+/** False in an engine without SIMD: the plain code does it there. */
 export const hasCellsKernel = (): boolean => module() !== null;
 
 /** The kernel that finds free cells, with a memory of its own. */
-export function cellsKernel(bytes: number): { kernel: CellsKernel; memory: WebAssembly.Memory } {
-  const memory = new WebAssembly.Memory({ initial: Math.ceil(bytes / page) + 1, maximum: 65536 });
-  return { memory, kernel: new WebAssembly.Instance(module()!, { env: { memory } }).exports as unknown as CellsKernel };
-}
+export const cellsKernel = (bytes: number) => instanceOf<CellsKernel>(module(), bytes);

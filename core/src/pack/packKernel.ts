@@ -1,5 +1,6 @@
 import { packModule } from './packModule.generated.ts';
 import { sampleModule } from './sampleModule.generated.ts';
+import { instanceOf, moduleFrom } from './wasmModule.ts';
 
 /** What core/assembly/packing.ts exports; addresses in bytes, see there. */
 export interface PackKernel {
@@ -14,28 +15,13 @@ export interface PackKernel {
   readonly work: { readonly value: number };
 }
 
-const page = 65536;
-let compiled: WebAssembly.Module | null | undefined;
+const depths = moduleFrom(packModule);
 
-function module(): WebAssembly.Module | null {
-  if (compiled === undefined) {
-    try {
-      compiled = new WebAssembly.Module(Uint8Array.from(atob(packModule), (c) => c.charCodeAt(0)));
-    } catch {
-      // an engine without SIMD: packing keeps to what the plain code finds
-      compiled = null;
-    }
-  }
-  return compiled;
-}
-
-export const hasPackKernel = (): boolean => module() !== null;
+/** False in an engine without SIMD: packing keeps to what the plain code finds. */
+export const hasPackKernel = (): boolean => depths() !== null;
 
 /** The kernel with a memory of its own. */
-export function packKernel(bytes: number): { kernel: PackKernel; memory: WebAssembly.Memory } {
-  const memory = new WebAssembly.Memory({ initial: Math.ceil(bytes / page) + 16, maximum: 65536 });
-  return { memory, kernel: new WebAssembly.Instance(module()!, { env: { memory } }).exports as unknown as PackKernel };
-}
+export const packKernel = (bytes: number) => instanceOf<PackKernel>(depths(), bytes);
 
 /** What core/assembly/sampling.ts exports; addresses in bytes, see there. */
 export interface SampleKernel {
@@ -60,11 +46,7 @@ export interface SampleKernel {
   readonly work: { readonly value: number };
 }
 
-let sampling: WebAssembly.Module | undefined;
+const sampling = moduleFrom(sampleModule);
 
 /** The kernel that tries places, with a memory of its own. */
-export function sampleKernel(bytes: number): { kernel: SampleKernel; memory: WebAssembly.Memory } {
-  const memory = new WebAssembly.Memory({ initial: Math.ceil(bytes / page) + 16, maximum: 65536 });
-  sampling ??= new WebAssembly.Module(Uint8Array.from(atob(sampleModule), (c) => c.charCodeAt(0)));
-  return { memory, kernel: new WebAssembly.Instance(sampling, { env: { memory } }).exports as unknown as SampleKernel };
-}
+export const sampleKernel = (bytes: number) => instanceOf<SampleKernel>(sampling(), bytes);
