@@ -175,6 +175,7 @@ export function packBest(
   const isTooMany = wanted.length > mostForSearch || wanted.length + obstacles.length > mostWithObstacles;
   const searches = isWanted && !isTooMany && hasPackKernel();
   const isMany = wanted.length > mostForSampledFirst;
+  const roughCells = wanted.length > fewIslands ? 1024 : 512;
   let first: { set: UvSet; report: PackReport } | null = null;
   let failure: JigError | null = null;
   const isOver = () => (control.isStopped?.() ?? false) || (seconds !== undefined && performance.now() - begun > seconds * 1000);
@@ -190,17 +191,8 @@ export function packBest(
   };
   try {
     // too many to be searched: then a finer raster has to do
-    const resolution = searches
-      ? wanted.length > fewIslands
-        ? 1024
-        : 512
-      : effort > 0 && isTooMany
-        ? effort >= 4
-          ? 4096
-          : effort >= 2
-            ? 3072
-            : 2048
-        : undefined;
+    const finest = effort >= 4 ? 4096 : effort >= 2 ? 3072 : 2048;
+    const resolution = searches ? roughCells : effort > 0 && isTooMany ? finest : undefined;
     const withResolution = { ...options, ...(resolution ? { resolution } : {}) };
     const byRaster = (from: UvSet) => {
       if (!searches || !rows) return packLayout(mesh, from, withResolution, untilOver);
@@ -308,12 +300,7 @@ export function packBest(
   const grownToScale = (): Placed | null => {
     let smaller: { set: UvSet; report: PackReport };
     try {
-      smaller = packLayout(
-        mesh,
-        set,
-        { ...options, mirror: [], keepScale: false, leavesRest: false, resolution: wanted.length > fewIslands ? 1024 : 512 },
-        context,
-      );
+      smaller = packLayout(mesh, set, { ...options, mirror: [], keepScale: false, leavesRest: false, resolution: roughCells }, context);
     } catch (error) {
       if (error instanceof JigError && error.code === 'does-not-fit') return null;
       throw error;
