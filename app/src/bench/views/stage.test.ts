@@ -1,6 +1,6 @@
 import { describe, expect, it, vi } from 'vitest';
 import { activeSet, cylinder, emptyUvSet, newJob, runOperation, topologyOf, type Part } from '@jig-peel/core';
-import { contextGeometry, makeLayoutView, partGeometry } from '../../session/partViews.ts';
+import { contextGeometry, makeLayoutView, partGeometry, sheetPartView } from '../../session/partViews.ts';
 import { useBench, type BenchState } from '../../store/bench.ts';
 import { palettes } from '../../theme/palette.ts';
 import { PartTopology } from './layers/partTopology.ts';
@@ -204,6 +204,40 @@ describe('the stage', () => {
     others.delete('q');
     stage.setContexts(others, look);
     expect(stage.shownContexts()).toEqual([]);
+  });
+
+  it('draws again for other parts only where they look different', async () => {
+    const { part, geometry, layout } = await tin();
+    const stage = new Stage();
+    stage.setGeometry(geometry);
+    stage.setLayout(layout);
+    let drawn = 0;
+    stage.schedule = () => drawn++;
+    const asks = (act: () => void) => {
+      drawn = 0;
+      act();
+      return drawn > 0;
+    };
+    const others = new Map(['p', 'q'].map((id) => [id, contextGeometry({ ...part, id })]));
+    const look = { shown: new Set(['q']), selected: new Set<string>(), pointed: null, picking: false };
+    const show = (more: Partial<typeof look> & { pointed?: string | null }) => asks(() => stage.setContexts(others, { ...look, ...more } as never));
+    expect(show({})).toBe(true);
+    expect(show({})).toBe(false);
+    // p is the one at work
+    expect(show({ selected: new Set(['p']), pointed: 'p' })).toBe(false);
+    expect(show({ pointed: 'q' })).toBe(true);
+    expect(show({ selected: new Set(['q']) })).toBe(true);
+    expect(show({ shown: new Set() })).toBe(true);
+    expect(show({ picking: true, shown: new Set() })).toBe(false);
+    const beside = sheetPartView({ ...part, id: 'q' });
+    const choose = (chosen: number[], views = [beside]) => asks(() => stage.setSheetParts(views, new Map([['q', new Set(chosen)]]), []));
+    expect(asks(() => stage.setSheetParts([], new Map(), []))).toBe(false);
+    expect(choose([])).toBe(true);
+    expect(choose([])).toBe(false);
+    expect(choose([1])).toBe(true);
+    expect(choose([1])).toBe(false);
+    expect(choose([2])).toBe(true);
+    expect(choose([], [])).toBe(true);
   });
 
   it('colours follow the theme', () => {

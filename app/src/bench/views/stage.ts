@@ -360,9 +360,9 @@ export class Stage {
 
   /** Draws other parts as mere context. */
   setContexts(all: ReadonlyMap<string, ContextGeometry>, look: ContextLook): void {
-    this.contexts.show(all, look, this.geometry?.part);
+    const changes = this.contexts.show(all, look, this.geometry?.part);
     this.reachScene();
-    this.invalidate('model');
+    if (changes) this.invalidate('model');
   }
 
   /** How many tiles the sheet at work has. */
@@ -376,8 +376,7 @@ export class Stage {
 
   /** Islands of other parts on the sheet. @param chosen selected ones of each part @param marks what else is selected of them */
   setSheetParts(views: readonly SheetPart[], chosen: ReadonlyMap<string, ReadonlySet<number>>, marks: readonly AlsoMarks[]): void {
-    this.neighbours.show(views, chosen, marks);
-    this.invalidate('sheet');
+    if (this.neighbours.show(views, chosen, marks)) this.invalidate('sheet');
   }
 
   /** What is selected of other parts, on the model. */

@@ -22,15 +22,25 @@ export class ContextLayer {
     private readonly uniforms: { clay: IUniform; light: IUniform; lamp: IUniform; tint: IUniform },
   ) {}
 
-  show(all: ReadonlyMap<string, ContextGeometry>, { shown, selected, pointed, picking }: ContextLook, atWork: string | undefined): void {
-    for (const [id, held] of this.held) if (all.get(id) !== held.geometry) this.drop(id);
+  /** @returns whether anything looks different now */
+  show(all: ReadonlyMap<string, ContextGeometry>, { shown, selected, pointed, picking }: ContextLook, atWork: string | undefined): boolean {
+    let changes = false;
+    for (const [id, held] of this.held) {
+      if (all.get(id) === held.geometry) continue;
+      changes ||= held.mesh.visible;
+      this.drop(id);
+    }
     for (const [id, geometry] of all) {
-      const mesh = this.held.get(id)?.mesh ?? this.add(id, geometry);
-      mesh.visible = shown.has(id) && id !== atWork;
+      const known = this.held.get(id)?.mesh;
+      const mesh = known ?? this.add(id, geometry);
       const { uniforms } = mesh.material;
+      const before = known?.visible ? `${uniforms.solid!.value} ${uniforms.tinted!.value}` : '';
+      mesh.visible = shown.has(id) && id !== atWork;
       uniforms.solid!.value = pointed === id ? 0.85 : picking ? 0.55 : 0.24;
       uniforms.tinted!.value = selected.has(id) ? 0.45 : 0;
+      changes ||= before !== (mesh.visible ? `${uniforms.solid!.value} ${uniforms.tinted!.value}` : '');
     }
+    return changes;
   }
 
   /** Those in sight. */

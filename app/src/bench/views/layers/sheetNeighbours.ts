@@ -53,8 +53,8 @@ export class SheetNeighbours {
     for (const held of this.held.values()) this.paintFaces(held);
   }
 
-  /** @param chosen selected islands of each part @param marks what else is selected of them */
-  show(views: readonly SheetPart[], chosen: ReadonlyMap<string, ReadonlySet<number>>, marks: readonly AlsoMarks[]): void {
+  /** @param chosen selected islands of each part @param marks what else is selected of them @returns whether anything looks different now */
+  show(views: readonly SheetPart[], chosen: ReadonlyMap<string, ReadonlySet<number>>, marks: readonly AlsoMarks[]): boolean {
     const wanted = new Map(views.map((view) => [view.part, view]));
     let changed = false;
     for (const [id, held] of this.held) {
@@ -67,13 +67,14 @@ export class SheetNeighbours {
       const known = this.held.get(view.part);
       const held = known ?? this.add(view);
       const marked = marks.find(({ part }) => part === view.part) ?? null;
-      if (known && held.chosen === own && held.marks === marked) continue;
+      if (known && isSame(held.chosen, own) && held.marks === marked) continue;
       changed = true;
       held.chosen = own;
       held.marks = marked;
       this.paintFaces(held);
     }
     if (changed) this.drawBorders();
+    return changed;
   }
 
   /** The outline of an island under the pointer; null: none. */
@@ -176,6 +177,8 @@ export class SheetNeighbours {
     this.held.delete(id);
   }
 }
+
+const isSame = (a: ReadonlySet<number>, b: ReadonlySet<number>) => a === b || (a.size === b.size && [...a].every((one) => b.has(one)));
 
 /** Where marked edges or points are: 3 numbers a corner. */
 function markPlaces({ marks, cornerUv }: Pick<Held, 'marks' | 'cornerUv'>, kind: AlsoMarks['kind']): Float32Array {
