@@ -36,7 +36,7 @@ export interface StretchSeams {
 }
 
 /** Seams to a lower goal on the coarse mesh may cost so many times those of the last try. */
-const dear = 1.3;
+const mostPriceRatio = 1.3;
 
 /** How often the coarse mesh is asked before the fine one is gone on with. */
 const mostTries = 4;
@@ -71,6 +71,7 @@ export async function stretchSeams(
   let rounds = 0;
   let target = coarse;
   let goal = limit;
+  let behind = 0.1;
   let seeker: StretchSearch | null = null;
   let toFine: (set: UvSet) => number[] = () => [];
   let last = { set: given, price: Infinity };
@@ -85,11 +86,14 @@ export async function stretchSeams(
     }
     // each further try has half of what is left
     const from = 1 - 0.5 ** tries;
-    const part = (share: number, text: string) => context.progress(0.1 + 0.85 * (from + (1 - from) * share * 0.5), text);
+    const part = (share: number, text: string) => {
+      behind = 0.1 + 0.85 * (from + (1 - from) * share * 0.5);
+      context.progress(behind, text);
+    };
     const found = await seek(seeker, goal, late, true, { ...context, progress: (share, text) => part(share * 0.6, text) });
     rounds += found.rounds;
     const price = seeker.seamPrice();
-    if (price > dear * last.price) {
+    if (price > mostPriceRatio * last.price) {
       // a lower goal there costs more than going on from here will
       search.set = last.set;
       break;
@@ -104,13 +108,15 @@ export async function stretchSeams(
     await search.layAll(context, apart);
     if (apart && search.kept(limit)) break;
     const over = search.energy() - limit;
-    if (!found.reached || over <= 0 || tries === mostTries - 1) {
+    // where no mesh in between is much smaller, the fine one itself shows soonest what is missing
+    const isSmall = target * 5 >= triangles;
+    if (!found.reached || over <= 0 || isSmall || tries === mostTries - 1) {
       // to be gone on with from how it lies freely
       if (apart) await search.layFreely(context);
       break;
     }
     // what the coarse mesh does not show of the stretch: much of it calls for a finer one, a little for a lower goal; of what it costs to hold apart, for parting
-    if (over <= 0.3 * room || target * 5 >= triangles) goal = Math.max(4 + 0.3 * room, Math.min(goal, found.energy) - 1.1 * over - 0.01 * room);
+    if (over <= 0.3 * room) goal = Math.max(4 + 0.3 * room, Math.min(goal, found.energy) - 1.1 * over - 0.01 * room);
     else if (apart && seeker.part()) await seeker.layAll(context);
     else {
       target *= 2.5;
@@ -124,7 +130,7 @@ export async function stretchSeams(
     limit,
     late,
     !sought,
-    sought ? { ...context, progress: (share, text) => context.progress(0.9 + 0.1 * share, text) } : context,
+    sought ? { ...context, progress: (share, text) => context.progress(behind + (1 - behind) * share, text) } : context,
   );
   const alike = mirror && found.reached ? await evenOut(search, mesh, given, found, mirror, prices, limit, context) : found;
   const now = islandsOf(mesh, alike.set).states;
@@ -169,7 +175,9 @@ async function seek(
     }
     await search.layAll(context);
   }
-  if (reached && (takingBack || rounds > 0)) await search.takeBack(limit, late, context);
+  // what a coarser mesh called for may be more than the fine one needs
+  const isAmple = search.energy() < limit - 0.4 * (limit - 4);
+  if (reached && (takingBack || rounds > 0 || isAmple)) await search.takeBack(limit, late, context);
   return { ...(reached || !best ? { set: search.set, energy: search.energy() } : best), reached, rounds };
 }
 

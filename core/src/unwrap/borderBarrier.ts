@@ -81,17 +81,8 @@ export function borderBarrier(prepared: Pick<Prepared, 'border'>, start: Float64
       const v = pairs[k]!;
       const a = border[pairs[k + 1]! * 2]!;
       const b = border[pairs[k + 1]! * 2 + 1]!;
-      const x = uv[v * 2]!;
-      const y = uv[v * 2 + 1]!;
-      const ax = uv[a * 2]!;
-      const ay = uv[a * 2 + 1]!;
-      const ex = uv[b * 2]! - ax;
-      const ey = uv[b * 2 + 1]! - ay;
-      const t = Math.max(0, Math.min(1, ((x - ax) * ex + (y - ay) * ey) / (ex * ex + ey * ey || 1)));
-      const dx = x - ax - t * ex;
-      const dy = y - ay - t * ey;
-      const d = Math.sqrt(dx * dx + dy * dy);
-      if (d < reach) visit(v, a, b, d, t, d > 0 ? dx / d : 0, d > 0 ? dy / d : 0);
+      const { t, d, nx, ny } = nearest(uv, v, a, b);
+      if (d < reach) visit(v, a, b, d, t, nx, ny);
     }
   };
 
@@ -131,7 +122,37 @@ export function borderBarrier(prepared: Pick<Prepared, 'border'>, start: Float64
       });
       return least < most ? 0.8 * least : Infinity;
     },
+    obstacles(uv, direction, most, slow) {
+      find(uv, direction, most, (v, edge) => {
+        const a = border[edge * 2]!;
+        const b = border[edge * 2 + 1]!;
+        if (!(meeting(uv, direction, v, a, b, most) <= most)) return;
+        const { t, d, nx, ny } = nearest(uv, v, a, b);
+        const along = (w: number) => direction[w * 2]! * nx + direction[w * 2 + 1]! * ny;
+        // both sides give way alike, so that most of what is between them is left
+        const less = -(0.2 * d) / most - (along(v) - (1 - t) * along(a) - t * along(b));
+        if (!(less > 0)) return;
+        slow(v, nx, ny, along(v) + less / 2, 1);
+        slow(a, nx, ny, along(a) - less / 2, 1 - t);
+        slow(b, nx, ny, along(b) - less / 2, t);
+      });
+    },
   };
+}
+
+/** Where along a segment a point is nearest to it (0 … 1), how near, and the direction from there to the point. */
+function nearest(uv: Float64Array, v: number, a: number, b: number): { t: number; d: number; nx: number; ny: number } {
+  const x = uv[v * 2]!;
+  const y = uv[v * 2 + 1]!;
+  const ax = uv[a * 2]!;
+  const ay = uv[a * 2 + 1]!;
+  const ex = uv[b * 2]! - ax;
+  const ey = uv[b * 2 + 1]! - ay;
+  const t = Math.max(0, Math.min(1, ((x - ax) * ex + (y - ay) * ey) / (ex * ex + ey * ey || 1)));
+  const dx = x - ax - t * ex;
+  const dy = y - ay - t * ey;
+  const d = Math.sqrt(dx * dx + dy * dy);
+  return { t, d, nx: d > 0 ? dx / d : 0, ny: d > 0 ? dy / d : 0 };
 }
 
 /** The first time up to `most` at which a moving point meets a moving segment, or Infinity: roots of their area, the point between the ends. */

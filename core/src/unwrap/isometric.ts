@@ -1,3 +1,4 @@
+import { JigError } from '../jigError.ts';
 import type { Factor } from '../numeric/factor.ts';
 import { makeFactor } from '../numeric/makeFactor.ts';
 import type { Pins, Prepared } from './prepared.ts';
@@ -59,6 +60,11 @@ export interface ExtraEnergy {
   derivatives(uv: Float64Array, gradient: Float64Array, diagonal: Float64Array): void;
   /** The largest step along `direction`, `most` times it at the most, that is allowed. */
   largestStep(uv: Float64Array, direction: Float64Array, most: number): number;
+  /**
+   * What would have to be otherwise for `most` times `direction` to be allowed: how far vertices may move along a unit normal.
+   * @param slow told of a vertex, the normal, how far along it, and what part the vertex has in it (0 … 1)
+   */
+  obstacles?(uv: Float64Array, direction: Float64Array, most: number, slow: (v: number, nx: number, ny: number, along: number, share: number) => void): void;
 }
 
 export interface IsometricResult {
@@ -97,6 +103,8 @@ export function isometric(prepared: Prepared, start: Float64Array, options: Isom
     prepared,
     angles: options.of === 'angles',
     gradient: new Float64Array(vertices * 2),
+    rhs: new Float64Array(0),
+    own: null,
     values: new Float64Array(symbolic.pattern.rows.length * 4),
     diagonal: extra || options.targets ? new Float64Array(vertices * 3) : null,
     held: new Uint8Array(vertices),
@@ -125,20 +133,36 @@ export function isometric(prepared: Prepared, start: Float64Array, options: Isom
   try {
     for (let step = 0; step < steps && performance.now() - began < timeLimit; step++) {
       check();
-      const direction = directionOf(work, uv, factor, newton);
-      let slope = 0;
-      for (let k = 0; k < direction.length; k++) slope += direction[k]! * work.gradient[k]!;
+      let direction = softly(() => directionOf(work, uv, factor, newton), step === 0);
+      // borders so near one another that no further step can be worked out: as it is now it is allowed
+      if (!direction) break;
+      let slope = dot(direction, work.gradient);
       if (!(slope < 0)) {
         converged = true;
         break;
       }
       // of angles, what is above the least there is, which is nearly all of the energy
       const whole = work.angles ? Math.max(energy - leastOfAngles, 1e-3) : energy;
-      if (way) progress!(way(-slope / 2 / whole));
+      const estimate = -slope / 2 / whole;
+      if (way) progress!(way(estimate));
       // little is left: this step is taken, since it has been worked out, and is the last
-      const last = newton && -slope / 2 < tolerance * whole;
+      const last = newton && estimate < tolerance;
       let length = Math.min(1, 0.9 * largestStep(prepared, uv, direction));
-      if (extra) length = Math.min(length, extra.largestStep(uv, direction, length));
+      if (extra) {
+        let wanted = length;
+        length = Math.min(length, extra.largestStep(uv, direction, length));
+        // one place in the way of all the others would cut the step short: another direction slows down what would meet
+        for (let round = 0; extra.obstacles && round < mostDetours && length < 0.25 * wanted; round++) {
+          const last = direction;
+          const detour = softly(() => roundObstacles(work, uv, factor, last, wanted));
+          const fall = detour ? dot(detour, work.gradient) : 0;
+          if (!detour || !(fall < 0)) break;
+          const open = Math.min(1, 0.9 * largestStep(prepared, uv, detour));
+          const free = Math.min(open, extra.largestStep(uv, detour, open));
+          if (!(free * fall < length * slope)) break;
+          [direction, slope, wanted, length] = [detour, fall, open, free];
+        }
+      }
       let next = Infinity;
       for (let tries = 0; tries < 30; tries++) {
         for (let k = 0; k < uv.length; k++) trial[k] = uv[k]! + length * direction[k]!;
@@ -189,6 +213,10 @@ interface Work {
   /** Angles count, not stretch. */
   angles: boolean;
   gradient: Float64Array;
+  /** What the last direction was solved for: the gradient turned round. */
+  rhs: Float64Array;
+  /** How stiff the triangles make each vertex there; null until it is asked for. */
+  own: Float64Array | null;
   values: Float64Array;
   /** xx, xy, yy a vertex: what comes to the triangles' second derivatives. */
   diagonal: Float64Array | null;
@@ -376,8 +404,56 @@ function directionOf(work: Work, uv: Float64Array, factor: Factor, newton: boole
   }
   const rhs = new Float64Array(gradient.length);
   for (let k = 0; k < rhs.length; k++) rhs[k] = -gradient[k]!;
+  work.rhs = rhs;
+  work.own = null;
   factor.factorise(values);
-  return factor.solve(rhs);
+  return factor.solve(rhs.slice());
+}
+
+/** How often a step looks for another direction. */
+const mostDetours = 3;
+
+/** How many times as stiff as it is by itself a vertex becomes along what it would meet. */
+const stiffness = 10;
+
+/** The direction once more, with all that would meet along the last one slowed down: matrix and right side of `directionOf` are added to. */
+function roundObstacles(work: Work, uv: Float64Array, factor: Factor, direction: Float64Array, most: number): Float64Array {
+  const { prepared, values, diagonal, held, extra, rhs } = work;
+  const { columnStart } = prepared.symbolic.pattern;
+  // as stiff as the triangles make it, whatever comes to that
+  const own = (work.own ??= Float64Array.from(held, (_, v) => {
+    const e = columnStart[v]! * 4;
+    return Math.max(0, (values[e]! + values[e + 3]! - diagonal![v * 3]! - diagonal![v * 3 + 2]!) / 2);
+  }));
+  extra!.obstacles!(uv, direction, most, (v, nx, ny, along, share) => {
+    if (held[v]) return;
+    const k = stiffness * own[v]! * share;
+    const e = columnStart[v]! * 4;
+    values[e]! += k * nx * nx;
+    values[e + 1]! += k * nx * ny;
+    values[e + 2]! += k * nx * ny;
+    values[e + 3]! += k * ny * ny;
+    rhs[v * 2]! += k * along * nx;
+    rhs[v * 2 + 1]! += k * along * ny;
+  });
+  factor.factorise(values);
+  return factor.solve(rhs.slice());
+}
+
+/** What is worked out, null where the matrix cannot be solved. @param hard then it throws instead */
+function softly(work: () => Float64Array, hard = false): Float64Array | null {
+  try {
+    return work();
+  } catch (error) {
+    if (!hard && error instanceof JigError && error.code === 'singular') return null;
+    throw error;
+  }
+}
+
+function dot(a: Float64Array, b: Float64Array): number {
+  let sum = 0;
+  for (let k = 0; k < a.length; k++) sum += a[k]! * b[k]!;
+  return sum;
 }
 
 /** Adds each triangle's gradient and second derivatives: Newton's with negative curvature left out, or the reweighted proxy's. O(T). */
