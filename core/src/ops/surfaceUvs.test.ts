@@ -72,6 +72,68 @@ describe('writing a placement to the UVs', () => {
   });
 });
 
+describe('writing the placement of a layer for chosen faces', () => {
+  const laidOut = async () => {
+    const bare = await start();
+    let job = await step(bare, 'showImage', { part: partOf(bare).id, image: null });
+    const placement = placementSchema.parse({ repeats: [2, 3], turn: 30, offset: [0.2, 0.1] });
+    const layer = { name: 'a', source: { kind: 'image', image: job.images[0]!.id }, placement };
+    job = await step(job, 'addLayer', { layer });
+    job = await step(job, 'addLayer', { layer: { ...layer, name: 'tint', opacity: 0.4, placement: asItLies } });
+    return { job: await step(job, 'select', { kind: 'faces', ids: [0, 3] }), id: partOf(job).layers![0]!.id };
+  };
+
+  it('they have a layer of their own at rest, all looks as before, and undoing gives it back; none but their UVs move', async () => {
+    const { job, id } = await laidOut();
+    const part = partOf(job);
+    // what else goes by these UVs moves along, and is told: looked at without it
+    const bare = await step(job, 'removeLayer', { layer: part.layers![1]!.id });
+    const before = shown(bare);
+    const { job: written, report } = await runOperation(bare, 'writePlacement', { layer: id, faces: 'selected' });
+    expect(report).toMatchObject({ faces: 2, alsoMoved: [] });
+    shown(written).forEach((x, k) => expect(x).toBeCloseTo(before[k]!, 6));
+    const [others, own] = partOf(written).layers!;
+    expect(own!.placement).toEqual(asItLies);
+    expect(others!.placement).toEqual(partOf(bare).layers![0]!.placement);
+    expect([others!.masks, own!.masks]).toMatchObject([
+      [{ kind: 'faces', faces: [0, 3], isInverted: true }],
+      [{ kind: 'faces', faces: [0, 3], isInverted: false }],
+    ]);
+    const [was, now] = [activeSet(part), activeSet(partOf(written))];
+    for (let f = 0; f + 1 < part.mesh.faceStart.length; f++) {
+      const moved = [...Array(part.mesh.faceStart[f + 1]! - part.mesh.faceStart[f]!).keys()].some((k) => {
+        const c = part.mesh.faceStart[f]! + k;
+        return was.uv[was.cornerUv[c]! * 2] !== now.uv[now.cornerUv[c]! * 2];
+      });
+      expect(moved).toBe(f === 0 || f === 3);
+    }
+    expect((await runOperation(job, 'writePlacement', { layer: id, faces: 'selected' })).report).toMatchObject({ alsoMoved: ['“tint”'] });
+  });
+
+  it('into a copy: the set stays, and the layer of these faces alone goes by the copy', async () => {
+    const { job, id } = await laidOut();
+    const before = shown(job);
+    const written = await step(job, 'writePlacement', { layer: id, faces: 'selected', into: 'copy' });
+    expect(partOf(written).uvSets[0]).toBe(partOf(job).uvSets[0]);
+    expect(partOf(written).layers!.map(({ driver }) => driver)).toEqual([
+      { kind: 'set', set: '' },
+      { kind: 'set', set: partOf(written).uvSets[1]!.name },
+      { kind: 'set', set: '' },
+    ]);
+    shown(written).forEach((x, k) => expect(x).toBeCloseTo(before[k]!, 6));
+  });
+
+  it('of all faces it is the same as for the whole; without any, or where it cannot be, it says what to do', async () => {
+    const { job, id } = await laidOut();
+    const all = await step(job, 'select', { kind: 'faces', ids: [...Array(partOf(job).mesh.faceStart.length - 1).keys()] });
+    expect(partOf(await step(all, 'writePlacement', { layer: id, faces: 'selected' })).layers).toHaveLength(2);
+    const none = await step(job, 'select', { kind: 'faces', ids: [] });
+    await expect(step(none, 'writePlacement', { layer: id, faces: 'selected' })).rejects.toThrow('No face of this part is selected');
+    await expect(step(job, 'writePlacement', { faces: 'selected' })).rejects.toThrow('one placement for all its faces');
+    await expect(step(job, 'writePlacement', { layer: id, material: 'm', faces: 'selected' })).rejects.toThrow('alike on all its faces');
+  });
+});
+
 describe('writing the placement of a material’s layer', () => {
   /** Two boxes of which three faces each are of steel, which has a layer; the second part has one face more of something else on the same UV points. */
   async function steel(): Promise<Job> {

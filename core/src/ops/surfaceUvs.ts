@@ -6,6 +6,10 @@ const writeParams = z.object({
   layer: z.string().describe('a layer of the part, or of the material, by id; default: the part’s own picture').optional(),
   material: z.string().max(1000).describe('with a layer: it is one of this material; the faces of all parts that have it are written').optional(),
   into: z.enum(['this', 'copy']).default('this').describe('the UV set that drives it, or a copy of that'),
+  faces: z
+    .enum(['all', 'selected'])
+    .default('all')
+    .describe('of a layer of the part: those of all faces, or of the selected ones, for which the layer is then one of its own'),
 });
 export type WriteParams = z.output<typeof writeParams>;
 
@@ -20,8 +24,8 @@ export const writePlacement = defineOperation({
   async run(job, params) {
     return (await import('./surfaceUvsWork.ts')).placementWritten(job, params);
   },
-  sentence: (_, { set, alsoMoved }) =>
-    `Wrote the placement to ${set}${alsoMoved.length > 0 ? `; ${alsoMoved.join(', ')} ${alsoMoved.length === 1 ? 'is' : 'are'} driven by it too and moved along` : ''}`,
+  sentence: (_, { set, faces, alsoMoved }) =>
+    `Wrote the placement to ${set}${faces === null ? '' : ` for ${plural(faces, 'face')}, which have a layer of their own now`}${alsoMoved.length > 0 ? `; ${alsoMoved.join(', ')} ${alsoMoved.length === 1 ? 'is' : 'are'} driven by it too and moved along` : ''}`,
 });
 
 const varyParams = z.object({

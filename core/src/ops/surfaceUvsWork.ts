@@ -1,6 +1,7 @@
 import { asItLies, isAsItLies, placedAt, placementMatrix, type ImagePlacement } from '../images/placement.ts';
 import { JigError } from '../jigError.ts';
 import type { Layer } from '../images/surface/layer.ts';
+import { freshLayer, withLayers } from '../job/layers.ts';
 import { activeSet, partOf, withSet, type Job, type Part } from '../job/job.ts';
 import { layersAlong, pictureLaid, withPictureAlong } from '../job/setMates.ts';
 import { placedIslandsOf, selectionByPart } from '../job/selected.ts';
@@ -8,6 +9,8 @@ import { seededRandom } from '../numeric/random.ts';
 import { continuingIslands } from '../uv/continuing.ts';
 import { islandsOf } from '../uv/islands.ts';
 import type { UvSet } from '../uv/uvSet.ts';
+import { convertSelection, listed } from '../select/convert.ts';
+import { plural } from './operation.ts';
 import type { VaryParams, WriteParams } from './surfaceUvs.ts';
 import * as portable from '../numeric/portable.ts';
 
@@ -91,7 +94,7 @@ function materialWritten(job: Job, material: string, layerId: string | undefined
       parts: job.parts.map((part) => changed.get(part.id) ?? part),
       materialLayers: job.materialLayers!.map((one) => (one.material === material ? { ...one, layers: next } : one)),
     },
-    report: { set: into === 'copy' ? copied : base, alsoMoved: [...alsoMoved] },
+    report: { set: into === 'copy' ? copied : base, faces: null, alsoMoved: [...alsoMoved, ...masksMoved(layer)] },
   };
 }
 
@@ -105,7 +108,64 @@ function assertWritable(layer: Layer | null, placement: ImagePlacement): void {
   if (isAsItLies({ ...placement, outsideU: 'repeat', outsideV: 'repeat' })) throw new JigError('nothing-to-do', 'The picture lies as the UVs have it already.');
 }
 
-export function placementWritten(job: Job, { part: id, layer: layerId, material, into }: WriteParams) {
+/** Masks of a layer that are placed by themselves on the same UVs. */
+const masksMoved = ({ masks, name }: Layer): string[] =>
+  masks.some((mask) => mask.kind === 'image' && mask.placement !== null) ? [`a mask of “${name}” that is placed by itself`] : [];
+
+/** The selected faces of a part. @throws JigError where there are none */
+function selectedFaces(job: Job, part: Part): Uint8Array {
+  const chosen = selectionByPart(job).find((one) => one.part === part);
+  const faces = chosen && convertSelection(part.mesh, islandsOf(part.mesh, activeSet(part)), chosen.kind, chosen.ids, 'faces', 'within');
+  if (!faces || faces.length === 0)
+    throw new JigError('nothing-to-do', 'No face of this part is selected.', '', 'Select the faces or islands that are to have it, or write it for all.');
+  const is = new Uint8Array(part.mesh.faceStart.length - 1);
+  for (const f of faces) is[f] = 1;
+  return is;
+}
+
+/**
+ * A layer of a part, written into the UVs of some faces: it is shown on these as a layer of its own, at rest, and on the others as it was. Images of its set
+ * that were laid as it was are parted in the same way.
+ */
+function facesWritten(job: Job, part: Part, layer: Layer, set: UvSet, copyName: string | null, is: Uint8Array) {
+  const written = placedFaces(part, set, placementMatrix(layer.placement), (f) => is[f] === 1);
+  const faces = listed(is);
+  const layers = part.layers!;
+  const laid = { ...layer, placement: restOf(layer.placement), ...(copyName === null ? {} : { driver: { kind: 'set' as const, set: copyName } }) };
+  const along = layer.source.kind === 'image' ? layersAlong(job.images, layers, part, layer.source.image, layer, laid, layer.id) : layers;
+  const next: Layer[] = [];
+  const parted = new Set<string>();
+  for (const [k, one] of layers.entries()) {
+    if (one !== layer && along[k] === one) {
+      next.push(one);
+      continue;
+    }
+    if (one.masks.length >= 8) throw new JigError('bad-parameter', `The layer “${one.name}” has eight masks already.`, '', 'Remove one of its masks.');
+    parted.add(one.id);
+    const { alike: _, ...plain } = one;
+    const mask = { kind: 'faces' as const, faces: [...faces], soft: 0, how: 'and' as const };
+    next.push({ ...plain, masks: [...one.masks, { ...mask, isInverted: true }] });
+    const own = { ...plain, placement: restOf(one.placement), driver: laid.driver, masks: [...one.masks, { ...mask, isInverted: false }] };
+    next.push({ ...own, ...freshLayer([...layers, ...next], `${one.name}, ${plural(faces.length, 'face')}`) });
+  }
+  const uvSets = copyName === null ? part.uvSets.map((one) => (one === set ? written : one)) : [...part.uvSets, { ...written, name: copyName }];
+  const others = copyName === null ? sharing({ ...part, layers: layers.filter(({ id }) => !parted.has(id)) }, set, layer.id) : [];
+  return {
+    job: withLayers({ ...job, parts: job.parts.map((one) => (one === part ? { ...part, uvSets } : one)) }, { part: part.id }, next),
+    report: { set: copyName ?? set.name, faces: faces.length as number | null, alsoMoved: [...others, ...(copyName === null ? masksMoved(layer) : [])] },
+  };
+}
+
+export function placementWritten(job: Job, { part: id, layer: layerId, material, into, faces }: WriteParams) {
+  if (faces === 'selected' && (material !== undefined || layerId === undefined))
+    throw new JigError(
+      'bad-parameter',
+      material === undefined ? 'The part’s own picture has one placement for all its faces.' : 'The layers of a material are alike on all its faces.',
+      '',
+      material === undefined
+        ? 'Add the picture as a layer, and write the placement of that.'
+        : 'Give the part layers of its own, and write the placement of one of them.',
+    );
   if (material !== undefined) return materialWritten(job, material, layerId, into);
   const part = partOf(job, id);
   const layer = layerId === undefined ? null : part.layers?.find((one) => one.id === layerId);
@@ -115,10 +175,12 @@ export function placementWritten(job: Job, { part: id, layer: layerId, material,
   const name = layer?.driver.kind === 'set' ? layer.driver.set : '';
   const set = name === '' ? activeSet(part) : part.uvSets.find((one) => one.name === name);
   if (!set) throw new JigError('not-found', `There is no UV set “${name}”.`);
-  const written = placedFaces(part, set, placementMatrix(placement), null);
-  const rest = restOf(placement);
   let number = 2;
   while (part.uvSets.some((one) => one.name === `${set.name} ${number}`)) number++;
+  const is = faces === 'selected' ? selectedFaces(job, part) : null;
+  if (layer && is?.includes(0)) return facesWritten(job, part, layer, set, into === 'copy' ? `${set.name} ${number}` : null, is);
+  const written = placedFaces(part, set, placementMatrix(placement), null);
+  const rest = restOf(placement);
   const copy = into === 'copy' ? { ...written, name: `${set.name} ${number}` } : null;
   const uvSets = copy ? [...part.uvSets, copy] : part.uvSets.map((one) => (one === set ? written : one));
   const { placement: _, ...bare } = part;
@@ -131,7 +193,11 @@ export function placementWritten(job: Job, { part: id, layer: layerId, material,
   const next = withMatesWritten(job, part, own, layer, after);
   return {
     job: { ...job, parts: job.parts.map((one) => (one === part ? next : one)) },
-    report: { set: copy?.name ?? set.name, alsoMoved: copy ? [] : sharing(part, set, layer?.id) },
+    report: {
+      set: copy?.name ?? set.name,
+      faces: null,
+      alsoMoved: [...(copy ? [] : sharing(part, set, layer?.id)), ...(layer ? masksMoved(layer) : [])],
+    },
   };
 }
 

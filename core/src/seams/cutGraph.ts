@@ -79,22 +79,22 @@ function cutGraph(mesh: Mesh, set: UvSet, island: number, costs: Float64Array): 
   }
   const usable = new Set(inner);
   // what is not to be cut is cut only where nothing else opens the piece
-  let dear = 1;
-  for (const e of inner) if (costs[e]! < Infinity) dear += costs[e]!;
-  const priced = inner.some((e) => costs[e] === Infinity) ? costs.map((c) => (c < Infinity ? c : dear)) : costs;
+  let forbidden = 1;
+  for (const e of inner) if (costs[e]! < Infinity) forbidden += costs[e]!;
+  const priced = inner.some((e) => costs[e] === Infinity) ? costs.map((c) => (c < Infinity ? c : forbidden)) : costs;
   const cost = (e: number) => (usable.has(e) ? priced[e]! : Infinity);
   if (border.size === 0) {
     const cheap = inner.find((e) => costs[e]! < Infinity);
     const anyPoint = cheap === undefined ? mesh.corners[mesh.faceStart[faces[0]!]!]! : topology.edgePoints[cheap * 2]!;
-    const first = farthest(shortestPaths(mesh, [anyPoint], cost).distance, dear);
+    const first = farthest(shortestPaths(mesh, [anyPoint], cost).distance, forbidden);
     const tree = shortestPaths(mesh, [first], cost);
     const graph = leftOver(mesh, tree, inner, faces, priced);
-    return graph.length > 0 ? graph : pathTo(mesh, tree, farthest(tree.distance, dear));
+    return graph.length > 0 ? graph : pathTo(mesh, tree, farthest(tree.distance, forbidden));
   }
   const tree = shortestPaths(mesh, border, cost);
   const graph = leftOver(mesh, tree, inner, faces, priced);
   // closed but for a slit of one edge: that is made longer
-  return graph.length > 0 ? graph : pathTo(mesh, tree, farthest(tree.distance, dear));
+  return graph.length > 0 ? graph : pathTo(mesh, tree, farthest(tree.distance, forbidden));
 }
 
 /** The point that lies furthest, of those nearer than `within` if there are two. */

@@ -12,7 +12,7 @@ export interface PenOptions {
 
 /**
  * The edges that a stroke over the model clings to: the cheapest way along edges from the point nearest the stroke's start to the one
- * nearest its end, where edges far from the stroke are dear and creases cheap. A stroke that ends where it began closes.
+ * nearest its end, where edges far from the stroke are expensive and creases cheap. A stroke that ends where it began closes.
  *
  * @param stroke 3 numbers a sample, on the surface, in order
  * @returns edges in order from start to end; empty for a stroke within one point's surroundings

@@ -8,7 +8,6 @@ import {
   TextField,
   ToggleButton,
   ToggleButtonGroup,
-  Tooltip,
   Typography,
 } from '@mui/material';
 import ExpandIcon from '@mui/icons-material/ExpandMore';
@@ -30,6 +29,7 @@ import { AloneButton } from './AloneButton.tsx';
 import { Colour } from './Colour.tsx';
 import { FadeFields } from './FadeFields.tsx';
 import { MasksEditor } from './MasksEditor.tsx';
+import { WriteToUvs } from './WriteToUvs.tsx';
 
 const capital = (word: string) => word.charAt(0).toUpperCase() + word.slice(1).replaceAll('-', ' ');
 
@@ -228,24 +228,7 @@ export function LayerEditor({ layer, material }: { layer: Layer; material: strin
           )}
         </>
       )}
-      {isPicture && driver.kind === 'set' && JSON.stringify(placement) !== JSON.stringify(asItLies) && (
-        <Box sx={{ display: 'grid', gridTemplateColumns: '1fr 1fr', gap: 1 }}>
-          {(['this', 'copy'] as const).map((into) => (
-            <Tooltip
-              key={into}
-              title={`${material === null ? 'The UVs' : `The UVs of all faces of ${material}`} take its placement over, and it looks as before${into === 'this' ? '; what else goes by them moves along, and is told' : ''}`}
-            >
-              <Button
-                size="small"
-                variant="outlined"
-                onClick={() => void run('writePlacement', { layer: layer.id, into, ...(material === null ? {} : { material }) }, true)}
-              >
-                {into === 'this' ? 'Write to the UVs' : 'Write to a copy'}
-              </Button>
-            </Tooltip>
-          ))}
-        </Box>
-      )}
+      {isPicture && driver.kind === 'set' && JSON.stringify(placement) !== JSON.stringify(asItLies) && <WriteToUvs layer={layer.id} material={material} />}
       <MasksEditor layer={layer} unit={unit} />
       {isPicture || goesBySpace ? (
         <Accordion disableGutters elevation={0} sx={{ '&::before': { display: 'none' }, bgcolor: 'transparent' }}>
