@@ -1,15 +1,4 @@
-import {
-  Accordion,
-  AccordionDetails,
-  AccordionSummary,
-  Box,
-  Button,
-  MenuItem,
-  TextField,
-  ToggleButton,
-  ToggleButtonGroup,
-  Typography,
-} from '@mui/material';
+import { Accordion, AccordionDetails, AccordionSummary, Box, Button, MenuItem, TextField, ToggleButton, ToggleButtonGroup, Typography } from '@mui/material';
 import ExpandIcon from '@mui/icons-material/ExpandMore';
 import { useEffect } from 'react';
 import { asItLies, blendModes, gridKinds, unadjusted, type Layer, type LayerDriver, type LayerSource } from '@jig-peel/core';
