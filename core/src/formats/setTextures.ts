@@ -1,6 +1,6 @@
 import { encode } from 'fast-png';
 import { decodeImage } from '../images/decode.ts';
-import { sayingOf, setOfImage, type ImageRole } from '../images/imageSets.ts';
+import { normalsOf, sayingOf, setOfImage, type ImageRole, type ImageSet } from '../images/imageSets.ts';
 import { samplePixels, type Pixels } from '../images/surface/pixels.ts';
 import type { JobImage } from '../job/job.ts';
 
@@ -42,7 +42,8 @@ export async function texturesOfSet(images: readonly JobImage[], colour: string,
   };
   const [roughness, metalness] = [saying('roughness'), saying('metalness')];
   // red is occlusion, in an image of its own as well as beside others
-  const [normal, occlusion] = [saying('normal')?.image, saying('occlusion')?.image];
+  const occlusion = saying('occlusion')?.image;
+  const normal = await normalsUp(images, set, colour, notes);
   if (!normal && !occlusion && !roughness && !metalness) return null;
   const out: SetTextures = {
     hasRoughness: roughness !== undefined,
@@ -63,6 +64,27 @@ export async function texturesOfSet(images: readonly JobImage[], colour: string,
   // a grey image says the same in green
   if (!out.roughMetal && roughness) out.roughMetal = roughness.image;
   return out;
+}
+
+/** The normals of a set with green up, as glTF has them. O(px) where green is down */
+async function normalsUp(images: readonly JobImage[], set: ImageSet, colour: string, notes: Set<string>): Promise<SlotImage | undefined> {
+  const found = normalsOf(set, colour);
+  const image = images.find(({ id }) => id === found?.member.id && id !== colour);
+  if (!image || !found!.isGreenDown) return image;
+  try {
+    const { width, height, data } = await decodeImage(image.bytes, image.name);
+    const turned = new Uint8Array(width * height * 3);
+    for (let k = 0; k < width * height; k++) {
+      turned[k * 3] = data[k * 4]!;
+      turned[k * 3 + 1] = 255 - data[k * 4 + 1]!;
+      turned[k * 3 + 2] = data[k * 4 + 2]!;
+    }
+    const name = `${image.name.replace(/\.[a-z0-9]+$/i, '')} green up.png`;
+    return { name, type: 'image/png', bytes: encode({ width, height, data: turned, channels: 3, depth: 8 }) };
+  } catch (error) {
+    notes.add(`“${image.name}” was left out: ${error instanceof Error ? error.message : 'it cannot be read'}`);
+    return undefined;
+  }
 }
 
 /** Roughness in green (white where there is none) and metalness in blue, as large as the larger of both. */

@@ -423,6 +423,12 @@ describe('normals that go with a picture', () => {
       -0.2,
       0.6,
     );
+    // green down in the image, and in what is baked
+    const down = { image: 'p', set: form.set, placement, material: null, isGreenDown: true };
+    near(at(await baked(form, { what: 'tangent-normal' }, image, { bumps: [down] }, [])), 0.6, -0.2);
+    near(at(await baked(form, { what: 'tangent-normal', isGreenDown: true }, image, { bumps: [down] }, [])), 0.6, 0.2);
+    // in space there is no such choice
+    near(at(await baked(form, { what: 'normal', isGreenDown: true }, image, { bumps: [{ ...down, isGreenDown: false }] }, [])), 0.6, 0.2);
     // mirrored
     near(
       at(

@@ -256,6 +256,7 @@ export class Baker {
       case 'tangent-normal':
         this.normalOf(part, k, t, wa, wb, wc, wbx, wby, wcx, wcy, out);
         for (let d = 0; d < 3; d++) out[d] = out[d]! * 0.5 + 0.5;
+        if (what === 'tangent-normal' && this.options.isGreenDown) out[1] = 1 - out[1]!;
         out[3] = 1;
         return;
       case 'face':

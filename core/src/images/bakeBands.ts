@@ -22,7 +22,7 @@ export interface BakeInput {
     set: UvSet;
     hidden?: Uint8Array | undefined;
     /** Normals that go with its pictures: the image, how it is laid, and the material by number that it is of (see `Bumps`). */
-    bumps?: readonly { image: string; set: UvSet; placement: ImagePlacement; material: number | null }[] | undefined;
+    bumps?: readonly { image: string; set: UvSet; placement: ImagePlacement; material: number | null; isGreenDown?: boolean }[] | undefined;
     /** A surface that is looked up instead of its own, and how far away it may be, units. */
     source?: { input: SurfaceInput; within: number } | undefined;
   }[];
@@ -84,9 +84,9 @@ export async function bakeBands(input: BakeInput, context: Context = quietContex
   const ready = parts.map(({ input: own, set, hidden, source, bumps }): BakePart => {
     const made: BakePart = { mesh: own.mesh, set, hidden, surface: surfaceOf(own, needsSpace || source !== undefined) };
     if (bumps)
-      made.bumps = bumps.flatMap(({ image, set: from, placement, material }) => {
+      made.bumps = bumps.flatMap(({ image, set: from, placement, material, isGreenDown }) => {
         const read = pixels.get(image);
-        return read ? [new Bumps(own.mesh, from, placement, read, material)] : [];
+        return read ? [new Bumps(own.mesh, from, placement, read, material, isGreenDown)] : [];
       });
     if (traces) made.trees = [new TriangleTree(own.mesh), ...(options.what === 'occlusion' ? treesAround : [])];
     if (source) {

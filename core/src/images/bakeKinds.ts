@@ -37,6 +37,8 @@ export interface BakeOptions {
   layer?: string;
   /** For `relief`: height that is white, units; as far below is black. */
   range: number;
+  /** For `tangent-normal`: green is downwards, not up as glTF has it. */
+  isGreenDown?: boolean;
   /** For `occlusion` and `thickness`: how far rays look, units. */
   reach: number;
   rays: number;

@@ -5,8 +5,8 @@ import { placedAt, placementMatrix, type Affine, type ImagePlacement } from './p
 import { samplePixels, type Pixels } from './surface/pixels.ts';
 
 /**
- * Normals of an image, bent onto a surface: red to the right of the image, green up, blue outward (glTF 2.0, 3.9.3), each from 0 to 255 for −1 to 1. To the right
- * and up as the image runs over the triangle, by which it is laid right whatever UVs it is baked to.
+ * Normals of an image, bent onto a surface: red to the right of the image, green up (glTF 2.0, 3.9.3) or down, blue outward, each from 0 to 255 for −1 to 1. To
+ * the right and up as the image runs over the triangle, by which it is laid right whatever UVs it is baked to.
  */
 export class Bumps {
   private readonly matrix: Affine;
@@ -25,6 +25,7 @@ export class Bumps {
     private readonly pixels: Pixels,
     /** The material by number whose faces it is for; null: all. −1: those without one. */
     private readonly material: number | null = null,
+    private readonly isGreenDown = false,
   ) {
     this.matrix = placementMatrix(placement);
   }
@@ -57,7 +58,7 @@ export class Bumps {
     samplePixels(this.pixels, at[0]! * wa + at[2]! * wb + at[4]! * wc, at[1]! * wa + at[3]! * wb + at[5]! * wc, placement.outsideU, placement.outsideV, value);
     if (value[3]! === 0) return;
     const x = value[0]! * 2 - 1;
-    const y = value[1]! * 2 - 1;
+    const y = (value[1]! * 2 - 1) * (this.isGreenDown ? -1 : 1);
     const z = Math.max(0, value[2]! * 2 - 1);
     flattened(this.right, n, this.across);
     flattened(this.up, n, this.along);

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { imageSets, memberOf, sayingOf, setOfImage, useOfName, type ImageRole } from './imageSets.ts';
+import { type ImageRole, imageSets, memberOf, normalsOf, roleWords, sayingOf, setOfImage, useOfName } from './imageSets.ts';
 
 const named = (...names: string[]) => names.map((name, k) => ({ id: `i${k}`, name }));
 
@@ -13,6 +13,8 @@ describe('names of images', () => {
       ['old_bark_4096_height.webp', 'old bark', 'relief'],
       ['bark_Displacement_2K.png', 'bark', 'relief'],
       ['bark_normal_gl.png', 'bark', 'normal'],
+      ['bark_normal_dx.png', 'bark', 'normal-green-down'],
+      ['BarkNormalDX.png', 'Bark', 'normal-green-down'],
       ['bark.rough.png', 'bark', 'roughness'],
       ['bark_metallic.png', 'bark', 'metalness'],
       ['bark_ambient_occlusion.png', 'bark', 'occlusion'],
@@ -28,7 +30,7 @@ describe('names of images', () => {
   });
 
   it('that say no set or no role are in none', () => {
-    for (const name of ['color.png', 'photo.png', 'colorful.png', 'bark_normal_dx.png', '.png', '', '____.png', `${'a_'.repeat(500)}b`])
+    for (const name of ['color.png', 'photo.png', 'colorful.png', 'bark_dx.png', '.png', '', '____.png', `${'a_'.repeat(500)}b`])
       expect(useOfName(name), name).toBeNull();
   });
 });
@@ -59,6 +61,16 @@ describe('sets of images', () => {
     expect(memberOf(set!, 'relief', 'i0')!.id).toBe('i2');
     expect(memberOf(set!, 'occlusion', 'i0')!.id).toBe('i5');
     expect(memberOf(set!, 'metalness')).toBeNull();
+  });
+
+  it('normals with green up are taken before those with green down, which are normals all the same', () => {
+    const [both] = imageSets(named('bark_color.png', 'bark_normal_dx.png', 'bark_normal.png'));
+    expect(normalsOf(both!)).toMatchObject({ member: { id: 'i2' }, isGreenDown: false });
+    const [down] = imageSets(named('bark_color.png', 'bark_normal_dx.png'));
+    expect(normalsOf(down!)).toMatchObject({ member: { id: 'i1' }, isGreenDown: true });
+    expect(normalsOf(imageSets(named('bark_color.png', 'bark_ao.png'))[0]!)).toBeNull();
+    expect(roleWords('normal-green-down')).toBe('normal, green down');
+    expect(roleWords('roughness-metalness')).toBe('roughness + metalness');
   });
 
   it('an image of its own says a role before one that holds several', () => {

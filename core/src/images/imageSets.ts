@@ -6,6 +6,7 @@ export const imageRoles = [
   'colour',
   'relief',
   'normal',
+  'normal-green-down',
   'roughness',
   'metalness',
   'occlusion',
@@ -20,7 +21,7 @@ export type ImageRole = (typeof imageRoles)[number];
 export const unseenRoles: readonly ImageRole[] = imageRoles.filter((role) => role !== 'colour' && role !== 'relief' && role !== 'mask');
 
 /** A role in words; images that hold several have them in channels of their own. */
-export const roleWords = (role: ImageRole): string => role.replaceAll('-', ' + ');
+export const roleWords = (role: ImageRole): string => (role === 'normal-green-down' ? 'normal, green down' : role.replaceAll('-', ' + '));
 
 type Channel = 'red' | 'green' | 'blue';
 /** Which channel of an image that holds several roles says one, as glTF 2.0 has them (3.9.2 and 3.9.3). */
@@ -48,11 +49,12 @@ export interface ImageSet {
   readonly members: readonly (NamedImage & { readonly role: ImageRole })[];
 }
 
-/** Words at the end of names, as the trade has them. Common practice, no source. Normals with green downwards are left out: glTF has no way to say so. */
+/** Words at the end of names, as the trade has them. Common practice, no source. */
 const endings: readonly (readonly [ImageRole, RegExp])[] = [
   ['colour', /^(base ?colou?r|colou?r|col|albedo|diffuse|diff)$/],
   ['relief', /^(height|relief|displacement|displace|disp|bump)$/],
   ['normal', /^(normals?|nor|nrm|norm)( (open)?gl)?$/],
+  ['normal-green-down', /^(normals?|nor|nrm|norm) (dx|directx)$/],
   ['roughness', /^(roughness|rough|rgh)$/],
   ['metalness', /^(metalness|metallic|metal)$/],
   ['occlusion', /^(ambient ?occlusion|occlusion|ao)$/],
@@ -112,6 +114,13 @@ export function memberOf(set: ImageSet, role: ImageRole, beside?: string): (Name
   const tile = (name: string) => tileOfName(name)?.tile;
   const like = set.members.find(({ id }) => id === beside);
   return (like && all.findLast(({ name }) => tile(name) === tile(like.name))) ?? all.at(-1) ?? null;
+}
+
+/** The normals of a set, green up before green down. @param beside the image whose tile they are for */
+export function normalsOf(set: ImageSet, beside?: string): { member: NamedImage; isGreenDown: boolean } | null {
+  const up = memberOf(set, 'normal', beside);
+  const member = up ?? memberOf(set, 'normal-green-down', beside);
+  return member && { member, isGreenDown: !up };
 }
 
 /**

@@ -48,6 +48,7 @@ export const bake = defineOperation({
     tile: z.coerce.number().int().min(1001).max(1100).default(1001).describe('the tile of the sheet, by its number'),
     layer: z.string().describe('for a mask: the layer that it is of, by id').optional(),
     range: z.coerce.number().positive().max(1e6).describe('for relief: height that is white, units; default: the most there can be').optional(),
+    green: z.enum(['up', 'down']).default('up').describe('for normals for the UVs: which way green is; glTF has it up'),
     reach: z.coerce.number().positive().max(1e6).describe('for occlusion and thickness: how far rays look, units; default: a quarter of the part').optional(),
     rays: z.coerce.number().int().min(1).max(1024).default(64).describe('for occlusion and thickness: rays a sample'),
     within: z.coerce.number().positive().max(1e6).describe('with another model’s picture: how far away it may be, units').optional(),

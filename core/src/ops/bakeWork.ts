@@ -3,7 +3,7 @@ import type { Context } from '../context.ts';
 import type { BakeInput } from '../images/bakeBands.ts';
 import { bakeKinds, isNumbered, roleOfKind, type BakeOptions } from '../images/bakeKinds.ts';
 import { contentHash } from '../images/contentHash.ts';
-import { memberOf, sayingOf, setOfImage, type ImageRole, type ImageUse } from '../images/imageSets.ts';
+import { normalsOf, sayingOf, setOfImage, type ImageRole, type ImageUse } from '../images/imageSets.ts';
 import { asItLies } from '../images/placement.ts';
 import type { SurfaceInput } from '../images/surface/plan.ts';
 import { safeImageName } from '../images/safeName.ts';
@@ -79,6 +79,7 @@ export async function baked(job: Job, params: Params, context: Context): Promise
     depth: params.depth,
     ...(params.layer === undefined ? {} : { layer: params.layer }),
     range,
+    ...(what === 'tangent-normal' && params.green === 'down' ? { isGreenDown: true } : {}),
     reach,
     rays: params.rays,
   };
@@ -133,7 +134,7 @@ export async function baked(job: Job, params: Params, context: Context): Promise
     png: encoded,
   };
   if (!params.add && !params.show) return { job, report };
-  const baked = role ?? bakedRoles[what];
+  const baked = role ?? (options.isGreenDown ? 'normal-green-down' : bakedRoles[what]);
   const { next, id } = added(job, safeImageName(name, encoded()), encoded(), baked ? { set: title, role: baked } : null);
   const seen =
     params.show && what === 'colour'
@@ -198,8 +199,9 @@ function bumpsOf(job: Job, part: Part): Pick<BakeInput['parts'][number], 'bumps'
     const found = part.layers ? null : pictureFromFile(job.materialLayers, materials[material ?? -1]);
     const imageId = found ? found.imageId : part.imageId;
     const set = setOfImage(job.images, imageId);
-    const image = set && memberOf(set, 'normal', imageId!);
-    return image ? [{ image: image.id, set: own, placement: (found ? found.placement : part.placement) ?? asItLies, material }] : [];
+    const normals = set && normalsOf(set, imageId!);
+    const placement = (found ? found.placement : part.placement) ?? asItLies;
+    return normals ? [{ image: normals.member.id, set: own, placement, material, isGreenDown: normals.isGreenDown }] : [];
   });
   return bumps.length > 0 ? { bumps } : {};
 }

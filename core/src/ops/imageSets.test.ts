@@ -248,6 +248,50 @@ describe('a set with several roles in one image', () => {
   });
 });
 
+describe('normals with green downwards', () => {
+  const begin = async () => {
+    let job = await step(newJob('j', 'j', []), 'makeForm', { kind: 'box' });
+    job = await step(job, 'unwrap', {});
+    const images = [
+      { name: 'bark_color.png', bytes: png(200, 100, 50) },
+      { name: 'bark_normal_dx.png', bytes: png(140, 90, 230) },
+    ];
+    return step(await step(job, 'addImages', { images }), 'putImageSet', { set: 'bark' });
+  };
+
+  it('go into a GLB turned round, since glTF has green up, and are known as such when it is opened again', async () => {
+    const job = await begin();
+    const { bytes } = await writeGlb(job.parts, job.files, job.images);
+    expect((await validateBytes(bytes)).issues.numErrors).toBe(0);
+    const [written] = (await new WebIO().registerExtensions(ALL_EXTENSIONS).readBinary(bytes)).getRoot().listMaterials();
+    expect([...decode(written!.getNormalTexture()!.getImage()!).data.slice(0, 3)]).toEqual([140, 165, 230]);
+    const back = await openFiles([{ name: 'box.glb', bytes }], 'k');
+    expect(setOfImage(back.images, partOf(back).imageId)!.members.map(({ role }) => role)).toEqual(['colour', 'normal']);
+  });
+
+  it('one that cannot be read is left out of the GLB, and told', async () => {
+    const job = await begin();
+    const torn = job.images.map((image) => (image.name === 'bark_normal_dx.png' ? { ...image, bytes: image.bytes.slice(0, 40) } : image));
+    const { bytes, notes } = await writeGlb(job.parts, job.files, torn);
+    const [written] = (await new WebIO().registerExtensions(ALL_EXTENSIONS).readBinary(bytes)).getRoot().listMaterials();
+    expect(written!.getNormalTexture()).toBeNull();
+    expect(notes.join(' ')).toContain('“bark_normal_dx.png” was left out');
+  });
+
+  it('a bake of normals has green up, or down where asked, and says so in its set', async () => {
+    const job = await begin();
+    const bake = async (green: 'up' | 'down') => {
+      const { job: next, report } = await runOperation(job, 'bake', { what: 'tangent-normal', size: '32', samples: 1, bleed: 'full', add: true, green });
+      const { data } = decode((report as BakeReport).png());
+      return { data: [...data.slice(0, 3)], role: next.images.find(({ id }) => id === (report as BakeReport).image)!.use!.role };
+    };
+    const [up, down] = [await bake('up'), await bake('down')];
+    expect(up.data[1]).toBeGreaterThan(128);
+    expect([down.data[0], 255 - down.data[1]!, down.data[2]]).toEqual(up.data);
+    expect([up.role, down.role]).toEqual(['normal', 'normal-green-down']);
+  });
+});
+
 describe('a set of images, baked', () => {
   const bake = async (job: Job, what: string) => {
     const { report } = await runOperation(job, 'bake', { what, size: '32', samples: 1, bleed: 'full' });

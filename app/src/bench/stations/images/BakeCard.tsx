@@ -56,6 +56,8 @@ export function BakeCard() {
   /** Of a relief the height that is white, of rays how far they look; null: as it comes. */
   const [reach, setReach] = useState<number | null>(null);
   const [rays, setRays] = useState(64);
+  /** Of normals for the UVs: which way green is. */
+  const [green, setGreen] = useState<'up' | 'down'>('up');
   /** Another part by id, whose picture is taken where it is nearest; null: what the parts themselves show. */
   const [other, setOther] = useState<string | null>(null);
   /** How far away that may be, units; null: a twentieth of its size. */
@@ -111,6 +113,7 @@ export function BakeCard() {
       ...(reach !== null && what === 'relief' ? { range: reach } : {}),
       ...(reach !== null && traces ? { reach } : {}),
       ...(traces ? { rays } : {}),
+      ...(what === 'tangent-normal' ? { green } : {}),
       ...(isAlone ? { part: part.id } : {}),
       ...(from !== null ? { from, ...(within !== null ? { within } : {}) } : {}),
       ...(layer !== null ? { layer } : {}),
@@ -232,6 +235,12 @@ export function BakeCard() {
               {tileNumber(k)}
             </MenuItem>
           ))}
+        </TextField>
+      )}
+      {what === 'tangent-normal' && (
+        <TextField select fullWidth label="Green" value={green} onChange={(event) => setGreen(event.target.value as 'up' | 'down')}>
+          <MenuItem value="up">upwards, as glTF has it</MenuItem>
+          <MenuItem value="down">downwards</MenuItem>
         </TextField>
       )}
       {(what === 'relief' || traces) && (
