@@ -121,6 +121,8 @@ export interface DocumentSlice {
   strokes: { layout: LayoutView; marks: Float32Array } | null;
   /** What is told of the form that is looked at in place of the cage. */
   formShown: Pick<FormView, 'levels' | 'faces' | 'energy'> | null;
+  /** It is being worked out, and has been for a moment. */
+  isForming: boolean;
   /** The grain of the part at work, asked for while it is shown. */
   grain: (GrainView & { layout: LayoutView }) | null;
   measuring: boolean;
@@ -224,6 +226,7 @@ type Settable = Pick<
   | 'stretchMap'
   | 'strokes'
   | 'formShown'
+  | 'isForming'
   | 'kind'
   | 'tool'
   | 'hover'

@@ -14,6 +14,7 @@ export const noDocument = {
   density: null,
   strokes: null,
   formShown: null,
+  isForming: false,
   grain: null,
   measuring: false,
   progress: null,

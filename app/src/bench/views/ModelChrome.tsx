@@ -1,4 +1,4 @@
-import { Box, Button, IconButton, Paper, ToggleButton, ToggleButtonGroup, Tooltip, Typography } from '@mui/material';
+import { Box, Button, CircularProgress, IconButton, Paper, ToggleButton, ToggleButtonGroup, Tooltip, Typography } from '@mui/material';
 import AddIcon from '@mui/icons-material/Add';
 import RemoveIcon from '@mui/icons-material/Remove';
 import CenterFocusIcon from '@mui/icons-material/CenterFocusStrong';
@@ -97,11 +97,17 @@ export function ModelChrome({ stage }: { stage: Stage }) {
 /** Says that the cage is not what is seen, and goes back to it. */
 function FormChip() {
   const look = useBench((s) => s.look);
+  const isForming = useBench((s) => s.isForming);
   if (look.form === 'cage') return null;
   const times = ['', 'once', 'twice', 'three times'][look.smoothing];
+  const now = look.form === 'smoothed' ? `Smoothed ${times}` : look.form === 'raised' ? 'Relief raised' : 'Rounded edges';
+  const soon = look.form === 'smoothed' ? 'Smoothing …' : look.form === 'raised' ? 'Raising the relief …' : 'Rounding edges …';
   return (
-    <Paper elevation={1} sx={{ display: 'flex', alignItems: 'center', pl: 1 }}>
-      <Typography variant="caption">{look.form === 'smoothed' ? `Smoothed ${times}` : look.form === 'raised' ? 'Relief raised' : 'Rounded edges'}</Typography>
+    <Paper elevation={1} sx={{ display: 'flex', alignItems: 'center', pl: 1, gap: 0.75 }}>
+      {isForming && <CircularProgress size={12} aria-hidden />}
+      <Typography variant="caption" role="status">
+        {isForming ? soon : now}
+      </Typography>
       <Button size="small" onClick={() => useBench.getState().setLook({ form: 'cage' })}>
         To the cage
       </Button>

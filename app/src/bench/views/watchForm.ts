@@ -40,7 +40,16 @@ export function watchForm(stage: Stage): () => void {
     now.set({ formShown: { levels: view.levels, faces: view.faces, energy: view.energy } });
   };
   const forms = new LatestOnly<Asked, FormView | null>(
-    ({ look }) => coreApi().form(look),
+    async ({ look }) => {
+      const { set } = useBench.getState();
+      const timer = setTimeout(() => set({ isForming: true }), 250);
+      try {
+        return await coreApi().form(look);
+      } finally {
+        clearTimeout(timer);
+        set({ isForming: false });
+      }
+    },
     take,
     (error) => {
       const { notice, setLook } = useBench.getState();
