@@ -1,8 +1,8 @@
-import { JigError } from '../jigError.ts';
 import type { Factor } from '../numeric/factor.ts';
 import { makeFactor } from '../numeric/makeFactor.ts';
 import type { Pins, Prepared } from './prepared.ts';
 import * as portable from '../numeric/portable.ts';
+import { softly } from './softly.ts';
 
 export interface IsometricOptions {
   /** What counts: stretch, or angles alone (see `angleEnergy`); default stretch. */
@@ -133,7 +133,7 @@ export function isometric(prepared: Prepared, start: Float64Array, options: Isom
   try {
     for (let step = 0; step < steps && performance.now() - began < timeLimit; step++) {
       check();
-      let direction = softly(() => directionOf(work, uv, factor, newton), step === 0);
+      let direction: Float64Array | null = step === 0 ? directionOf(work, uv, factor, newton) : softly(() => directionOf(work, uv, factor, newton));
       // borders so near one another that no further step can be worked out: as it is now it is allowed
       if (!direction) break;
       let slope = dot(direction, work.gradient);
@@ -153,8 +153,8 @@ export function isometric(prepared: Prepared, start: Float64Array, options: Isom
         length = Math.min(length, extra.largestStep(uv, direction, length));
         // one place in the way of all the others would cut the step short: another direction slows down what would meet
         for (let round = 0; extra.obstacles && round < mostDetours && length < 0.25 * wanted; round++) {
-          const last = direction;
-          const detour = softly(() => roundObstacles(work, uv, factor, last, wanted));
+          const tried: Float64Array = direction;
+          const detour: Float64Array | null = softly(() => roundObstacles(work, uv, factor, tried, wanted));
           const fall = detour ? dot(detour, work.gradient) : 0;
           if (!detour || !(fall < 0)) break;
           const open = Math.min(1, 0.9 * largestStep(prepared, uv, detour));
@@ -438,16 +438,6 @@ function roundObstacles(work: Work, uv: Float64Array, factor: Factor, direction:
   });
   factor.factorise(values);
   return factor.solve(rhs.slice());
-}
-
-/** What is worked out, null where the matrix cannot be solved. @param hard then it throws instead */
-function softly(work: () => Float64Array, hard = false): Float64Array | null {
-  try {
-    return work();
-  } catch (error) {
-    if (!hard && error instanceof JigError && error.code === 'singular') return null;
-    throw error;
-  }
 }
 
 function dot(a: Float64Array, b: Float64Array): number {

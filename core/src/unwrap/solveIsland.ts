@@ -1,4 +1,3 @@
-import { JigError } from '../jigError.ts';
 import { borderBarrier } from './borderBarrier.ts';
 import { borderCrossings, borderSegments } from './borderCrossings.ts';
 import { conformal, prepare, scaleToArea } from './conformal.ts';
@@ -9,6 +8,7 @@ import { nearestPlacement } from './heading.ts';
 import { planeMap } from './planeMap.ts';
 import { isometric, stretchEnergy, type IsometricOptions, type IsometricResult } from './isometric.ts';
 import { rigid } from './rigid.ts';
+import { softly } from './softly.ts';
 import { layToWishes, type Wishes } from './wishes.ts';
 
 export const unwrapMethods = ['conformal', 'rigid', 'isometric'] as const;
@@ -261,16 +261,6 @@ function towards(uv: Float64Array, { vertices, places }: Pins): Float64Array {
   const from = Float64Array.from({ length: vertices.length * 2 }, (_, k) => uv[vertices[k >> 1]! * 2 + (k & 1)]!);
   const { a, b, x, y } = nearestPlacement(from, Float64Array.from(places), new Float64Array(vertices.length).fill(1), 1);
   return uv.map((_, k) => (k & 1 ? b * uv[k - 1]! + a * uv[k]! + y : a * uv[k]! - b * uv[k + 1]! + x));
-}
-
-/** What a solver makes of it, or null where its matrix is singular. */
-function softly<T>(work: () => T): T | null {
-  try {
-    return work();
-  } catch (error) {
-    if (error instanceof JigError && error.code === 'singular') return null;
-    throw error;
-  }
 }
 
 function meanEnergy(prepared: Prepared, uv: Float64Array): number {
