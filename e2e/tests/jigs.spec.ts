@@ -218,8 +218,10 @@ test('tube, ball and box: a side drawn out by its handle sizes that side alone, 
     ['Ball', 'Size: the right side'],
     ['Box', 'Size: the right side'],
   ] as const) {
+    const count = (await job(page)).jigs.length;
     await page.getByRole('group', { name: 'Form' }).getByRole('button', { name: form }).click();
     await page.getByRole('button', { name: 'Place on the whole part' }).click();
+    await expect.poll(async () => (await job(page)).jigs.length).toBe(count + 1);
     await settled(page);
     const handles = page.getByRole('group', { name: /^Handles of/ });
     const jig = async () => (await job(page)).jigs.at(-1)!.jig as { origin: number[]; size: number[]; start: number };

@@ -13,6 +13,7 @@ import {
   asItLies,
   fromTextureTransform,
   isAsItLies,
+  placedAsBefore,
   placedAt,
   placementMatrix,
   placementSchema,
@@ -97,6 +98,38 @@ describe('placement of an image', () => {
         same([x, 1 - y], placedAt(placementMatrix(placement), u, v), 7);
       }),
     );
+  });
+
+  it('shows the same after the UVs took another placement over, unless that would skew it (property)', () => {
+    const of = (repeats: [number, number], turn: number, offset: [number, number], mirrorV: boolean) =>
+      placementSchema.parse({ repeats, turn, offset, mirrorV, pivot: [0.2, 0.9], outsideU: 'mirror' });
+    const size = fc.integer({ min: 1, max: 40 }).map((k) => k / 4);
+    const slide = fc.tuple(fc.integer({ min: -8, max: 8 }), fc.integer({ min: -8, max: 8 })).map(([u, v]): [number, number] => [u / 8, v / 8]);
+    const any = fc.tuple(fc.tuple(size, size), fc.integer({ min: -180, max: 180 }), slide, fc.boolean());
+    fc.assert(
+      fc.property(any, any, fc.boolean(), (mine, theirs, isEven) => {
+        const own = of(...mine);
+        const taken = placementMatrix(of(isEven ? [theirs[0][0], theirs[0][0]] : theirs[0], theirs[1], theirs[2], theirs[3]));
+        const kept = placedAsBefore(own, taken);
+        const isSquare = (mine[1] - theirs[1]) % 90 === 0;
+        if (!isEven && !isSquare && theirs[0][0] !== theirs[0][1]) expect(kept).toBeNull();
+        else {
+          expect(kept).toMatchObject({ outsideU: 'mirror', outsideV: 'repeat' });
+          for (const [u, v] of [
+            [0, 0],
+            [1, 0],
+            [0.3, 0.8],
+          ] as const) {
+            const [x, y] = placedAt(placementMatrix(own), u, v);
+            const [mx, my] = placedAt(placementMatrix(kept!), ...placedAt(taken, u, v));
+            expect(Math.hypot(x - mx, y - my)).toBeLessThan(1e-9);
+          }
+        }
+      }),
+    );
+    expect(placedAsBefore(asItLies, placementMatrix(asItLies))).toEqual(asItLies);
+    // beyond what a placement may say
+    expect(placedAsBefore(placementSchema.parse({ repeats: [1e5, 1e5] }), placementMatrix(placementSchema.parse({ repeats: [0.1, 0.1] })))).toBeNull();
   });
 
   it('comes back from KHR_texture_transform and from MTL as it was (property)', () => {

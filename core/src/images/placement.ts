@@ -53,6 +53,33 @@ export function isAsItLies(placement: ImagePlacement | undefined): boolean {
   );
 }
 
+/**
+ * A placement by its matrix; what is seen outside, and the pivot, as another has them. Null where none is: where the image would be skewed, or the numbers are
+ * beyond what a placement may have.
+ */
+export function placementOfMatrix([a, b, c, d, e, f]: Affine, { pivot, outsideU, outsideV }: ImagePlacement): ImagePlacement | null {
+  const [wide, tall] = [Math.hypot(a, b), Math.hypot(d, e)];
+  if (!(Math.abs(a * d + b * e) <= 1e-9 * wide * tall)) return null;
+  const short = (x: number) => Number(x.toPrecision(13)) + 0;
+  const turn = short((portable.atan2(b, a) * 180) / Math.PI);
+  const flat = placementSchema.safeParse({ repeats: [short(wide), short(tall)], turn, pivot, mirrorV: a * e - b * d < 0, outsideU, outsideV });
+  if (!flat.success) return null;
+  const m = placementMatrix(flat.data);
+  const offset = [m[2] - c, m[5] - f].map((x) => (Math.abs(x) < 1e-12 ? 0 : short(x)));
+  const found = placementSchema.safeParse({ ...flat.data, offset });
+  if (!found.success) return null;
+  return isAsItLies({ ...found.data, outsideU: 'repeat', outsideV: 'repeat' }) ? { ...asItLies, pivot, outsideU, outsideV } : found.data;
+}
+
+/** How an image is to be placed that it looks as before where the UVs have taken over another placement's matrix; null where no placement says that. */
+export function placedAsBefore(placement: ImagePlacement, [a, b, c, d, e, f]: Affine): ImagePlacement | null {
+  const area = a * e - b * d;
+  const [p, q, r, s, t, w] = placementMatrix(placement);
+  const [ia, ib, id, ie] = [e / area, -b / area, -d / area, a / area];
+  const [x, y] = [-(ia * c + ib * f), -(id * c + ie * f)];
+  return placementOfMatrix([p * ia + q * id, p * ib + q * ie, p * x + q * y + r, s * ia + t * id, s * ib + t * ie, s * x + t * y + w], placement);
+}
+
 /** glTF’s KHR_texture_transform: offset, rotation (radians) and scale; null where it cannot say it. */
 export interface TextureTransform {
   offset: [number, number];

@@ -109,6 +109,22 @@ export function ownLayersOf(job: Job, part: Part): SurfaceLayer[] {
   ];
 }
 
+/** Copies of the layers that a part follows by its materials, each on the faces of its own. @returns also the material's number and the layer's id there */
+export function madeOwn(job: Job, part: Part): { layer: Layer; material: number; from: string }[] {
+  const out: { layer: Layer; material: number; from: string }[] = [];
+  for (const { layer, material } of ownLayersOf(job, part)) {
+    if (material === null) continue;
+    const mask = { kind: 'material' as const, material: part.mesh.materials[material]!, soft: 0, isInverted: false, how: 'and' as const };
+    const isOnAll = part.mesh.faceMaterial.every((m) => m === material);
+    const fresh = freshLayer(
+      out.map((one) => one.layer),
+      layer.name,
+    );
+    out.push({ layer: { ...layer, ...fresh, masks: isOnAll ? layer.masks : [...layer.masks, mask] }, material, from: layer.id });
+  }
+  return out;
+}
+
 /** Without any UVs, images of the picture's set that lie as it does are shown from the same sides as it. */
 function withPictureBare(job: Job, part: Part, layers: readonly Layer[]): readonly Layer[] {
   if (part.imageId === null || !isBare(part)) return layers;

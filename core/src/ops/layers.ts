@@ -1,12 +1,11 @@
 import { z } from 'zod';
-import { pictureLayer } from '../images/surface/names.ts';
 import { JigError } from '../jigError.ts';
 import { driverSchema, layerSchema, type Layer } from '../images/surface/layer.ts';
 import { drivenBy } from '../job/driveLayer.ts';
 import { driverInWords } from '../job/layerWords.ts';
 import { frameOfBox, refitted, withFades } from '../job/fadesFollow.ts';
 import { isOnOthers } from '../job/decalReach.ts';
-import { freshLayer, ownLayersOf, ownerLayers, withLayers, type LayerOwner } from '../job/layers.ts';
+import { freshLayer, madeOwn, ownerLayers, withLayers, type LayerOwner } from '../job/layers.ts';
 import { partOf, type Job } from '../job/job.ts';
 import { layersAlong, withPictureAlong } from '../job/setMates.ts';
 import type { Mesh } from '../mesh/mesh.ts';
@@ -206,14 +205,9 @@ export const ownLayers = defineOperation({
   run(job, { part: id }) {
     const part = partOf(job, id);
     if (part.layers) throw new JigError('nothing-to-do', `${part.name} has layers of its own already.`);
-    const followed = ownLayersOf(job, part).filter(({ layer }) => layer.id !== pictureLayer);
+    const followed = madeOwn(job, part);
     if (followed.length === 0) throw new JigError('nothing-to-do', `${part.name} follows no layers of a material.`);
-    let layers: Layer[] = [];
-    for (const { layer, material } of followed) {
-      const mask = { kind: 'material' as const, material: part.mesh.materials[material!]!, soft: 0, isInverted: false, how: 'and' as const };
-      const isOnAll = part.mesh.faceMaterial.every((m) => m === material);
-      layers = [...layers, { ...layer, ...freshLayer(layers, layer.name), masks: isOnAll ? layer.masks : [...layer.masks, mask] }];
-    }
+    const layers = followed.map(({ layer }) => layer);
     return { job: withLayers(job, { part: part.id }, layers), report: { name: part.name } };
   },
   sentence: (_, { name }) => `${name} has layers of its own`,

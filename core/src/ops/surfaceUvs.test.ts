@@ -58,17 +58,57 @@ describe('writing a placement to the UVs', () => {
     await expect(step(written, 'writePlacement', {})).rejects.toThrow('lies as the UVs have it already');
   });
 
-  it('of a layer: what else the set drives is told', async () => {
+  /** A box with its picture, a layer of two by two repeats that is turned, one with a mask placed by itself, and one at rest. */
+  const layered = async (repeats: [number, number]) => {
     let job = await start();
-    const layer = { source: { kind: 'image', image: job.images[0]!.id }, placement: placementSchema.parse({ repeats: [2, 2] }) };
-    job = await step(job, 'addLayer', { layer: { name: 'one', ...layer } });
-    job = await step(job, 'addLayer', { layer: { name: 'two', ...layer } });
-    const { report, sentence } = await runOperation(job, 'writePlacement', { layer: 'layer-1' });
-    expect(report).toMatchObject({ alsoMoved: ['the part’s own picture', '“two”'] });
-    expect(sentence).toContain('moved along');
+    const image = job.images[0]!.id;
+    const layer = { source: { kind: 'image', image }, opacity: 0.5 };
+    const mask = { kind: 'image', image, channel: 'red', placement: placementSchema.parse({ repeats: [3, 1], offset: [0.3, 0] }) };
+    job = await step(job, 'addLayer', { layer: { name: 'one', ...layer, placement: placementSchema.parse({ repeats, turn: 20 }), masks: [mask] } });
+    job = await step(job, 'addLayer', { layer: { name: 'two', ...layer, placement: placementSchema.parse({ repeats: [1, 5], turn: 65 }), masks: [mask] } });
+    return step(job, 'addLayer', { layer: { name: 'rest', ...layer } });
+  };
+
+  it('of a layer: what else the set drives, and masks that are placed by themselves, look as before', async () => {
+    const job = await layered([2, 2]);
+    const before = shown(job);
+    const { job: written, report } = await runOperation(job, 'writePlacement', { layer: 'layer-1' });
+    expect(report).toMatchObject({ alsoMoved: [] });
+    expect(partOf(written).layers![0]!.placement).toEqual(asItLies);
+    expect(partOf(written).placement).toMatchObject({ repeats: [0.5, 0.5] });
+    shown(written).forEach((x, k) => expect(x).toBeCloseTo(before[k]!, 6));
     const copied = await step(job, 'writePlacement', { layer: 'layer-1', into: 'copy' });
     expect(partOf(copied).layers![0]).toMatchObject({ driver: { kind: 'set', set: 'UV set 1 2' }, placement: asItLies });
-    expect(shown(copied)).toEqual(shown(job));
+    shown(copied).forEach((x, k) => expect(x).toBeCloseTo(before[k]!, 6));
+    // written back, all is as it was
+    const back = await step(written, 'writePlacement', {});
+    expect(
+      partOf(back)
+        .layers!.slice(1)
+        .map(({ placement }) => placement),
+    ).toEqual(
+      partOf(job)
+        .layers!.slice(1)
+        .map(({ placement }) => placement),
+    );
+  });
+
+  it('what would have to be skewed for that moves along, and is told', async () => {
+    const job = await layered([2, 3]);
+    const { report, sentence } = await runOperation(job, 'writePlacement', { layer: 'layer-1' });
+    expect(report).toMatchObject({
+      alsoMoved: ['the part’s own picture', 'a mask of “one” that is placed by itself', '“two”', 'a mask of “two” that is placed by itself', '“rest”'],
+    });
+    expect(sentence).toContain('moved along');
+  });
+
+  it('of the part’s own picture into a copy: layers that went by the set at work go on by it', async () => {
+    const job = await step(await layered([2, 2]), 'placeImage', { placement: placementSchema.parse({ repeats: [2, 3], turn: 30 }) });
+    const before = shown(job);
+    const { job: copied, report } = await runOperation(job, 'writePlacement', { into: 'copy' });
+    expect(report).toMatchObject({ set: 'UV set 1 2', alsoMoved: [] });
+    expect(partOf(copied).activeUv).toBe(1);
+    shown(copied).forEach((x, k) => expect(x).toBeCloseTo(before[k]!, 6));
   });
 });
 
@@ -129,8 +169,21 @@ describe('writing the placement of a layer for chosen faces', () => {
     expect(partOf(await step(all, 'writePlacement', { layer: id, faces: 'selected' })).layers).toHaveLength(2);
     const none = await step(job, 'select', { kind: 'faces', ids: [] });
     await expect(step(none, 'writePlacement', { layer: id, faces: 'selected' })).rejects.toThrow('No face of this part is selected');
-    await expect(step(job, 'writePlacement', { faces: 'selected' })).rejects.toThrow('one placement for all its faces');
-    await expect(step(job, 'writePlacement', { layer: id, material: 'm', faces: 'selected' })).rejects.toThrow('alike on all its faces');
+    await expect(step(job, 'writePlacement', { faces: 'selected' })).rejects.toThrow('shows no picture');
+    await expect(step(job, 'writePlacement', { layer: id, material: 'm', faces: 'selected' })).rejects.toThrow('does not follow this layer of m');
+  });
+
+  it.each(['this', 'copy'])('of the part’s own picture, into %s: it becomes two layers under the others', async (into) => {
+    let job = await step(await start(), 'placeImage', { placement: placementSchema.parse({ repeats: [2, 3], turn: 30, offset: [0.2, 0.1] }) });
+    job = await step(job, 'select', { kind: 'faces', ids: [1, 4] });
+    const before = shown(job);
+    const { job: written, report, sentence } = await runOperation(job, 'writePlacement', { faces: 'selected', into });
+    expect(report).toMatchObject({ faces: 2, alsoMoved: [] });
+    expect(sentence).toContain('the picture of Box is layers now');
+    expect(partOf(written).imageId).toBeNull();
+    expect(partOf(written).placement).toBeUndefined();
+    expect(partOf(written).layers!.map(({ placement }) => placement.turn)).toEqual([30, 0]);
+    shown(written).forEach((x, k) => expect(x).toBeCloseTo(before[k]!, 6));
   });
 });
 
@@ -185,6 +238,28 @@ describe('writing the placement of a material’s layer', () => {
     copied.parts.forEach((part, k) => expect(part.uvSets[0]).toBe(job.parts[k]!.uvSets[0]));
     expect(copied.materialLayers![0]!.layers[0]!.driver).toEqual({ kind: 'set', set: 'UV set 1 2' });
     seenOnAll(copied).forEach((list, k) => list.forEach((x, t) => expect(x).toBeCloseTo(before[k]![t]!, 6)));
+  });
+
+  it('for chosen faces of one part: that part has layers of its own then, the others follow as before', async () => {
+    const laid = await steel();
+    const job = await step(laid, 'showImage', { part: laid.parts[0]!.id, image: null });
+    const [first, second] = job.parts as [Part, Part];
+    const layer = job.materialLayers![0]!.layers[0]!.id;
+    // face 5 is of something else: it stays as it is
+    const chosen = await step(await step(job, 'activatePart', { part: first.id }), 'select', { kind: 'faces', ids: [0, 2, 5] });
+    const before = seenOnAll(chosen);
+    const { job: written, report, sentence } = await runOperation(chosen, 'writePlacement', { part: first.id, material: 'steel', layer, faces: 'selected' });
+    expect(report).toMatchObject({ faces: 2 });
+    expect(sentence).toContain('has layers of its own now');
+    expect(written.materialLayers).toEqual(job.materialLayers);
+    expect(written.parts[1]).toBe(second);
+    seenOnAll(written).forEach((list, k) => list.forEach((x, t) => expect(x).toBeCloseTo(before[k]![t]!, 6)));
+    for (let f = 0; f < 6; f++) {
+      const same = JSON.stringify(placesOf(written.parts[0]!, 0, f)) === JSON.stringify(placesOf(first, 0, f));
+      expect(same).toBe(f !== 0 && f !== 2);
+    }
+    const other = await step(job, 'select', { kind: 'faces', ids: [5] });
+    await expect(step(other, 'writePlacement', { part: partOf(other).id, material: 'steel', layer, faces: 'selected' })).rejects.toThrow('No face of steel');
   });
 
   it('splits UV points that other faces have, too', async () => {

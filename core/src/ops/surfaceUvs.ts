@@ -9,7 +9,7 @@ const writeParams = z.object({
   faces: z
     .enum(['all', 'selected'])
     .default('all')
-    .describe('of a layer of the part: those of all faces, or of the selected ones, for which the layer is then one of its own'),
+    .describe('those of all faces, or of the selected ones of the part, for which there is a layer of its own then'),
 });
 export type WriteParams = z.output<typeof writeParams>;
 
@@ -24,8 +24,8 @@ export const writePlacement = defineOperation({
   async run(job, params) {
     return (await import('./surfaceUvsWork.ts')).placementWritten(job, params);
   },
-  sentence: (_, { set, faces, alsoMoved }) =>
-    `Wrote the placement to ${set}${faces === null ? '' : ` for ${plural(faces, 'face')}, which have a layer of their own now`}${alsoMoved.length > 0 ? `; ${alsoMoved.join(', ')} ${alsoMoved.length === 1 ? 'is' : 'are'} driven by it too and moved along` : ''}`,
+  sentence: (_, { set, faces, madeOwn, alsoMoved }) =>
+    `Wrote the placement to ${set}${faces === null ? '' : ` for ${plural(faces, 'face')}, which have a layer of their own now`}${madeOwn && `; ${madeOwn}`}${alsoMoved.length > 0 ? `; ${alsoMoved.join(', ')} ${alsoMoved.length === 1 ? 'is' : 'are'} driven by it too and moved along` : ''}`,
 });
 
 const varyParams = z.object({

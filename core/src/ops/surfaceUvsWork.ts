@@ -1,7 +1,7 @@
-import { asItLies, isAsItLies, placedAt, placementMatrix, type ImagePlacement } from '../images/placement.ts';
+import { asItLies, isAsItLies, placedAsBefore, placedAt, placementMatrix, type Affine, type ImagePlacement } from '../images/placement.ts';
 import { JigError } from '../jigError.ts';
 import type { Layer } from '../images/surface/layer.ts';
-import { freshLayer, withLayers } from '../job/layers.ts';
+import { freshLayer, madeOwn, ownLayersOf, pictureAsLayer, withLayers } from '../job/layers.ts';
 import { activeSet, partOf, withSet, type Job, type Part } from '../job/job.ts';
 import { layersAlong, pictureLaid, withPictureAlong } from '../job/setMates.ts';
 import { placedIslandsOf, selectionByPart } from '../job/selected.ts';
@@ -14,12 +14,50 @@ import { plural } from './operation.ts';
 import type { VaryParams, WriteParams } from './surfaceUvs.ts';
 import * as portable from '../numeric/portable.ts';
 
-/** What else is driven by a UV set of a part, by name. */
-function sharing(part: Part, set: UvSet, except: string | undefined): string[] {
-  const uses = (name: string) => name === set.name || (name === '' && set === activeSet(part));
-  const layers = (part.layers ?? []).filter(({ id, driver }) => id !== except && driver.kind === 'set' && uses(driver.set)).map(({ name }) => `“${name}”`);
-  const ownPicture = except !== undefined && part.imageId !== null && set === activeSet(part) ? ['the part’s own picture'] : [];
-  return [...ownPicture, ...layers];
+/** Whether a layer of a part goes by one of its UV sets. */
+const goesBy = (part: Part, set: UvSet, { driver }: Layer) =>
+  driver.kind === 'set' && (driver.set === set.name || (driver.set === '' && set === activeSet(part)));
+
+/** Layers of a part's materials that go by one of its UV sets, by name. */
+const followedBy = (job: Job, part: Part, set: UvSet): string[] =>
+  part.layers
+    ? []
+    : ownLayersOf(job, part).flatMap(({ layer, material }) =>
+        material !== null && goesBy(part, set, layer) ? [`“${layer.name}” of ${part.mesh.materials[material]!}`] : [],
+      );
+
+/** What goes by UVs that have taken a placement over, placed so that it looks as before; what cannot be is told by name. */
+class LooksKept {
+  /** What moved along. */
+  readonly moved: string[] = [];
+
+  constructor(private readonly matrix: Affine) {}
+
+  /** A layer that is at rest now itself: its masks with a placement of their own. */
+  masksOf(layer: Layer): Layer {
+    const masks = layer.masks.map((mask) => {
+      if (mask.kind !== 'image' || mask.placement === null) return mask;
+      const kept = placedAsBefore(mask.placement, this.matrix);
+      if (!kept) this.moved.push(`a mask of “${layer.name}” that is placed by itself`);
+      return kept ? { ...mask, placement: kept } : mask;
+    });
+    return { ...layer, masks };
+  }
+
+  /** Another layer. */
+  layer(layer: Layer): Layer {
+    const { alike: _, ...plain } = layer;
+    const kept = placedAsBefore(layer.placement, this.matrix);
+    if (!kept) this.moved.push(`“${layer.name}”`);
+    return this.masksOf(kept ? { ...plain, placement: kept } : layer);
+  }
+
+  picture(part: Part, name: string): Part {
+    const kept = placedAsBefore(part.placement ?? asItLies, this.matrix);
+    if (!kept) this.moved.push(name);
+    const { placement: _, ...bare } = part;
+    return !kept ? part : isAsItLies(kept) ? bare : { ...bare, placement: kept };
+  }
 }
 
 /** Images of the same set that were laid as the one that was written are at rest as it is. */
@@ -72,29 +110,36 @@ function materialWritten(job: Job, material: string, layerId: string | undefined
   while (parts.some(({ uvSets }) => uvSets.some((one) => one.name === `${base} ${number}`))) number++;
   const copied = `${base} ${number}`;
   const matrix = placementMatrix(placement);
-  const alsoMoved = new Set<string>();
+  const looks = new LooksKept(matrix);
   const changed = new Map(
     parts.map((part): [string, Part] => {
       const set = setOf(part)!;
       const number = part.mesh.materials.indexOf(material);
       const written = placedFaces(part, set, matrix, (f) => part.mesh.faceMaterial[f] === number);
       if (into === 'copy') return [part.id, { ...part, uvSets: [...part.uvSets, { ...written, name: copied }] }];
-      for (const other of layers) if (other !== layer && other.driver.kind === 'set' && other.driver.set === name) alsoMoved.add(`“${other.name}”`);
-      if (part.imageId !== null && set === activeSet(part)) alsoMoved.add(`the picture of ${part.name}`);
+      if (part.imageId !== null && set === activeSet(part)) looks.moved.push(`the picture of ${part.name}`);
       return [part.id, { ...part, uvSets: part.uvSets.map((one) => (one === set ? written : one)) }];
     }),
   );
-  const at = { placement: restOf(placement), ...(into === 'copy' ? { driver: { kind: 'set' as const, set: copied } } : {}) };
-  const after = { ...layer, ...at };
+  const driven = into === 'copy' ? { kind: 'set' as const, set: copied } : driver;
+  const after = { ...layer, placement: restOf(placement), driver: driven };
   const changedLayers = layers.map((one) => (one === layer ? after : one));
-  const next = layer.source.kind === 'image' ? layersAlong(job.images, changedLayers, null, layer.source.image, layer, after, layer.id) : changedLayers;
+  const along = layer.source.kind === 'image' ? layersAlong(job.images, changedLayers, null, layer.source.image, layer, after, layer.id) : changedLayers;
+  const next = along.map((one, k): Layer => {
+    if (one !== layers[k]) return looks.masksOf(one);
+    if (into === 'copy' || one.driver.kind !== 'set') return one;
+    if (one.driver.set === name) return looks.layer(one);
+    // on some parts this may be another set
+    if (parts.some((part) => goesBy(part, setOf(part)!, one))) looks.moved.push(`“${one.name}”`);
+    return one;
+  });
   return {
     job: {
       ...job,
       parts: job.parts.map((part) => changed.get(part.id) ?? part),
       materialLayers: job.materialLayers!.map((one) => (one.material === material ? { ...one, layers: next } : one)),
     },
-    report: { set: into === 'copy' ? copied : base, faces: null, alsoMoved: [...alsoMoved, ...masksMoved(layer)] },
+    report: { set: into === 'copy' ? copied : base, faces: null, madeOwn: '', alsoMoved: [...new Set(looks.moved)] },
   };
 }
 
@@ -107,10 +152,6 @@ function assertWritable(layer: Layer | null, placement: ImagePlacement): void {
     throw new JigError('nothing-to-do', 'This layer is not driven by UVs.', '', 'Drive it by a UV set first; its picture keeps its size and heading.');
   if (isAsItLies({ ...placement, outsideU: 'repeat', outsideV: 'repeat' })) throw new JigError('nothing-to-do', 'The picture lies as the UVs have it already.');
 }
-
-/** Masks of a layer that are placed by themselves on the same UVs. */
-const masksMoved = ({ masks, name }: Layer): string[] =>
-  masks.some((mask) => mask.kind === 'image' && mask.placement !== null) ? [`a mask of “${name}” that is placed by itself`] : [];
 
 /** The selected faces of a part. @throws JigError where there are none */
 function selectedFaces(job: Job, part: Part): Uint8Array {
@@ -128,76 +169,120 @@ function selectedFaces(job: Job, part: Part): Uint8Array {
  * that were laid as it was are parted in the same way.
  */
 function facesWritten(job: Job, part: Part, layer: Layer, set: UvSet, copyName: string | null, is: Uint8Array) {
-  const written = placedFaces(part, set, placementMatrix(layer.placement), (f) => is[f] === 1);
+  const matrix = placementMatrix(layer.placement);
+  const looks = new LooksKept(matrix);
+  const written = placedFaces(part, set, matrix, (f) => is[f] === 1);
   const faces = listed(is);
   const layers = part.layers!;
   const laid = { ...layer, placement: restOf(layer.placement), ...(copyName === null ? {} : { driver: { kind: 'set' as const, set: copyName } }) };
   const along = layer.source.kind === 'image' ? layersAlong(job.images, layers, part, layer.source.image, layer, laid, layer.id) : layers;
   const next: Layer[] = [];
-  const parted = new Set<string>();
   for (const [k, one] of layers.entries()) {
     if (one !== layer && along[k] === one) {
       next.push(one);
+      if (copyName === null && goesBy(part, set, one)) looks.moved.push(`“${one.name}”`);
       continue;
     }
     if (one.masks.length >= 8) throw new JigError('bad-parameter', `The layer “${one.name}” has eight masks already.`, '', 'Remove one of its masks.');
-    parted.add(one.id);
     const { alike: _, ...plain } = one;
     const mask = { kind: 'faces' as const, faces: [...faces], soft: 0, how: 'and' as const };
     next.push({ ...plain, masks: [...one.masks, { ...mask, isInverted: true }] });
-    const own = { ...plain, placement: restOf(one.placement), driver: laid.driver, masks: [...one.masks, { ...mask, isInverted: false }] };
-    next.push({ ...own, ...freshLayer([...layers, ...next], `${one.name}, ${plural(faces.length, 'face')}`) });
+    const own = looks.masksOf({ ...plain, placement: restOf(one.placement), driver: laid.driver });
+    next.push({
+      ...own,
+      masks: [...own.masks, { ...mask, isInverted: false }],
+      ...freshLayer([...layers, ...next], `${one.name}, ${plural(faces.length, 'face')}`),
+    });
   }
   const uvSets = copyName === null ? part.uvSets.map((one) => (one === set ? written : one)) : [...part.uvSets, { ...written, name: copyName }];
-  const others = copyName === null ? sharing({ ...part, layers: layers.filter(({ id }) => !parted.has(id)) }, set, layer.id) : [];
+  if (copyName === null && part.imageId !== null && set === activeSet(part)) looks.moved.unshift('the part’s own picture');
   return {
-    job: withLayers({ ...job, parts: job.parts.map((one) => (one === part ? { ...part, uvSets } : one)) }, { part: part.id }, next),
-    report: { set: copyName ?? set.name, faces: faces.length as number | null, alsoMoved: [...others, ...(copyName === null ? masksMoved(layer) : [])] },
+    job: withLayers({ ...job, parts: job.parts.map((one) => (one.id === part.id ? { ...part, uvSets } : one)) }, { part: part.id }, next),
+    report: { set: copyName ?? set.name, faces: faces.length as number | null, madeOwn: '', alsoMoved: looks.moved },
   };
 }
 
+/** A part with its picture, or a layer of one of its materials, as a layer of its own that can be parted. @returns also that layer, by id */
+function withOwnLayer(job: Job, part: Part, layerId: string | undefined, material: string | undefined): { part: Part; id: string } {
+  const followed = part.layers ? null : madeOwn(job, part);
+  const layers = part.layers ?? followed!.map(({ layer }) => layer);
+  if (material !== undefined) {
+    const number = part.mesh.materials.indexOf(material);
+    const found = followed?.find((one) => one.material === number && one.from === layerId);
+    if (!found)
+      throw new JigError('not-found', `${part.name} does not follow this layer of ${material}.`, '', 'Choose faces of a part that does, or write it for all.');
+    return { part: { ...part, layers }, id: found.layer.id };
+  }
+  const picture = pictureAsLayer(job, part);
+  if (!picture) throw new JigError('nothing-to-do', `${part.name} shows no picture.`);
+  const { placement: _, ...bare } = part;
+  const own = { ...picture, ...freshLayer(layers, picture.name) };
+  return { part: { ...bare, imageId: null, layers: [own, ...layers] }, id: own.id };
+}
+
 export function placementWritten(job: Job, { part: id, layer: layerId, material, into, faces }: WriteParams) {
-  if (faces === 'selected' && (material !== undefined || layerId === undefined))
-    throw new JigError(
-      'bad-parameter',
-      material === undefined ? 'The part’s own picture has one placement for all its faces.' : 'The layers of a material are alike on all its faces.',
-      '',
-      material === undefined
-        ? 'Add the picture as a layer, and write the placement of that.'
-        : 'Give the part layers of its own, and write the placement of one of them.',
-    );
-  if (material !== undefined) return materialWritten(job, material, layerId, into);
+  if (material !== undefined && faces === 'all') return materialWritten(job, material, layerId, into);
   const part = partOf(job, id);
-  const layer = layerId === undefined ? null : part.layers?.find((one) => one.id === layerId);
+  const is = faces === 'selected' ? selectedFaces(job, part) : null;
+  if (material !== undefined) {
+    const number = part.mesh.materials.indexOf(material);
+    for (let f = 0; f < is!.length; f++) if (part.mesh.faceMaterial[f] !== number) is![f] = 0;
+    if (!is!.includes(1))
+      throw new JigError('nothing-to-do', `No face of ${material} is selected.`, '', 'Select the faces that are to have it, or write it for all.');
+  }
+  const isParted = is?.includes(0) === true;
+  const own = material !== undefined || (isParted && layerId === undefined) ? withOwnLayer(job, part, layerId, material) : null;
+  const of = own?.part ?? part;
+  const wanted = own?.id ?? layerId;
+  const layer = wanted === undefined ? null : of.layers?.find((one) => one.id === wanted);
   if (layer === undefined) throw new JigError('not-found', 'This layer is not there.');
-  const placement: ImagePlacement = (layer ? layer.placement : part.placement) ?? asItLies;
+  const placement: ImagePlacement = (layer ? layer.placement : of.placement) ?? asItLies;
   assertWritable(layer, placement);
   const name = layer?.driver.kind === 'set' ? layer.driver.set : '';
-  const set = name === '' ? activeSet(part) : part.uvSets.find((one) => one.name === name);
+  const set = name === '' ? activeSet(of) : of.uvSets.find((one) => one.name === name);
   if (!set) throw new JigError('not-found', `There is no UV set “${name}”.`);
   let number = 2;
-  while (part.uvSets.some((one) => one.name === `${set.name} ${number}`)) number++;
-  const is = faces === 'selected' ? selectedFaces(job, part) : null;
-  if (layer && is?.includes(0)) return facesWritten(job, part, layer, set, into === 'copy' ? `${set.name} ${number}` : null, is);
-  const written = placedFaces(part, set, placementMatrix(placement), null);
+  while (of.uvSets.some((one) => one.name === `${set.name} ${number}`)) number++;
+  const copyName = into === 'copy' ? `${set.name} ${number}` : null;
+  if (layer && is && (isParted || own)) {
+    const found = facesWritten(job, of, layer, set, copyName, is);
+    const madeOwn = !own ? '' : material === undefined ? `the picture of ${part.name} is layers now` : `${part.name} has layers of its own now`;
+    return { ...found, report: { ...found.report, madeOwn } };
+  }
+  return wholeWritten(job, part, layer, set, copyName);
+}
+
+/** A layer of a part, or its picture (null), written into the UVs of all its faces. */
+function wholeWritten(job: Job, part: Part, layer: Layer | null, set: UvSet, copyName: string | null) {
+  const placement = (layer ? layer.placement : part.placement) ?? asItLies;
+  const matrix = placementMatrix(placement);
+  const looks = new LooksKept(matrix);
+  const written = placedFaces(part, set, matrix, null);
+  const uvSets = copyName !== null ? [...part.uvSets, { ...written, name: copyName }] : part.uvSets.map((one) => (one === set ? written : one));
   const rest = restOf(placement);
-  const copy = into === 'copy' ? { ...written, name: `${set.name} ${number}` } : null;
-  const uvSets = copy ? [...part.uvSets, copy] : part.uvSets.map((one) => (one === set ? written : one));
   const { placement: _, ...bare } = part;
   const plain = isAsItLies(rest) ? bare : { ...bare, placement: rest };
-  const named = layer && copy ? { kind: 'set' as const, set: copy.name } : null;
-  const after = layer ? { ...layer, placement: rest, ...(named ? { driver: named } : {}) } : null;
+  const driver = layer && copyName !== null ? { kind: 'set' as const, set: copyName } : layer?.driver;
+  const after = layer ? { ...layer, placement: rest, driver: driver! } : null;
   const own: Part = layer
     ? { ...part, uvSets, layers: part.layers!.map((one) => (one === layer ? after! : one)) }
-    : { ...plain, uvSets, activeUv: copy ? uvSets.length - 1 : part.activeUv };
-  const next = withMatesWritten(job, part, own, layer, after);
+    : { ...plain, uvSets, activeUv: copyName !== null ? uvSets.length - 1 : part.activeUv };
+  let next = withMatesWritten(job, part, own, layer, after);
+  if (layer && copyName === null && part.imageId !== null && set === activeSet(part) && next.placement === part.placement)
+    next = looks.picture(next, 'the part’s own picture');
+  const layers = next.layers?.map((one, k): Layer => {
+    const before = part.layers![k]!;
+    if (one !== before) return looks.masksOf(one);
+    if (!goesBy(part, set, one)) return one;
+    if (copyName === null) return looks.layer(one);
+    // the copy is at work now: what went by the set at work goes on by it
+    return layer ? one : { ...one, driver: { kind: 'set', set: set.name } };
+  });
+  if (layers) next = { ...next, layers };
+  if (copyName === null || !layer) looks.moved.push(...followedBy(job, part, set));
   return {
     job: { ...job, parts: job.parts.map((one) => (one === part ? next : one)) },
-    report: {
-      set: copy?.name ?? set.name,
-      faces: null,
-      alsoMoved: [...(copy ? [] : sharing(part, set, layer?.id)), ...(layer ? masksMoved(layer) : [])],
-    },
+    report: { set: copyName ?? set.name, faces: null, madeOwn: '', alsoMoved: looks.moved },
   };
 }
 

@@ -10,6 +10,7 @@ import { takeInHand } from '../jigs.ts';
 import { useImageGrip, type ImageGrip } from '../tools/imageTool.ts';
 import { Card } from './Card.tsx';
 import { Toggle } from '../../fields/Toggle.tsx';
+import { WriteToUvs } from './images/WriteToUvs.tsx';
 
 const outsideWords: Record<Outside, string> = { repeat: 'repeats', mirror: 'mirrored repeats', edge: 'the edge’s colour', nothing: 'nothing' };
 
@@ -170,20 +171,7 @@ export function PlacementCard() {
         checked={settings.countImage}
         onChange={(countImage) => void run('settings', { countImage })}
       />
-      {!isAsItLies(placement) && (
-        <Box sx={{ display: 'flex', gap: 1 }}>
-          <Tooltip title="The UVs take repeats, turn and offset over: the picture looks the same, for every program">
-            <Button size="small" fullWidth variant="outlined" onClick={() => void run('writePlacement', {})}>
-              Write to the UVs
-            </Button>
-          </Tooltip>
-          <Tooltip title="The same in a copy of the UV set; the present one stays">
-            <Button size="small" fullWidth variant="outlined" onClick={() => void run('writePlacement', { into: 'copy' })}>
-              To a copy
-            </Button>
-          </Tooltip>
-        </Box>
-      )}
+      <WriteToUvs layer={null} material={null} placement={placement} />
       {!isAsItLies(placement) && (
         <Button size="small" variant="outlined" onClick={() => void run('placeImage', { placement: asItLies })}>
           Back to the whole UV square

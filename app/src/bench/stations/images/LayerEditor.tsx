@@ -217,7 +217,7 @@ export function LayerEditor({ layer, material }: { layer: Layer; material: strin
           )}
         </>
       )}
-      {isPicture && driver.kind === 'set' && JSON.stringify(placement) !== JSON.stringify(asItLies) && <WriteToUvs layer={layer.id} material={material} />}
+      {isPicture && driver.kind === 'set' && <WriteToUvs layer={layer.id} material={material} placement={placement} />}
       <MasksEditor layer={layer} unit={unit} />
       {isPicture || goesBySpace ? (
         <Accordion disableGutters elevation={0} sx={{ '&::before': { display: 'none' }, bgcolor: 'transparent' }}>
