@@ -2,7 +2,7 @@ import { expect, test, type Page } from './test.ts';
 import { encode } from 'fast-png';
 import { benchReady, choosePart, colorAt, drop, goTo, look, placePx, settled } from './bench.ts';
 import { blendColours } from '../../core/src/images/surface/blend.ts';
-import { blendModes } from '../../core/src/images/surface/names.ts';
+import { blendModes, mostLayers } from '../../core/src/images/surface/names.ts';
 import { withPower } from '../playwright.config.ts';
 
 test.use({ storageState: withPower('off') });
@@ -143,6 +143,14 @@ test('the graphics draw each blend mode and each driver as core has it', async (
   await look('by chance', over({ masks: [{ kind: 'each', by: 'island', seed: 7, low: 0.2, high: 0.9 }] }));
   await look('key', over({ source: image2, masks: [{ kind: 'key', colour: '#c08040', near: 0.1, soft: 0.4 }] }));
   await look('brush', over({ masks: [{ kind: 'brush', dabs: [0.5, 0, 0.2, 0.4, 1, 0.5, 0.2, 0.1, 0.3, -0.5] }] }));
+  // as many layers as there may be, each brushed: more than the graphics have places for textures
+  for (let k = 3; k <= mostLayers; k++) {
+    const dabs = [0.5, 0.4 - k * 0.05, (k % 5) * 0.2 - 0.4, 0.3, 0.6];
+    const source = k % 3 === 0 ? image2 : { kind: 'colour', colour: `#${((k * 1234567) & 0xffffff).toString(16).padStart(6, '0')}` };
+    await edit(page, 'addLayer', { layer: { name: `many ${k}`, source, opacity: 0.5, blend: blendModes[k], masks: [{ kind: 'brush', dabs }] } });
+  }
+  await settled(page);
+  found['sixteen layers'] = await difference(page);
   for (const [name, { most, mean, count }] of Object.entries(found)) {
     expect(count, name).toBeGreaterThan(1000);
     expect(most, `${name}: drawn and core differ by so much`).toBeLessThanOrEqual(2);

@@ -28,8 +28,8 @@ export type ImageChannel = (typeof imageChannels)[number];
 
 export const layerTargets = ['colour', 'relief'] as const;
 
-/** Layers of one surface that are worked with at most; each costs a picture of the graphics. */
-export const mostLayers = 8;
+/** Layers of one surface that are worked with at most: a longer list is no longer seen at once, and each costs time in every pixel. */
+export const mostLayers = 16;
 
 /** Numbers a corner for faces of layers and masks that the graphics draw at once. */
 export const mostFields = 16;

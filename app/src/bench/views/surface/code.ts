@@ -10,7 +10,7 @@ export interface SurfaceCode {
   fragment: string;
   /** Images by id, in the order of the samplers image0, image1 …; test grids as `grid:KIND`. */
   images: string[];
-  /** Layers with a brushed mask each need a texture of its dabs: layer and mask. */
+  /** Brushed masks in the order of the rows of the texture of dabs: layer and mask. */
   brushes: [number, number][];
   hasRelief: boolean;
 }
@@ -112,6 +112,7 @@ export function surfaceCode(layers: readonly PlannedLayer[]): SurfaceCode {
               Array.from({ length: fieldCounts[j]! }, (_, n) => fields[j]! + n),
               picture,
               samplerOf,
+              brushes.length,
             );
       if (declare) uniforms.push(declare);
       if (mask.kind === 'brush') brushes.push([k, j]);
@@ -192,6 +193,7 @@ export function surfaceCode(layers: readonly PlannedLayer[]): SurfaceCode {
     uniform bool layered;
     uniform bool raised;
     ${images.map((_, k) => `uniform sampler2D image${k};`).join('\n')}
+    ${brushes.length > 0 ? 'uniform sampler2D dabs;' : ''}
     ${uniforms.join('\n    ')}
     ${surfaceFunctions}
     ${functions.join('\n')}
@@ -224,13 +226,14 @@ function keyValue(m: string, picture: PictureCode, sampler: string | null, place
   };
 }
 
-/** A mask's value as code that sets `own`. */
+/** A mask's value as code that sets `own`. @param row that of the dabs, if it is brushed */
 function maskValue(
   mask: Exclude<LayerMask, { kind: 'key' }>,
   m: string,
   fields: readonly number[],
   picture: PictureCode,
   samplerOf: (key: string) => string,
+  row: number,
 ): { declare: string; body: string } {
   switch (mask.kind) {
     case 'faces':
@@ -251,7 +254,7 @@ function maskValue(
         body: `own = clamp((noiseAt(vPlace, ${m}Noise.x, int(${m}Noise.y), int(${m}Noise.z)) - ${m}Range.x) / max(1e-4, ${m}Range.y - ${m}Range.x), 0.0, 1.0);`,
       };
     case 'brush':
-      return { declare: `uniform sampler2D ${m}Dabs; uniform int ${m}Count;`, body: `own = brushed(${m}Dabs, ${m}Count, vPlace);` };
+      return { declare: `uniform int ${m}Count;`, body: `own = brushed(dabs, ${row}, ${m}Count, vPlace);` };
     case 'image': {
       const channel = ['all', 'red', 'green', 'blue', 'alpha'].indexOf(mask.channel);
       return {

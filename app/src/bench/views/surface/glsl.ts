@@ -123,13 +123,13 @@ export const surfaceFunctions = /* glsl */ `
   float radialFade(vec3 p, vec3 centre, float inner, float outer, float shift) {
     return 1.0 - eased((length(p - centre) - inner) / max(1e-9, outer - inner) + shift);
   }
-  float brushed(sampler2D dabs, int count, vec3 p) {
+  float brushed(sampler2D dabs, int row, int count, vec3 p) {
     float value = 0.0;
     for (int k = 0; k < count; k++) {
-      vec4 dab = texelFetch(dabs, ivec2(k * 2, 0), 0);
+      vec4 dab = texelFetch(dabs, ivec2(k * 2, row), 0);
       float away = distance(p, dab.xyz) / dab.w;
       if (away >= 1.0) continue;
-      float strength = texelFetch(dabs, ivec2(k * 2 + 1, 0), 0).x;
+      float strength = texelFetch(dabs, ivec2(k * 2 + 1, row), 0).x;
       value += ((strength > 0.0 ? 1.0 : 0.0) - value) * abs(strength) * (1.0 - eased(away));
     }
     return value;

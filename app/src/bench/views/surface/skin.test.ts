@@ -1,4 +1,4 @@
-import { ShaderMaterial, Texture, type IUniform, type Matrix3 } from 'three';
+import { ShaderMaterial, Texture, type DataTexture, type IUniform, type Matrix3 } from 'three';
 import { describe, expect, it } from 'vitest';
 import { asItLies, layerSchema, type Layer, type PlannedLayer } from '@jig-peel/core';
 import { SurfaceSkin } from './skin.ts';
@@ -51,5 +51,23 @@ describe('layers as a hand has them', () => {
     expect(skin.preview(layer('moss', 'x', { blend: 'multiply' }), images, null)).toBe(false);
     expect(skin.preview(layer('gone', 'x'), images, null)).toBe(false);
     expect(skinOf(layer('moss', 'x')).skin.previewPicture(wide, images, null)).toBe(false);
+  });
+
+  it('brushed masks need one texture together, however many there are: the graphics may have no more than 16', () => {
+    const dabs = (k: number) => [k, 0, 0, 1, 0.5];
+    const layers = Array.from({ length: 16 }, (_, k) => layer(`l${k}`, 'c', { masks: [{ kind: 'brush', dabs: [...dabs(k), ...(k === 3 ? dabs(9) : [])] }] }));
+    const { skin, uniforms } = skinOf(...layers);
+    expect(skin.code.fragment.match(/uniform sampler2D/g)).toHaveLength(2);
+    const texture = uniforms.dabs!.value as DataTexture;
+    const { width, height, data } = texture.image as { width: number; height: number; data: Float32Array };
+    expect([width, height]).toEqual([4, 16]);
+    expect([...data.subarray(3 * 16, 4 * 16)].map((x) => Math.round(x * 10) / 10)).toEqual([3, 0, 0, 1, 0.5, 0, 0, 0, 9, 0, 0, 1, 0.5, 0, 0, 0]);
+    expect([3, 4].map((k) => uniforms[`l${k}m0Count`]!.value as number)).toEqual([2, 1]);
+    // a number that is dragged makes no texture again
+    skin.setNumbers(
+      layers.map((one) => planned({ ...one, opacity: 0.3 })),
+      null,
+    );
+    expect(uniforms.dabs!.value).toBe(texture);
   });
 });

@@ -39,13 +39,16 @@ export function shadersWith({ vertex, fragment, hasRelief }: SurfaceCode): { ver
   };
 }
 
+const none: readonly number[] = [];
+
 /** Layers on the part at work: a shader made for their structure, their numbers as its uniforms, arrays on the part's geometry. */
 export class SurfaceSkin implements Skin {
   readonly model: ShaderMaterial;
   readonly sheet: ShaderMaterial;
   readonly key: string;
   private readonly uniforms: Record<string, IUniform>;
-  private readonly dabs = new Map<string, DataTexture>();
+  private dabs: DataTexture | null = null;
+  private brushed: readonly (readonly number[])[] = [];
   readonly code: SurfaceCode;
 
   /** @param make a material of the part's own with other shaders and more uniforms */
@@ -102,26 +105,34 @@ export class SurfaceSkin implements Skin {
     this.setNumbers(view.layers, tiles);
   }
 
+  /** The dabs of all brushed masks, a row each, in one texture: the graphics take 16 at once. */
   private showDabs(layers: readonly PlannedLayer[]): void {
-    for (const [k, j] of this.code.brushes) {
+    const { brushes } = this.code;
+    if (brushes.length === 0) return;
+    const rows = brushes.map(([k, j]) => {
       const mask = layers[k]!.layer.masks[j]!;
-      if (mask.kind !== 'brush') continue;
-      const count = mask.dabs.length / numbersPerDab;
-      const data = new Float32Array(Math.max(1, count) * 8);
+      return mask.kind === 'brush' ? mask.dabs : none;
+    });
+    if (rows.every((dabs, row) => dabs === this.brushed[row])) return;
+    this.brushed = rows;
+    const width = 2 * Math.max(1, ...rows.map((dabs) => dabs.length / numbersPerDab));
+    const data = new Float32Array(width * rows.length * 4);
+    rows.forEach((dabs, row) => {
+      const count = dabs.length / numbersPerDab;
       for (let i = 0; i < count; i++) {
-        data.set(mask.dabs.slice(i * numbersPerDab, i * numbersPerDab + 4), i * 8);
-        data[i * 8 + 4] = mask.dabs[i * numbersPerDab + 4]!;
+        const at = (row * width + i * 2) * 4;
+        data.set(dabs.slice(i * numbersPerDab, i * numbersPerDab + 4), at);
+        data[at + 4] = dabs[i * numbersPerDab + 4]!;
       }
-      const name = `l${k}m${j}`;
-      this.dabs.get(name)?.dispose();
-      const texture = new DataTexture(data, Math.max(1, count) * 2, 1, RGBAFormat, FloatType);
-      texture.minFilter = texture.magFilter = NearestFilter;
-      texture.needsUpdate = true;
-      this.dabs.set(name, texture);
-      // the materials hold these very objects
-      (this.uniforms[`${name}Dabs`] ??= { value: null }).value = texture;
-      (this.uniforms[`${name}Count`] ??= { value: 0 }).value = count;
-    }
+      const [k, j] = brushes[row]!;
+      (this.uniforms[`l${k}m${j}Count`] ??= { value: 0 }).value = count;
+    });
+    this.dabs?.dispose();
+    this.dabs = new DataTexture(data, width, rows.length, RGBAFormat, FloatType);
+    this.dabs.minFilter = this.dabs.magFilter = NearestFilter;
+    this.dabs.needsUpdate = true;
+    // the materials hold this very object
+    (this.uniforms.dabs ??= { value: null }).value = this.dabs;
   }
 
   /** Puts the arrays on a geometry: drivers two by two, fields four by four. */
@@ -148,6 +159,6 @@ export class SurfaceSkin implements Skin {
   dispose(): void {
     this.model.dispose();
     this.sheet.dispose();
-    for (const texture of this.dabs.values()) texture.dispose();
+    this.dabs?.dispose();
   }
 }
