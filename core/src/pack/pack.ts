@@ -78,12 +78,19 @@ function itemsOf(mesh: Mesh, set: UvSet, options: PackOptions): { items: Item[];
  * the gap stay free of others, so the gap is kept exactly (never less) and nothing overlaps. Islands go in from large to small, each to
  * the lowest place where it fits, holes and bays included; the common scale is searched by halving.
  *
+ * @param told of each larger scale at which they fit
  * @throws JigError `does-not-fit` if the islands do not fit at the scale they have to keep, or no scale fits; `Unfinished` where it takes more than
- * `options.mostWork`
+ * `options.mostWork` and none was found until then
  * O(tries · islands · turns · rows of the sheet · words a row) at worst; a full row is given up after one or two tests. More than
  * `manyIslands` that all are to be placed on an empty sheet go in rows by their boxes instead, O(islands · log islands).
  */
-export function packLayout(mesh: Mesh, set: UvSet, options: PackOptions, context: Context = quietContext): { set: UvSet; report: PackReport } {
+export function packLayout(
+  mesh: Mesh,
+  set: UvSet,
+  options: PackOptions,
+  context: Context = quietContext,
+  told: (scale: number, layout: () => { set: UvSet; report: PackReport }) => void = () => {},
+): { set: UvSet; report: PackReport } {
   const { width, height, turn, keepScale, resolution = 1024, mostWork = Infinity } = options;
   const { items, fixed, skipped } = itemsOf(mesh, set, options);
   const turns = turnsFor(turn);
@@ -116,7 +123,7 @@ export function packLayout(mesh: Mesh, set: UvSet, options: PackOptions, context
     };
   };
   const attempt = attemptAt(resolution);
-  const cell = Math.max(width, height) / resolution;
+  let cell = Math.max(width, height) / resolution;
 
   let scale = 1;
   let placements: (Placement | null)[] | null;
@@ -133,7 +140,11 @@ export function packLayout(mesh: Mesh, set: UvSet, options: PackOptions, context
     const bound = largestBound(items, options);
     const alone = fixed.length === 0 && items.length === 1 ? onlyOne(items[0]!, turns, cell, options) : null;
     const rows = fixed.length === 0 && items.length > ((options.effort ?? 0) > 0 ? tooManyIslands : manyIslands) ? inRows(items, cell, bound, options) : null;
-    const found = alone ?? rows ?? largestScale(attemptAt(Math.ceil(resolution / 3)), attempt, bound, context);
+    const coarseCells = Math.ceil(resolution / 3);
+    const coarseCell = Math.max(width, height) / coarseCells;
+    const tell = ({ scale, placements, isCoarse }: Fitting) =>
+      told(scale, () => laidOut(set, items, placements, { scale, cell: isCoarse ? coarseCell : cell, skipped, tries }, options));
+    const found = alone ?? rows ?? largestScale(attemptAt(coarseCells), attempt, bound, context, tell);
     if (!found)
       throw new JigError(
         'does-not-fit',
@@ -142,6 +153,7 @@ export function packLayout(mesh: Mesh, set: UvSet, options: PackOptions, context
         'Use a larger sheet or a smaller margin.',
       );
     ({ scale, placements } = found);
+    if ('isCoarse' in found && found.isCoarse) cell = coarseCell;
   }
 
   return laidOut(set, items, placements!, { scale, cell, skipped, tries }, options);
@@ -223,49 +235,70 @@ function inRows(items: Item[], cell: number, bound: number, { width, height, gap
 
 type Attempt = (scale: number) => (Placement | null)[] | null;
 
+interface Fitting {
+  scale: number;
+  placements: (Placement | null)[];
+  /** Whether it is on the coarse raster. */
+  isCoarse: boolean;
+}
+
 /**
  * The largest scale that fits, to within about one percent: bracketed on a raster of a third of the resolution, which errs to the
- * small side, then raised in small steps on the full one.
+ * small side, then raised on the full one, in steps that grow where many succeed. Where it is to be left off (`Unfinished`), the best so far.
  */
-function largestScale(coarse: Attempt, fine: Attempt, bound: number, context: Context): { scale: number; placements: (Placement | null)[] } | null {
+function largestScale(coarse: Attempt, fine: Attempt, bound: number, context: Context, told: (found: Fitting) => void): Fitting | null {
   let high = bound;
   let low = bound * 0.75;
   let shrink = 0.85;
   let step = 0;
+  let best: Fitting | null = null;
+  const found = (attempt: Attempt, scale: number): boolean => {
+    const placements = attempt(scale);
+    if (!placements) return false;
+    best = { scale, placements, isCoarse: attempt === coarse };
+    told(best);
+    return true;
+  };
   const report = () => {
     context.progress(Math.min(0.95, 0.1 * ++step), 'Packing');
     context.throwIfCancelled();
   };
-  while (!coarse(low)) {
-    report();
-    high = low;
-    low *= shrink;
-    shrink *= 0.92;
-    if (low < bound * 1e-5) break;
+  try {
+    while (!found(coarse, low)) {
+      report();
+      high = low;
+      low *= shrink;
+      shrink *= 0.92;
+      if (low < bound * 1e-5) break;
+    }
+    while (high / low > 1.015) {
+      report();
+      const middle = (low + high) / 2;
+      if (found(coarse, middle)) low = middle;
+      else high = middle;
+    }
+    let scale = low * 1.025;
+    for (let fall = 0.985; !found(fine, scale); fall *= 0.99) {
+      report();
+      scale *= fall;
+      if (scale < bound * 1e-6) return null;
+    }
+    let rises = 0;
+    for (let rise = 1.016; rise > 1.0065 && scale < bound;) {
+      report();
+      if (found(fine, scale * rise)) {
+        scale *= rise;
+        // the coarse raster was far off
+        if (++rises >= 3) rise = 1 + (rise - 1) * 2;
+      } else {
+        rises = -Infinity;
+        rise = 1 + (rise - 1) / 2.5;
+      }
+    }
+  } catch (error) {
+    if (!best || !(error instanceof Unfinished)) throw error;
   }
-  while (high / low > 1.015) {
-    report();
-    const middle = (low + high) / 2;
-    if (coarse(middle)) low = middle;
-    else high = middle;
-  }
-  let scale = low * 1.025;
-  let placements = fine(scale);
-  for (let fall = 0.985; !placements; fall *= 0.99) {
-    report();
-    scale *= fall;
-    if (scale < bound * 1e-6) return null;
-    placements = fine(scale);
-  }
-  for (let rise = 1.016; rise > 1.0065 && scale < bound;) {
-    report();
-    const next = fine(scale * rise);
-    if (next) {
-      scale *= rise;
-      placements = next;
-    } else rise = 1 + (rise - 1) / 2.5;
-  }
-  return { scale, placements };
+  return best;
 }
 
 interface Try {

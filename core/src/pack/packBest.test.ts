@@ -316,9 +316,49 @@ describe('the search for a tight layout', () => {
     expect(found).toHaveLength(1);
     expect(report.coverage).toBe(found[0]);
     expect(leastDistance(outlinesOf(form.mesh, set, base.width, base.height), 3)).toBeGreaterThanOrEqual(2 - 1e-6);
-    // a raster that may do no work is given up
+    // a raster that may do no work is given up; one that may do some ends with the best that it has found
     expect(() => packLayout(form.mesh, form.set, { ...asked, mostWork: 10 })).toThrow(Unfinished);
-    expect(packLayout(form.mesh, form.set, { ...asked, mostWork: 1e9 }).report.coverage).toBeGreaterThan(report.coverage);
+    const whole = packLayout(form.mesh, form.set, { ...asked, mostWork: 1e9 });
+    expect(whole.report.coverage).toBeGreaterThan(report.coverage);
+    const scales: number[] = [];
+    const some = packLayout(form.mesh, form.set, { ...asked, mostWork: 1e6 }, undefined, (scale) => scales.push(scale));
+    expect(some.report.scale).toBe(scales.at(-1));
+    expect(some.report.coverage).toBeGreaterThan(report.coverage);
+    expect(some.report.coverage).toBeLessThan(whole.report.coverage);
+    expect(leastDistance(outlinesOf(form.mesh, some.set, base.width, base.height), 3)).toBeGreaterThanOrEqual(2 - 1e-6);
+  });
+
+  it('round an island that stays tells of what the raster has found so far, each better than the one before; stopped there, it is that which is had', () => {
+    const random = seededRandom(5);
+    const box = (x: number, y: number, w: number, h: number): Polygon[] => [
+      [
+        [x, y],
+        [x + w, y],
+        [x + w, y + h],
+        [x, y + h],
+      ],
+    ];
+    const form = islandsFrom([...Array.from({ length: 80 }, (_, k) => box(k + 1, 0, 0.05 + 0.3 * random(), 0.05 + 0.1 * random())), box(0.4, 0.3, 0.2, 0.3)]);
+    const islands = Array.from({ length: 80 }, (_, i) => i);
+    const asked = { ...base, gap: 2, borderGap: 2, turn: 'quarter' as const, effort: 1, islands };
+    const run = (most: number) => {
+      const found: { scale: number; uv: Float64Array }[] = [];
+      const { set, report } = packBest(form.mesh, form.set, asked, undefined, {
+        better: ({ scale, uv }) => found.push({ scale, uv: uv() }),
+        isStopped: () => found.length >= most,
+      });
+      return { found, set, report };
+    };
+    const { found, set, report } = run(1);
+    expect(report.scale).toBe(found[0]!.scale);
+    expect(set.uv).toEqual(found[0]!.uv);
+    const all = run(Infinity);
+    const scales = all.found.map(({ scale }) => scale);
+    expect(scales.length).toBeGreaterThan(2);
+    expect(scales).toEqual([...scales].sort((a, b) => a - b));
+    for (const { uv } of all.found)
+      expect(leastDistance(outlinesOf(form.mesh, { ...form.set, uv }, base.width, base.height), 3)).toBeGreaterThanOrEqual(2 - 1e-5);
+    expect(all.report.scale).toBe(scales.at(-1));
   });
 
   it('keeps the heading of islands that are to keep it, and lays others upright', () => {

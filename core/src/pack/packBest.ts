@@ -182,11 +182,19 @@ export function packBest(
   // long and narrow islands take the raster many seconds: boxes in rows are there at once, to be looked at and to be had
   const rows = isWanted && wanted.length > fewIslands && !options.keepScale ? packRows(mesh, set, options) : null;
   if (rows) control.better?.({ coverage: rows.report.coverage, scale: rows.report.scale, uv: () => rows.set.uv, isClear: () => true });
+  let toldScale = rows?.report.scale ?? 0;
+  // the raster takes seconds where islands are many, or ragged: what fits on its way is shown
+  const tell = (scale: number, layout: () => { set: UvSet; report: PackReport }) => {
+    if (scale <= toldScale || !isWanted || options.keepScale) return;
+    toldScale = scale;
+    const { set: laid, report } = layout();
+    control.better?.({ coverage: report.coverage, scale, uv: () => laid.uv, isClear: () => true });
+  };
   const untilOver: Context = {
     progress: (share, what) => context.progress(share, what),
     throwIfCancelled: () => {
       context.throwIfCancelled();
-      if (rows && isOver()) throw new Unfinished();
+      if ((rows || toldScale > 0) && isOver()) throw new Unfinished();
     },
   };
   try {
@@ -195,10 +203,10 @@ export function packBest(
     const resolution = searches ? roughCells : effort > 0 && isTooMany ? finest : undefined;
     const withResolution = { ...options, ...(resolution ? { resolution } : {}) };
     const byRaster = (from: UvSet) => {
-      if (!searches || !rows) return packLayout(mesh, from, withResolution, untilOver);
+      if (!searches || !rows) return packLayout(mesh, from, withResolution, untilOver, tell);
       const isFine = isMany || lossOnRaster(outlinesOf(mesh, from, width, height), wanted, 512) > mostLoss;
       for (const fine of isFine ? [2048, 1024] : [512]) {
-        const found = orNull(() => packLayout(mesh, from, { ...options, resolution: fine, mostWork }, untilOver));
+        const found = orNull(() => packLayout(mesh, from, { ...options, resolution: fine, mostWork }, untilOver, tell));
         if (found || isOver()) return found;
       }
       return null;
@@ -212,7 +220,8 @@ export function packBest(
     // the search goes on with the islands mirrored as the first layout has them
     set = withMirrored(mesh, set, first.report.mirroredIslands ?? []);
   } catch (error) {
-    if (error instanceof Unfinished && rows) return { set: (first ?? rows).set, report: { ...(first ?? rows).report, turned } };
+    const kept = first ?? rows;
+    if (error instanceof Unfinished && kept) return { set: kept.set, report: { ...kept.report, turned } };
     if (!(error instanceof JigError) || error.code !== 'does-not-fit' || !searches || !options.keepScale) throw error;
     failure = error;
   }
