@@ -56,8 +56,14 @@ test('seams are proposed with figures, shown on the model, taken by a click and 
   expect(Number(/energy ([\d.]+)/.exec(words)![1])).toBeLessThanOrEqual(4.22);
   const sums = (await proposals(page).allTextContents()).map((text) => Number(/(\d+\.\d\d)/.exec(text)![1]));
   expect(sums).toEqual([...sums].sort((a, b) => a - b));
-  // nothing is cut yet; pointing at it shows what would be
+  // nothing is cut yet; the best is shown until something else is done, and what is pointed at
   expect(await seams(page)).toBe(0);
+  const pen = () => handle(page, (h) => h.state().penEdges.length);
+  await expect.poll(pen).toBeGreaterThan(0);
+  await expect(page.getByText('This model has no UVs yet')).toBeHidden();
+  await page.keyboard.press('Escape');
+  await expect.poll(pen).toBe(0);
+  await expect(page.getByText('This model has no UVs yet')).toBeVisible();
   await few.hover();
   const shown = await handle(page, (h) => h.state().penEdges.length);
   expect(shown).toBeGreaterThan(20);

@@ -175,6 +175,7 @@ async function seek(
     }
     await search.layAll(context);
   }
+  if (reached) await search.joinSmall(limit, late, context);
   // what a coarser mesh called for may be more than the fine one needs
   const isAmple = search.energy() < limit - 0.4 * (limit - 4);
   if (reached && (takingBack || rounds > 0 || isAmple)) await search.takeBack(limit, late, context);

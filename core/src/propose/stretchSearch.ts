@@ -282,13 +282,25 @@ export class StretchSearch {
     const heldOnes = [...this.laid.values()].filter(({ held }) => held).sort((a, b) => cost(b) - cost(a));
     const before = this.set;
     const least = heldOnes[0] ? Math.min(Number.MAX_VALUE, 0.5 * cost(heldOnes[0])) : 0;
-    this.cutEdges(heldOnes.filter((laid) => cost(laid) >= least).flatMap(({ crossing }) => (crossing ? this.across([crossing[0]], [crossing[1]]) : [])));
-    if (this.set !== before) this.joinCrumbs(before);
+    const partedAt = (leastShare: number) => {
+      this.set = before;
+      this.cutEdges(
+        heldOnes.filter((laid) => cost(laid) >= least).flatMap(({ crossing }) => (crossing ? this.across([crossing[0]], [crossing[1]], leastShare) : [])),
+      );
+      return this.set !== before && this.joinCrumbs(before);
+    };
+    if (partedAt(0)) return true;
+    const crumbs = this.set;
+    // crumbs were all that was parted: rather where it parts more
+    if (!partedAt(0.1)) this.set = crumbs;
     return this.set !== before;
   }
 
-  /** Islands of a few faces that new cuts have left beside the pieces they were to part go to the neighbour with the longest common border. */
-  private joinCrumbs(before: UvSet): void {
+  /**
+   * Islands of a few faces that new cuts have left beside the pieces they were to part go to the neighbour with the longest common border.
+   * @returns whether more than these was parted; else they are left
+   */
+  private joinCrumbs(before: UvSet): boolean {
     const { mesh, prices } = this;
     const { edgeStart, edgeCorners, cornerFace } = topologyOf(mesh);
     const { states: was, count: least } = islandsOf(mesh, before);
@@ -322,8 +334,9 @@ export class StretchSearch {
         break;
       }
     }
-    // where crumbs were all that was parted
-    if (this.islandCount <= least) this.set = cutSet;
+    if (this.islandCount > least) return true;
+    this.set = cutSet;
+    return false;
   }
 
   /** Is the limit kept, and nothing over itself? Says so only after `settle`. */
@@ -470,8 +483,8 @@ export class StretchSearch {
     return out;
   }
 
-  /** The edges of the narrowest, cheapest place between two groups of faces of an island. */
-  private across(from: number[], to: number[]): number[] {
+  /** The edges of the narrowest, cheapest place between two groups of faces of an island. @param leastShare of its faces on either side */
+  private across(from: number[], to: number[], leastShare: number): number[] {
     const { mesh, prices } = this;
     const { cornerEdge, cornerFace, twin, edgePoints } = topologyOf(mesh);
     const { states } = this.islands;
@@ -504,7 +517,7 @@ export class StretchSearch {
       // a narrow place, but not one that parts next to nothing
       const share = Math.min(list.length, of.size - list.length) / of.size;
       const worth = (price / Math.max(1e-6, share)) * (share < crumb ? 100 : 1);
-      if (price < Infinity && (!best || worth < best.worth)) best = { edges, worth };
+      if (price < Infinity && share >= leastShare && (!best || worth < best.worth)) best = { edges, worth };
     }
     if (!best) return [];
     // the same ends, joined along the cheapest way
@@ -520,13 +533,72 @@ export class StretchSearch {
     return ofFace[from[0]!] === ofFace[to[0]!] ? best.edges : path;
   }
 
+  /** Joins islands of a few faces to the neighbour with the longest common border: all at once where the limit allows that, else by halves, and halves of these. */
+  async joinSmall(limit: number, late: () => boolean, context: Context): Promise<void> {
+    let left = Math.min(12, this.mostTries);
+    const join = async (borders: number[][]): Promise<void> => {
+      if (borders.length === 0 || left <= 0 || late()) return;
+      left--;
+      if ((await this.triedWithout(withMirrored(this.mirror, borders.flat()), limit, context)) || borders.length === 1) return;
+      const half = Math.ceil(borders.length / 2);
+      await join(borders.slice(0, half));
+      await join(borders.slice(half));
+    };
+    await join(this.smallBorders());
+  }
+
+  /** How often it is tried whether a seam is needed: on large parts a try takes long. */
+  private get mostTries(): number {
+    return Math.max(2, Math.min(24, Math.round(40_000 / (this.mesh.faceStart.length - 1))));
+  }
+
+  /** Of each island of a few faces the own seams that part it from one neighbour, the longest first. O(edges) */
+  private smallBorders(): number[][] {
+    const { mesh, prices, startStates } = this;
+    const { edgeStart, edgeCorners, cornerFace } = topologyOf(mesh);
+    const { count, start, ofFace, states } = this.islands;
+    const isSmall = (i: number) => start[i + 1]! - start[i]! < Math.max(2, crumb * ofFace.length);
+    const borders = new Map<number, { own: number; isToLarge: boolean; length: number; edges: number[] }>();
+    for (let e = 0; e < states.length; e++) {
+      if (states[e] !== EdgeState.seam || startStates[e] !== EdgeState.joined) continue;
+      const [i, j] = [0, 1].map((k) => ofFace[cornerFace[edgeCorners[edgeStart[e]! + k]!]!]!) as [number, number];
+      for (const [own, other] of [
+        [i, j],
+        [j, i],
+      ] as const) {
+        if (own === other || !isSmall(own)) continue;
+        const border = borders.get(own * count + other) ?? { own, isToLarge: !isSmall(other), length: 0, edges: [] };
+        borders.set(own * count + other, border);
+        border.length += prices.length[e]!;
+        border.edges.push(e);
+      }
+    }
+    const ranked = [...borders.values()].sort((a, b) => Number(b.isToLarge) - Number(a.isToLarge) || b.length - a.length);
+    const done = new Set<number>();
+    return ranked.flatMap(({ own, edges }) => (done.has(own) ? [] : (done.add(own), [edges])));
+  }
+
+  /** Makes seams whole again where the limit is kept without them. @returns was it? */
+  private async triedWithout(edges: number[], limit: number, context: Context): Promise<boolean> {
+    context.throwIfCancelled();
+    const keep = { set: this.set, laid: this.laid, flat: this.flat.slice() };
+    // one seam fewer seldom makes it much cheaper to hold the rest apart
+    const room = limit - 0.7 * (this.energy() - this.energy('free'));
+    this.set = uncut(this.mesh, this.set, edges).set;
+    await this.layAll(context);
+    if (this.energy('free') <= room) await this.holdApart(context);
+    if (this.kept(limit)) return true;
+    this.set = keep.set;
+    this.laid = keep.laid;
+    this.flat = keep.flat;
+    return false;
+  }
+
   /** Makes runs of seams whole again that the limit does not need, the most expensive first. */
   async takeBack(limit: number, late: () => boolean, context: Context): Promise<void> {
-    const { mesh, prices } = this;
+    const { prices } = this;
     let tries = 0;
-    // on large parts a try takes long
-    const most = Math.max(2, Math.min(24, Math.round(40_000 / (mesh.faceStart.length - 1))));
-    while (tries < most && !late()) {
+    while (tries < this.mostTries && !late()) {
       const branches = this.branches()
         .filter((branch) => !branch.some((e) => this.refused.has(e)))
         .map((branch) => ({ branch, price: branch.reduce((sum, e) => sum + prices.price[e]!, 0) }))
@@ -535,18 +607,8 @@ export class StretchSearch {
       // so little room is not worth a solve
       if (!next || this.energy() > limit - 0.01 * (limit - 4)) return;
       tries++;
-      context.throwIfCancelled();
-      const keep = { set: this.set, laid: this.laid, flat: this.flat.slice() };
-      // one seam fewer seldom makes it much cheaper to hold the rest apart
-      const room = limit - 0.7 * (this.energy() - this.energy('free'));
       const both = withMirrored(this.mirror, next.branch);
-      this.set = uncut(mesh, this.set, both).set;
-      await this.layAll(context);
-      if (this.energy('free') <= room) await this.holdApart(context);
-      if (this.kept(limit)) continue;
-      this.set = keep.set;
-      this.laid = keep.laid;
-      this.flat = keep.flat;
+      if (await this.triedWithout(both, limit, context)) continue;
       for (const e of both) this.refused.add(e);
     }
   }

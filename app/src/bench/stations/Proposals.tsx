@@ -1,6 +1,6 @@
 import { selectedCount } from '@jig-peel/core';
 import { Box, Button, Collapse, FormControlLabel, MenuItem, Switch, TextField, Tooltip, Typography } from '@mui/material';
-import { useEffect, useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import type { JobSettings, ProposalReport, RankWeights, SeamWay } from '@jig-peel/core';
 import { plainSight, viewingSides, viewingWords } from '@jig-peel/core/measure/seamSight';
 import { costOf, costTerms, evenWeights } from '@jig-peel/core/propose/rank';
@@ -45,7 +45,30 @@ function pointAt(one: ProposalReport | null): void {
   }
 }
 
-/** Seams worked out, laid out and measured before any is cut; pointing at a proposal shows it in both views, a click takes it. */
+const byCost = (list: readonly ProposalReport[], limit: number, weights: RankWeights) =>
+  [...list].sort((a, b) => costOf(a, limit, weights) - costOf(b, limit, weights));
+
+/** Ends showing what was not pointed at: with the next press of a button or a key. */
+let endShowing = () => {};
+
+/** Shows a proposal without its being pointed at, until something else is done. */
+function showBest(best: ProposalReport): void {
+  endShowing();
+  pointAt(best);
+  const end = () => {
+    endShowing();
+    if (pointedAt === best) pointAt(null);
+  };
+  addEventListener('pointerdown', end, true);
+  addEventListener('keydown', end, true);
+  endShowing = () => {
+    removeEventListener('pointerdown', end, true);
+    removeEventListener('keydown', end, true);
+    endShowing = () => {};
+  };
+}
+
+/** Seams worked out, laid out and measured before any is cut: the best is shown in both views, so is what is pointed at, and a click takes it. */
 export default function Proposals() {
   const { list, layout: of } = useBench((s) => s.proposals);
   const layout = useBench((s) => s.layout);
@@ -61,14 +84,25 @@ export default function Proposals() {
   const [weights, setWeights] = useState(evenWeights);
   const [showsWeights, setShowsWeights] = useState(false);
   const [busy, setBusy] = useState(false);
+  const mounted = useRef(true);
+  useEffect(() => {
+    mounted.current = true;
+    return () => void (mounted.current = false);
+  }, []);
   const valid = list.length > 0 && of === layout;
-  const ranked = valid ? [...list].sort((a, b) => costOf(a, limit, weights) - costOf(b, limit, weights)) : [];
+  const ranked = valid ? byCost(list, limit, weights) : [];
 
   // worked out for other seams
   const drop = () => useBench.getState().set({ proposals: { list: [], layout: null } });
 
   // what is shown is of this layout, and goes with it
-  useEffect(() => () => pointAt(null), [layout]);
+  useEffect(
+    () => () => {
+      endShowing();
+      pointAt(null);
+    },
+    [layout],
+  );
 
   const work = async () => {
     setBusy(true);
@@ -95,6 +129,8 @@ export default function Proposals() {
       if (report.cuts.length > 0 && (by !== 'limbs' || report.limbs > 0)) done.push(report);
       useBench.getState().set({ proposals: { list: [...done], layout: useBench.getState().layout } });
     }
+    const best = byCost(done, limit, weights)[0];
+    if (best && mounted.current) showBest(best);
     if (all && done.length === 0) useBench.getState().notice('No further seam is needed.', 'info');
     setBusy(false);
   };
@@ -151,6 +187,9 @@ export default function Proposals() {
       )}
       {valid && (
         <>
+          <Typography variant="caption" color="text.secondary">
+            {busy ? 'The best so far comes first.' : 'The best is shown in both views. Point at another to see it; click one to take it.'}
+          </Typography>
           <Box component="ul" aria-label="Proposed seams" sx={{ m: 0, p: 0, listStyle: 'none', display: 'flex', flexDirection: 'column', gap: 0.5 }}>
             {ranked.map((one, k) => (
               <li key={one.by}>

@@ -1,12 +1,15 @@
 import { Box, Button, Paper, Typography } from '@mui/material';
 import { useBench } from '../../store/bench.ts';
+import { useShown } from '../../store/shown.ts';
 import { runCommand } from '../commands/index.ts';
 
 /** What the sheet says while nothing lies on it. */
 export function EmptySheet() {
   const layout = useBench((s) => s.layout);
   const progress = useBench((s) => s.progress);
-  if (!layout?.allUnplaced) return null;
+  // what proposed seams would make of it lies there
+  const isPreview = useShown((s) => s.uvs !== null);
+  if (!layout?.allUnplaced || isPreview) return null;
   return (
     <Box sx={{ position: 'absolute', inset: 0, display: 'grid', placeItems: 'center', pointerEvents: 'none' }}>
       <Paper data-chrome elevation={3} sx={{ p: 2.5, maxWidth: 330, pointerEvents: 'auto' }}>
