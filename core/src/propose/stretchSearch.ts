@@ -301,32 +301,14 @@ export class StretchSearch {
    * @returns whether more than these was parted; else they are left
    */
   private joinCrumbs(before: UvSet): boolean {
-    const { mesh, prices } = this;
-    const { edgeStart, edgeCorners, cornerFace } = topologyOf(mesh);
+    const { mesh } = this;
     const { states: was, count: least } = islandsOf(mesh, before);
     const cutSet = this.set;
     for (let found = true; found;) {
       found = false;
-      const { count, start, ofFace, states } = this.islands;
-      const size = (i: number) => start[i + 1]! - start[i]!;
-      const isCrumb = (i: number) => size(i) < crumb * ofFace.length;
-      // length and edges of the new cuts between a crumb and each neighbour
-      const borders = new Map<number, { length: number; edges: number[] }>();
-      for (let e = 0; e < states.length; e++) {
-        if (states[e] !== EdgeState.seam || was[e] !== EdgeState.joined) continue;
-        const [i, j] = [0, 1].map((k) => ofFace[cornerFace[edgeCorners[edgeStart[e]! + k]!]!]!) as [number, number];
-        for (const [own, other] of [
-          [i, j],
-          [j, i],
-        ] as const) {
-          if (own === other || !isCrumb(own)) continue;
-          const border = borders.get(own * count + other) ?? { length: 0, edges: [] };
-          borders.set(own * count + other, border);
-          border.length += prices.length[e]!;
-          border.edges.push(e);
-        }
-      }
-      for (const { edges } of [...borders.values()].sort((a, b) => b.length - a.length)) {
+      const { count } = this.islands;
+      const borders = this.bordersOfSmall((e) => was[e] === EdgeState.joined);
+      for (const { edges } of borders) {
         const joined = uncut(mesh, this.set, withMirrored(this.mirror, edges)).set;
         if (islandsOf(mesh, joined).count >= count) continue;
         this.set = joined;
@@ -552,15 +534,14 @@ export class StretchSearch {
     return Math.max(2, Math.min(24, Math.round(40_000 / (this.mesh.faceStart.length - 1))));
   }
 
-  /** Of each island of a few faces the own seams that part it from one neighbour, the longest first. O(edges) */
-  private smallBorders(): number[][] {
-    const { mesh, prices, startStates } = this;
-    const { edgeStart, edgeCorners, cornerFace } = topologyOf(mesh);
+  /** Borders of islands of a few faces with each of their neighbours, the longest first. O(edges) @param isMeant which seams count */
+  private bordersOfSmall(isMeant: (edge: number) => boolean): { own: number; isToLarge: boolean; length: number; edges: number[] }[] {
+    const { edgeStart, edgeCorners, cornerFace } = topologyOf(this.mesh);
     const { count, start, ofFace, states } = this.islands;
     const isSmall = (i: number) => start[i + 1]! - start[i]! < Math.max(2, crumb * ofFace.length);
     const borders = new Map<number, { own: number; isToLarge: boolean; length: number; edges: number[] }>();
     for (let e = 0; e < states.length; e++) {
-      if (states[e] !== EdgeState.seam || startStates[e] !== EdgeState.joined) continue;
+      if (states[e] !== EdgeState.seam || !isMeant(e)) continue;
       const [i, j] = [0, 1].map((k) => ofFace[cornerFace[edgeCorners[edgeStart[e]! + k]!]!]!) as [number, number];
       for (const [own, other] of [
         [i, j],
@@ -569,13 +550,20 @@ export class StretchSearch {
         if (own === other || !isSmall(own)) continue;
         const border = borders.get(own * count + other) ?? { own, isToLarge: !isSmall(other), length: 0, edges: [] };
         borders.set(own * count + other, border);
-        border.length += prices.length[e]!;
+        border.length += this.prices.length[e]!;
         border.edges.push(e);
       }
     }
-    const ranked = [...borders.values()].sort((a, b) => Number(b.isToLarge) - Number(a.isToLarge) || b.length - a.length);
+    return [...borders.values()].sort((a, b) => b.length - a.length);
+  }
+
+  /** Of each island of a few faces the own seams that part it from one neighbour: from a larger one, where there is one. */
+  private smallBorders(): number[][] {
+    const borders = this.bordersOfSmall((e) => this.startStates[e] === EdgeState.joined);
     const done = new Set<number>();
-    return ranked.flatMap(({ own, edges }) => (done.has(own) ? [] : (done.add(own), [edges])));
+    return [...borders.filter(({ isToLarge }) => isToLarge), ...borders.filter(({ isToLarge }) => !isToLarge)].flatMap(({ own, edges }) =>
+      done.has(own) ? [] : (done.add(own), [edges]),
+    );
   }
 
   /** Makes seams whole again where the limit is kept without them. @returns was it? */
