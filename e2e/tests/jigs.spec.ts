@@ -213,15 +213,16 @@ test('tube, ball and box: a side drawn out by its handle sizes that side alone, 
   await settled(page);
   await goTo(page, 'Jigs');
   await look(page, 0.5, 0.4);
-  for (const [form, across] of [
-    ['Tube', 'Size: the right side'],
-    ['Ball', 'Size: the right side'],
-    ['Box', 'Size: the right side'],
+  const across = 'Size: the right side';
+  for (const [form, kind] of [
+    ['Tube', 'cylindrical'],
+    ['Ball', 'spherical'],
+    ['Box', 'box'],
   ] as const) {
-    const count = (await job(page)).jigs.length;
     await page.getByRole('group', { name: 'Form' }).getByRole('button', { name: form }).click();
     await page.getByRole('button', { name: 'Place on the whole part' }).click();
-    await expect.poll(async () => (await job(page)).jigs.length).toBe(count + 1);
+    // it takes the place of the one before
+    await expect.poll(async () => (await job(page)).jigs.at(-1)?.jig.kind).toBe(kind);
     await settled(page);
     const handles = page.getByRole('group', { name: /^Handles of/ });
     const jig = async () => (await job(page)).jigs.at(-1)!.jig as { origin: number[]; size: number[]; start: number };
