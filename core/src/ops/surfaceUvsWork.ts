@@ -262,8 +262,7 @@ function wholeWritten(job: Job, part: Part, layer: Layer | null, set: UvSet, cop
   const rest = restOf(placement);
   const { placement: _, ...bare } = part;
   const plain = isAsItLies(rest) ? bare : { ...bare, placement: rest };
-  const driver = layer && copyName !== null ? { kind: 'set' as const, set: copyName } : layer?.driver;
-  const after = layer ? { ...layer, placement: rest, driver: driver! } : null;
+  const after = layer ? { ...layer, placement: rest, ...(copyName !== null ? { driver: { kind: 'set' as const, set: copyName } } : {}) } : null;
   const own: Part = layer
     ? { ...part, uvSets, layers: part.layers!.map((one) => (one === layer ? after! : one)) }
     : { ...plain, uvSets, activeUv: copyName !== null ? uvSets.length - 1 : part.activeUv };

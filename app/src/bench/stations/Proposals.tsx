@@ -130,7 +130,9 @@ export default function Proposals() {
       useBench.getState().set({ proposals: { list: [...done], layout: useBench.getState().layout } });
     }
     const best = byCost(done, limit, weights)[0];
-    if (best && mounted.current) showBest(best);
+    const now = useBench.getState();
+    // of the layout that there is
+    if (best && mounted.current && now.proposals.layout === now.layout) showBest(best);
     if (all && done.length === 0) useBench.getState().notice('No further seam is needed.', 'info');
     setBusy(false);
   };
