@@ -9,7 +9,8 @@ import { emptyUvSet, uvSetFrom, type UvSet } from '../uv/uvSet.ts';
 import { islandsOf } from '../uv/islands.ts';
 import { applyJig, partedLength } from './apply.ts';
 import { axesOf, makeJig, repeatsOf, type Jig, type JigKind, type Vector } from './jig.ts';
-import { placeJig, principalAxes } from './place.ts';
+import { principalAxes } from '../numeric/principalAxes.ts';
+import { placeJig } from './place.ts';
 import { project } from './project.ts';
 
 const all = (mesh: Mesh) => Array.from({ length: faceCount(mesh) }, (_, f) => f);

@@ -246,11 +246,52 @@ describe('visibility', () => {
       places.push(x, y, -0.2);
       hidden.push(inside.some((by) => by > 0));
     }
-    const share = visibleShare(mesh, Float64Array.from(places), { size: 600, views: 1000, towards: [0, 0, 1] });
+    const share = visibleShare(mesh, Float64Array.from(places), { size: 600, towards: [0, 0, 1] });
     const straight = hidden.map((is, k) => [is, share[k]!] as const);
     const [most, least] = [Math.max(...straight.filter(([is]) => is).map(([, s]) => s)), Math.min(...straight.filter(([is]) => !is).map(([, s]) => s))];
     expect(hidden.filter(Boolean).length).toBeGreaterThan(40);
     expect(most).toBeLessThan(least);
+  });
+
+  it('a place is seen alike however the mesh stands, its faces are numbered or divided', () => {
+    // a bent tray with a lid, no two of its axes alike
+    const points = [0, 0, 0, 5, 0, 0, 5, 3, 0, 0, 3, 0, 0, 0, 2, 5, 0, 1, 5, 3, 1, 0, 3, 2, 1, 4, 3];
+    const faces = [[0, 3, 2, 1], [0, 1, 5, 4], [1, 2, 6, 5], [2, 3, 7, 6], [3, 0, 4, 7], [4, 5, 8]]; // prettier-ignore
+    const places = [2, 1, 0.05, 2.5, 1.5, -0.1, 4, 2, 0.9, 0.3, 0.3, 1, 1, 3.9, 2.9];
+    const [c, s] = [0.8, 0.6];
+    const turns: ((x: number, y: number, z: number) => number[])[] = [
+      (x, y, z) => [z, x, y],
+      (x, y, z) => [-x, y, -z],
+      (x, y, z) => [c * x - s * y, (s * x + c * y) * c - s * z, (s * x + c * y) * s + c * z],
+      // mirrored, far off, and seventeen times as large
+      (x, y, z) => [900 - 17 * x, 17 * z, 40 + 17 * y],
+    ];
+    const moved = (list: number[], turn: (typeof turns)[number]) => list.flatMap((_, k) => (k % 3 ? [] : turn(list[k]!, list[k + 1]!, list[k + 2]!)));
+    const shares = visibleShare(meshFromFaces(points, faces), Float64Array.from(places));
+    expect(new Set(shares).size).toBeGreaterThan(3);
+    for (const turn of turns) {
+      const own = visibleShare(meshFromFaces(moved(points, turn), faces), Float64Array.from(moved(places, turn)));
+      expect(Math.max(...own.map((x, k) => Math.abs(x - shares[k]!)))).toBeLessThan(1 / 48 + 1e-9);
+    }
+    // each face in fans round its middle, the last first
+    const more = [...points];
+    const finer = faces.toReversed().flatMap((f) => {
+      const middle = more.length / 3;
+      for (let d = 0; d < 3; d++) more.push(f.reduce((sum, p) => sum + points[p * 3 + d]!, 0) / f.length);
+      return f.map((p, k) => [p, f[(k + 1) % f.length]!, middle]);
+    });
+    const divided = visibleShare(meshFromFaces(more, finer), Float64Array.from(places));
+    expect(Math.max(...divided.map((x, k) => Math.abs(x - shares[k]!)))).toBeLessThan(1 / 48 + 1e-9);
+  });
+
+  it('from below counts less for what stands on the ground, a little above and below the horizon in part', () => {
+    const plate = meshFromFaces([0, 0, 0, 0, 0, 1, 1, 0, 1, 1, 0, 0], [[0, 1, 2, 3]]);
+    const [over, under] = visibleShare(plate, Float64Array.from([0.5, 0.1, 0.5, 0.5, -0.1, 0.5]), { below: 0.2, size: 400 });
+    // 1 : 0.2 of all directions, but for the few that pass the plate's rim
+    expect(over! + under!).toBeGreaterThan(0.999);
+    expect(over! / under!).toBeGreaterThan(2);
+    const alike = visibleShare(plate, Float64Array.from([0.5, 0.1, 0.5, 0.5, -0.1, 0.5]), { size: 400 });
+    expect(alike[0]).toBeCloseTo(alike[1]!, 9);
   });
 
   it('a seam inside a fold is more hidden than one on the outside', () => {
@@ -263,7 +304,7 @@ describe('visibility', () => {
     );
     const { edgePoints } = topologyOf(mesh);
     expect(edgePoints.length).toBeGreaterThan(0);
-    const seen = visibleShare(mesh, Float64Array.from([0, 0.15, 1, 1, 3, 1]), { views: 60 });
+    const seen = visibleShare(mesh, Float64Array.from([0, 0.15, 1, 1, 3, 1]));
     expect(seen[0]).toBeLessThan(seen[1]!);
   });
 });

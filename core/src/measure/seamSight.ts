@@ -82,7 +82,7 @@ export function keepEdgeSight(mesh: Mesh, { blockers = [], ...from }: SightOptio
 
 /**
  * Share of all directions from which the middle of each edge is seen, 0 to 1; an open, flat place is seen from half. With a direction those near it
- * count most. The last answer for a mesh is kept. O(views · (T + E)).
+ * count most. The last answer for a mesh is kept. O(T + E).
  */
 export function edgeSight(mesh: Mesh, options: SightOptions = {}): Float64Array {
   const last = knownEdgeSight(mesh, options);

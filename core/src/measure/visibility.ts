@@ -1,22 +1,25 @@
-import { bounds, type Mesh } from '../mesh/mesh.ts';
+import type { Mesh } from '../mesh/mesh.ts';
+import { ownFrame } from '../mesh/ownFrame.ts';
 import { trianglesOf } from '../mesh/triangles.ts';
-import * as portable from '../numeric/portable.ts';
 
-/** Directions spread evenly over the upper half of the ball (a Fibonacci lattice, common practice), pointing from the model to the eye. */
-function directions(count: number): Float64Array {
-  const out = new Float64Array(count * 3);
-  const golden = Math.PI * (3 - Math.sqrt(5));
-  for (let k = 0; k < count; k++) {
-    const y = 1 - (k + 0.5) / count;
-    const r = Math.sqrt(1 - y * y);
-    out.set([portable.cos(golden * k) * r, y, portable.sin(golden * k) * r], k * 3);
-  }
-  return out;
-}
+/**
+ * Directions from the model to the eye, one of each pair of opposite ones, spread evenly: what makes these two by any order and sign of their parts, 48 in
+ * all, so that they are the same however the axes are named or point. Found by letting them push each other off, as charges would; no source.
+ */
+const directions: readonly (readonly [number, number, number])[] = [
+  [0.93567, 0.24941],
+  [0.26893, 0.68105],
+].flatMap(([one, two]) =>
+  [1, -1].flatMap((u) =>
+    [1, -1].flatMap((v) => [[one!, u * two!, v * two!] as const, [two!, u * one!, v * two!] as const, [two!, u * two!, v * one!] as const]),
+  ),
+);
+/** How far above and below the horizon directions count partly as from above and partly as from below: sine of the angle. */
+const horizon = 0.1;
+
+type Vector = [number, number, number];
 
 export interface VisibilityOptions {
-  /** Directions round the model, an even number: each goes with the opposite one; default 40. */
-  views?: number;
   /** Cells along each side of the depth raster; default 192. */
   size?: number;
   /** Other parts that stand before it. */
@@ -28,29 +31,26 @@ export interface VisibilityOptions {
 }
 
 /**
- * How often places of the mesh are seen: for each, the share of 0 … 1 of `views` directions round the model from which nothing stands
- * before it. Found with a depth raster a direction, so places within about a 200th of the model's size count as one.
+ * How often places of the mesh are seen: for each, the share of 0 … 1 of 48 directions round the model from which nothing stands
+ * before it. The directions go with the mesh: turning it changes nothing but by `towards` and `below`. Found with a depth raster a direction, so places
+ * within about a 200th of the model's size count as one.
  *
  * @param places 3 numbers a place
  * @returns a share a place; an open, flat one is seen from half of all directions
- * O(views · (T + places) + raster cells covered).
+ * O(T + places + raster cells covered).
  */
 export function visibleShare(mesh: Mesh, places: Float64Array, options: VisibilityOptions = {}): Float64Array {
-  const { views = 40, size = 192, blockers = [], towards = null, below = 1 } = options;
+  const { size = 192, blockers = [], towards = null, below = 1 } = options;
   const share = new Float64Array(places.length / 3);
-  const [x0, y0, z0, x1, y1, z1] = bounds(mesh);
-  const radius = Math.hypot(x1 - x0, y1 - y0, z1 - z0) / 2 || 1;
-  const centre = [(x0 + x1) / 2, (y0 + y1) / 2, (z0 + z1) / 2] as const;
-  const pairs = Math.max(1, Math.round(views / 2));
-  const dirs = directions(pairs);
+  const { axes, centre, radius } = ownFrame(mesh);
+  const turned = (x: number, y: number, z: number) => [0, 1, 2].map((d) => x * axes[0][d]! + y * axes[1][d]! + z * axes[2][d]!) as Vector;
+  const looked = towards && Math.hypot(...towards) > 0 ? towards.map((x) => x / Math.hypot(...towards)) : null;
+  const weightOf = ([x, y, z]: Vector) => {
+    if (looked) return 0.02 + Math.max(0, x * looked[0]! + y * looked[1]! + z * looked[2]!) ** 2;
+    return below + (1 - below) * Math.max(0, Math.min(1, (y / horizon + 1) / 2));
+  };
   // of each direction, then of its opposite
-  const weights = Float64Array.from({ length: pairs * 2 }, (_, k) => {
-    if (!towards) return k & 1 ? below : 1;
-    const d = (k >> 1) * 3;
-    const length = Math.hypot(...towards) || 1;
-    const along = ((dirs[d]! * towards[0] + dirs[d + 1]! * towards[1] + dirs[d + 2]! * towards[2]) / length) * (k & 1 ? -1 : 1);
-    return 0.02 + Math.max(0, along) ** 2;
-  });
+  const weights = directions.flatMap(([x, y, z]) => [weightOf(turned(x, y, z)), weightOf(turned(-x, -y, -z))]);
   const whole = weights.reduce((sum, w) => sum + w, 0);
   const nearest = new Float32Array(size * size);
   const farthest = new Float32Array(size * size);
@@ -58,8 +58,9 @@ export function visibleShare(mesh: Mesh, places: Float64Array, options: Visibili
   const bias = 3 / scale;
   const solids = [mesh, ...blockers].map((one) => ({ points: one.points, at: triangleOffsets(one), flat: new Float64Array(one.points.length) }));
   const seen = new Float64Array(places.length);
-  for (let d = 0; d < pairs; d++) {
-    const frame = frameOf(dirs[d * 3]!, dirs[d * 3 + 1]!, dirs[d * 3 + 2]!);
+  for (const [d, [x, y, z]] of directions.entries()) {
+    const own = frameOf(x, y, z);
+    const frame = [0, 3, 6].flatMap((k) => turned(own[k]!, own[k + 1]!, own[k + 2]!));
     nearest.fill(-Infinity);
     farthest.fill(Infinity);
     for (const { points, at, flat } of solids) {

@@ -14,7 +14,7 @@ export interface SeamMove {
   after: number;
 }
 
-/** A seam moved to where seams are cheaper, see `movedSeam` and `seamPrices`. O(views · (T + E) + runs · E log E). */
+/** A seam moved to where seams are cheaper, see `movedSeam` and `seamPrices`. O(T + E + runs · E log E). */
 export function moveSeamByWishes(mesh: Mesh, set: UvSet, edges: readonly number[], wishes: SeamWishes, context: Context = quietContext): SeamMove {
   const { price, length, seen } = seamPrices(mesh, wishes, context);
   const moved = movedSeam(mesh, set, edges, price, () => context.throwIfCancelled());

@@ -37,7 +37,7 @@ const creaseOff = 0.4;
 const mayGoPrice = 0.25;
 const lookedAtPrice = 12;
 
-/** Short, hidden, creased edges are cheap; edges within faces to keep whole are not to be had. O(views · (T + E)). */
+/** Short, hidden, creased edges are cheap; edges within faces to keep whole are not to be had. O(T + E). */
 export function seamPrices(mesh: Mesh, wishes: SeamWishes = {}, context: Context = quietContext): SeamPrices {
   const { edgeCount, edgeStart, edgeCorners, cornerFace } = topologyOf(mesh);
   const { keepWhole, mayGo, lookedAt, preferHidden = true } = wishes;

@@ -64,7 +64,7 @@ export async function stretchSeams(
   const began = performance.now();
   const late = () => performance.now() - began > timeLimit;
   const states = islandsOf(mesh, given).states;
-  const search = new StretchSearch(mesh, given, prices, mirror);
+  let search = new StretchSearch(mesh, given, prices, mirror);
   const triangles = trianglesOf(mesh).count;
   const sought = triangles > 1.6 * coarse;
   const room = limit - 4;
@@ -73,6 +73,7 @@ export async function stretchSeams(
   let goal = limit;
   let behind = 0.1;
   let seeker: StretchSearch | null = null;
+  let others: () => StretchSearch[] = () => [];
   let toFine: (set: UvSet) => number[] = () => [];
   let last = { set: given, price: Infinity };
   for (let tries = 0; sought && tries < mostTries && !late(); tries++) {
@@ -80,7 +81,9 @@ export async function stretchSeams(
       context.progress(0.05, 'Making a coarser mesh to search on');
       const rough = coarseSeams(mesh, search.set, prices, mirror, target);
       context.throwIfCancelled();
-      seeker = new StretchSearch(rough.mesh, rough.given, rough.prices, rough.mirror);
+      const start = (own: Prices) => new StretchSearch(rough.mesh, rough.given, own, rough.mirror);
+      seeker = start(rough.prices);
+      others = () => otherPrices(rough.prices).map(start);
       const before = search.set;
       toFine = (set) => [...rough.toFine(set), ...edgesInState(islandsOf(mesh, before).states, EdgeState.seam)];
     }
@@ -90,7 +93,9 @@ export async function stretchSeams(
       behind = 0.1 + 0.85 * (from + (1 - from) * share * 0.5);
       context.progress(behind, text);
     };
-    const found = await seek(seeker, goal, late, true, { ...context, progress: (share, text) => part(share * 0.6, text) });
+    const found = await seekWays(seeker, others, goal, late, true, { ...context, progress: (share, text) => part(share * 0.6, text) });
+    seeker = found.search;
+    others = () => [];
     rounds += found.rounds;
     const price = seeker.seamPrice();
     if (price > mostPriceRatio * last.price) {
@@ -125,27 +130,79 @@ export async function stretchSeams(
       last.price = Infinity;
     }
   }
-  const found = await seek(
+  const found = await seekWays(
     search,
+    () => (sought ? [] : otherPrices(prices).map((own) => new StretchSearch(mesh, given, own, mirror))),
     limit,
     late,
     !sought,
     sought ? { ...context, progress: (share, text) => context.progress(behind + (1 - behind) * share, text) } : context,
   );
+  search = found.search;
   const alike = mirror && found.reached ? await evenOut(search, mesh, given, found, mirror, prices, limit, context) : found;
   const now = islandsOf(mesh, alike.set).states;
   const cuts = [...now.keys()].filter((e) => now[e] === EdgeState.seam && states[e] !== EdgeState.seam);
   return { set: alike.set, cuts, energy: alike.energy, met: found.reached, rounds: rounds + found.rounds, places: search.places };
 }
 
-/** Cuts until the limit is kept and nothing lies over itself, and takes back what is not needed. */
+/** Powers of the price per length: the first makes more of what is hidden, the second less. */
+const otherPowers = [1.4, 0.7];
+
+/** Prices by which seams go other ways. */
+const otherPrices = ({ price, length }: Prices): Prices[] =>
+  otherPowers.map((power) => ({
+    length,
+    price: price.map((own, e) => (length[e]! > 0 && own < Infinity ? length[e]! * portable.exp(power * portable.log(own / length[e]!)) : own)),
+  }));
+
+/**
+ * As `seek`; but before the first island is parted, it is tried whether other seams to begin with do without that. Of those that do not, what it costs
+ * least to hold apart is gone on with.
+ * @param others searches that nothing was done in yet
+ */
+async function seekWays(
+  first: StretchSearch,
+  others: () => StretchSearch[],
+  limit: number,
+  late: () => boolean,
+  takingBack: boolean,
+  context: Context,
+): Promise<Found & { search: StretchSearch }> {
+  const ways = others();
+  const found = await seek(first, limit, late, takingBack, ways.length === 0 ? 'part' : 'leave', context);
+  if (!found.parting) return { search: first, ...found };
+  let { rounds } = found;
+  let least = first;
+  for (const search of ways) {
+    if (late()) break;
+    const its = await seek(search, limit, late, takingBack, 'leave', context);
+    rounds += its.rounds;
+    if (its.reached) return { search, ...its, rounds };
+    if (its.parting && search.energy() < least.energy()) least = search;
+  }
+  const last = await seek(least, limit, late, takingBack, 'part-now', context);
+  return { search: least, ...last, rounds: rounds + last.rounds };
+}
+
+interface Found {
+  set: UvSet;
+  energy: number;
+  /** Is the limit kept? */
+  reached: boolean;
+  rounds: number;
+  /** Left off where an island would have been parted. */
+  parting: boolean;
+}
+
+/** Cuts until the limit is kept and nothing lies over itself, and takes back what is not needed. @param parting whether it parts islands, leaves off before that, or has been left so */
 async function seek(
   search: StretchSearch,
   limit: number,
   late: () => boolean,
   takingBack: boolean,
+  parting: 'part' | 'leave' | 'part-now',
   context: Context,
-): Promise<{ set: UvSet; energy: number; reached: boolean; rounds: number }> {
+): Promise<Found> {
   if (!search.begun) await search.layAll(context);
   let best: { set: UvSet; energy: number } | null = null;
   let reached = false;
@@ -153,6 +210,9 @@ async function seek(
   // how often a cut more is hoped to be enough: each hope is one solve more
   const patience = search.triangles > 8000 ? 2 : 8;
   let short = 0;
+  let least = Infinity;
+  // of others to choose from, one that two cuts more have not brought nearer to the limit is left
+  let sinceLeast = 0;
   const first = search.energy('free');
   for (; rounds < 100 && !late(); rounds++) {
     context.throwIfCancelled();
@@ -164,7 +224,11 @@ async function seek(
     );
     if (energy <= limit) {
       best = { set: search.set, energy };
-      const settled = await search.settle(limit, short < patience, context);
+      const settled = await search.settle(limit, short < patience && (parting !== 'part-now' || rounds > 0), parting !== 'leave', context);
+      if (search.energy() < least - 1e-3) [least, sinceLeast] = [search.energy(), 0];
+      else sinceLeast++;
+      if (settled === 'parting' || (parting === 'leave' && settled === 'short' && sinceLeast >= 2))
+        return { set: search.set, energy: search.energy(), reached: false, rounds, parting: true };
       reached = settled === 'kept';
       if (settled === 'kept' || settled === 'stuck') break;
       if (settled === 'short' && (short++, !search.cutWorst(1))) short = patience;
@@ -179,7 +243,7 @@ async function seek(
   // what a coarser mesh called for may be more than the fine one needs
   const isAmple = search.energy() < limit - 0.4 * (limit - 4);
   if (reached && (takingBack || rounds > 0 || isAmple)) await search.takeBack(limit, late, context);
-  return { ...(reached || !best ? { set: search.set, energy: search.energy() } : best), reached, rounds };
+  return { ...(reached || !best ? { set: search.set, energy: search.energy() } : best), reached, rounds, parting: false };
 }
 
 /** What is left of unlike cuts on both sides of a plane made alike, where the limit is still kept so. */
@@ -198,9 +262,9 @@ async function evenOut(
   if (both.length === edges.length && both.every((e, k) => e === edges[k])) return found;
   search.set = cut(mesh, given, both).set;
   await search.layAll(context);
-  if ((await search.settle(limit, true, context)) === 'kept') return { set: search.set, energy: search.energy() };
+  if ((await search.settle(limit, true, true, context)) === 'kept') return { set: search.set, energy: search.energy() };
   search.set = found.set;
   await search.layAll(context);
-  await search.settle(limit, true, context);
+  await search.settle(limit, true, true, context);
   return found;
 }

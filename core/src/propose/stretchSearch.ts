@@ -186,6 +186,9 @@ export class StretchSearch {
     await this.layAll(context);
   }
 
+  /** Could all be held apart once, at little cost? Then what lies over itself in many places is tried, too. */
+  private isHeld = false;
+
   /** Did anything, on the way here, lie over itself? */
   crossed = false;
 
@@ -249,7 +252,7 @@ export class StretchSearch {
       if (laid.held) continue;
       let isTangled = false;
       if (laid.crossing === undefined) ({ crossing: laid.crossing, isTangled } = this.crossingsOf(i));
-      if (isTangled) {
+      if (isTangled && !this.isHeld) {
         this.crossed = true;
         laid.held = 'over';
         laid.sum += hopeless * laid.area;
@@ -267,12 +270,17 @@ export class StretchSearch {
   /**
    * Sees to it that nothing lies over itself: borders are held apart where the limit allows what that costs, else the islands that it costs most are parted.
    * @param patient where only a little is missing nothing is parted: another cut may do
+   * @param mayPart else it says that something would have to be parted
    * @returns kept: nothing lies over itself, within the limit; short: a little is missing; parted: to be laid again; stuck
    */
-  async settle(limit: number, patient: boolean, context: Context): Promise<'kept' | 'short' | 'parted' | 'stuck'> {
+  async settle(limit: number, patient: boolean, mayPart: boolean, context: Context): Promise<'kept' | 'short' | 'parting' | 'parted' | 'stuck'> {
     await this.holdApart(context);
     if (this.kept(limit)) return 'kept';
-    if (patient && this.energy() - limit < 0.5 * (limit - 4)) return 'short';
+    if (patient && this.energy() - limit < (mayPart ? 0.5 : 1) * (limit - 4)) {
+      this.isHeld = true;
+      return 'short';
+    }
+    if (!mayPart) return 'parting';
     return this.part() ? 'parted' : 'stuck';
   }
 
