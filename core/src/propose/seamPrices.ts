@@ -36,6 +36,7 @@ const openShare = 0.3;
 const creaseOff = 0.4;
 const mayGoPrice = 0.25;
 const lookedAtPrice = 12;
+const lookedAtLeast = 0.3;
 
 /** Short, hidden, creased edges are cheap; edges within faces to keep whole are not to be had. O(T + E). */
 export function seamPrices(mesh: Mesh, wishes: SeamWishes = {}, context: Context = quietContext): SeamPrices {
@@ -51,8 +52,7 @@ export function seamPrices(mesh: Mesh, wishes: SeamWishes = {}, context: Context
   for (let e = 0; e < edgeCount; e++) {
     const half = Math.min(1, 2 * seen[e]!);
     const open = half * half * half;
-    const worth = share ? openShare * open + (1 - openShare) / (1 + portable.exp(-halfSharpness * (share[e]! - 0.5))) : open;
-    price[e] = length[e]! * (hiddenPrice + (1 - hiddenPrice) * worth) * (1 - creaseOff * Math.min(1, folds[e]! / 60)) + 1e-12;
+    const own = share ? openShare * open + (1 - openShare) / (1 + portable.exp(-halfSharpness * (share[e]! - 0.5))) : open;
     let kept = 0;
     let may = 0;
     let looked = 0;
@@ -63,6 +63,9 @@ export function seamPrices(mesh: Mesh, wishes: SeamWishes = {}, context: Context
       if (mayGo?.[f]) may++;
       if (lookedAt?.[f]) looked++;
     }
+    // what is looked at is so, whatever the views round it say
+    const worth = looked > 0 ? lookedAtLeast + (1 - lookedAtLeast) * own : own;
+    price[e] = length[e]! * (hiddenPrice + (1 - hiddenPrice) * worth) * (1 - creaseOff * Math.min(1, folds[e]! / 60)) + 1e-12;
     if (may === count) price[e]! *= mayGoPrice;
     if (looked > 0) price[e]! *= lookedAtPrice;
     if (kept === count && count > 1) price[e] = Infinity;
