@@ -5,6 +5,7 @@ import type { OtherDecoder } from './images/decode.ts';
 import { JigError } from './jigError.ts';
 import type { Mesh } from './mesh/mesh.ts';
 import type { PackOptions, PackReport } from './pack/packing.ts';
+import type { ProposeOptions, SeamProposal } from './propose/proposeSeams.ts';
 import type { SeamMove } from './propose/seamMove.ts';
 import type { SeamWishes } from './propose/seamPrices.ts';
 import type { UvSet } from './uv/uvSet.ts';
@@ -22,6 +23,8 @@ export interface SolverPool {
   decode?: OtherDecoder;
   /** `packLayout`; absent where that is done in this thread. */
   pack?(mesh: Mesh, set: UvSet, options: PackOptions, context: Context): Promise<{ set: UvSet; report: PackReport }>;
+  /** `proposeSeams`; absent where that is done in this thread. */
+  propose?(mesh: Mesh, set: UvSet, options: ProposeOptions, context: Context): Promise<SeamProposal>;
   /** `moveSeamByWishes`; absent where that is done in this thread. */
   moveSeam?(mesh: Mesh, set: UvSet, edges: readonly number[], wishes: SeamWishes): Promise<SeamMove>;
 }

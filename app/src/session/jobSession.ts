@@ -14,6 +14,7 @@ import {
   openFiles,
   changesViewOnly,
   partOf,
+  type ProposalReport,
   surfacePlanOf,
   trianglesOf,
   partsOnSheet,
@@ -532,6 +533,44 @@ export class JobSession {
       const values = await this.valuesOfSurface();
       return { ok: true, sentence: '', report: await values.seams(this.job, this.surfaces.planOf(this.job)) };
     });
+  }
+
+  /**
+   * Seams of the part at work worked out in several ways, up to two at once, each told of when it is there; nothing is changed, and other steps go on
+   * meanwhile. Ends without the rest when the layout or the wishes change.
+   */
+  propose(ways: readonly ParamsOf<'propose'>[]): Promise<Outcome<{ ways: number }>> {
+    return attempt(() =>
+      this.works.run(async (context, _, slot) => {
+        await this.follower.settled(context.throwIfCancelled);
+        const { job } = this;
+        const part = partOf(job);
+        const shares = ways.map(() => 0);
+        const isStale = () => {
+          const now = this.history && this.job.activePart === job.activePart ? partOf(this.job) : null;
+          return now?.id !== part.id || now.mesh !== part.mesh || activeSet(now) !== activeSet(part) || now.seamMarks !== part.seamMarks;
+        };
+        const found = ways.map(async (params, k) => {
+          const progress = (share: number, text: string) => {
+            shares[k] = share;
+            context.progress(shares.reduce((sum, one) => sum + one, 0) / ways.length, text);
+            if (isStale()) this.works.cancel(slot);
+          };
+          const { report } = await runOperation(job, 'propose', params, { ...context, progress });
+          if (isStale()) this.works.cancel(slot);
+          context.throwIfCancelled();
+          this.tell({ kind: 'proposal', report: report as ProposalReport });
+        });
+        try {
+          await Promise.all(found);
+        } catch (error) {
+          this.works.cancel(slot);
+          await Promise.allSettled(found);
+          throw isStale() ? new JigError('cancelled', 'The layout changed meanwhile: work seams out again.') : error;
+        }
+        return { ok: true, sentence: '', report: { ways: ways.length } };
+      }),
+    );
   }
 
   /** Slot of the newest question; 0 before any. */

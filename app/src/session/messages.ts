@@ -24,6 +24,7 @@ import type {
   StateLine,
   Version,
   UpAxis,
+  ProposalReport,
 } from '@jig-peel/core';
 
 import type { JigErrorCode } from '@jig-peel/core';
@@ -376,6 +377,8 @@ export type WorkerEvent =
   | { kind: 'progress'; progress: Progress | null }
   /** What a search for a tight layout has found so far; null when it is over. */
   | { kind: 'packing'; packing: PackingView | null }
+  /** One of the ways in which seams were to be worked out, of the layout that there is. */
+  | { kind: 'proposal'; report: ProposalReport }
   | { kind: 'saved'; time: number }
   /** Steps since then are not kept in this browser; it is tried again. */
   | { kind: 'unsaved'; since: number; sentence: string }

@@ -1,6 +1,8 @@
 import {
   islandsOf,
   isSearched,
+  keepEdgeSight,
+  knownEdgeSight,
   JigError,
   searchesOf,
   type BakeInput,
@@ -9,6 +11,8 @@ import {
   type Mesh,
   type PackOptions,
   type PackReport,
+  type ProposeOptions,
+  type SeamProposal,
   type UvSet,
 } from '@jig-peel/core';
 import { CancelBoard } from './pool/cancelBoard.ts';
@@ -52,12 +56,12 @@ export class Works {
     return this.list.length;
   }
 
-  /** @param work is given `aside`, which does a task in the pool under this work's cancel and progress */
-  async run<T>(work: (context: Context, aside: Aside) => Promise<T>): Promise<T> {
+  /** @param work is given `aside`, which does a task in the pool under this work's cancel and progress, and the slot by which it is cancelled */
+  async run<T>(work: (context: Context, aside: Aside, slot: number) => Promise<T>): Promise<T> {
     const mine = new Work(this.pool, this.meshIds, this.board, () => this.show(), this.packing, this.searchPool);
     this.list.push(mine);
     try {
-      return await work(mine.context, mine.aside);
+      return await work(mine.context, mine.aside, mine.slot);
     } finally {
       mine.end();
       this.list.splice(this.list.indexOf(mine), 1);
@@ -136,6 +140,7 @@ class Work {
         return this.pool.solve(tasks, context, { cancel: this.board.flag(this.slot), of: this.slot });
       },
       pack: (mesh, set, options, context) => this.search(mesh, set, options, context),
+      propose: (mesh, set, options, context) => this.propose(mesh, set, options, context),
       moveSeam: (...asked) => {
         this.usesPool = true;
         return moveSeamIn(this.pool, this.meshIds, { cancel: this.board.flag(this.slot), of: this.slot })(...asked);
@@ -200,6 +205,22 @@ class Work {
       this.take = null;
       this.packing(null);
     }
+  }
+
+  /** How much the edges of a mesh are seen, asked for once for all proposals of this work. */
+  private sight: Promise<Float64Array> | null = null;
+
+  /** Works seams out in a worker, where up to two ways are worked out at once. */
+  private async propose(mesh: Mesh, set: UvSet, options: ProposeOptions, { progress }: Context): Promise<SeamProposal> {
+    this.usesPool = true;
+    const asked = { mesh: { id: this.meshIds.of(mesh), mesh }, cancel: this.board.flag(this.slot), of: this.slot };
+    const { blockers, towards, below, ...rest } = options;
+    const from = { blockers, towards, below };
+    const known = options.preferHidden === false ? null : knownEdgeSight(mesh, from);
+    if (!known && options.preferHidden !== false) this.sight ??= this.searchPool.run('sight', from, asked);
+    const seen = known ?? (await this.sight);
+    if (seen) keepEdgeSight(mesh, from, seen);
+    return this.searchPool.run('propose', { set, options: { ...rest, towards, below }, seen }, { ...asked, progress });
   }
 
   /** Every other band in each of two workers; a small picture in one. */

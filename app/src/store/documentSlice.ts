@@ -85,6 +85,8 @@ export const documentSlice: Slice<DocumentSlice> = (set) => ({
         return set({ measures: event.measures, measuring: false });
       case 'packing':
         return set({ packing: event.packing });
+      case 'proposal':
+        return set((s) => ({ proposals: { list: [...s.proposals.list, event.report], layout: s.layout } }));
       case 'progress':
         return set({ progress: event.progress });
       case 'saved':

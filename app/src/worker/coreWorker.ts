@@ -104,6 +104,7 @@ const api = {
   continuity: () => theSession().continuity(),
   seamLooks: () => theSession().seamLooks(),
   seamRemedies: (...asked: Parameters<JobSession['seamRemedies']>) => theSession().seamRemedies(...asked),
+  propose: (...asked: Parameters<JobSession['propose']>) => theSession().propose(...asked),
   pictureHeading: (...asked: Parameters<JobSession['pictureHeading']>) => theSession().pictureHeading(...asked),
   sharpness: (...asked: Parameters<JobSession['sharpness']>) => theSession().sharpness(...asked),
   warmBake: () => theSession().warmBake(),

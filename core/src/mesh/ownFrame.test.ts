@@ -30,7 +30,7 @@ describe('ownFrame', () => {
         [1, 0, 0],
       ] as const
     ).entries()) {
-      const own = turn(...side);
+      const own = turn(side[0], side[1], side[2]);
       expect(Math.abs(axes[k]!.reduce((sum, x, d) => sum + x * own[d]!, 0))).toBeCloseTo(1, 9);
     }
     expect(radius).toBeCloseTo(Math.hypot(3, 1, 2), 9);

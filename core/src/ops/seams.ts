@@ -144,9 +144,11 @@ export async function proposalFor(
   context: Context,
   sheet: ProposalSheet | null = null,
 ): Promise<SeamProposal> {
+  const options = { ...params, ...wishesOf(job, part, params.seenFrom), timeLimit: 20_000, sheet };
+  if (context.pool?.propose) return context.pool.propose(part.mesh, activeSet(part), options, context);
   // loaded when seams are worked out first
   const { proposeSeams } = await import('../propose/proposeSeams.ts');
-  return proposeSeams(part.mesh, activeSet(part), { ...params, ...wishesOf(job, part, params.seenFrom), timeLimit: 20_000, sheet }, context);
+  return proposeSeams(part.mesh, activeSet(part), options, context);
 }
 
 /** The part as if nothing of its layout were cut yet. */

@@ -10,7 +10,7 @@ import { LatestOnly } from '../../session/latestOnly.ts';
 import { useBench } from '../../store/bench.ts';
 import { show } from '../../store/shown.ts';
 import { useJob } from '../../store/useJob.ts';
-import { cancel, coreApi, run } from '../../worker/client.ts';
+import { cancel, coreApi, run, step } from '../../worker/client.ts';
 import { runCommand } from '../commands/index.ts';
 import { Card } from './Card.tsx';
 import { Dragged } from '../../fields/Dragged.tsx';
@@ -44,6 +44,9 @@ function pointAt(one: ProposalReport | null): void {
     show({ uvs: null });
   }
 }
+
+/** Cuts something; and where it is by limbs, some were found: else it is the one by stretch. */
+const isNew = ({ by, cuts, limbs }: ProposalReport) => cuts.length > 0 && (by !== 'limbs' || limbs > 0);
 
 const byCost = (list: readonly ProposalReport[], limit: number, weights: RankWeights) =>
   [...list].sort((a, b) => costOf(a, limit, weights) - costOf(b, limit, weights));
@@ -90,7 +93,7 @@ export default function Proposals() {
     return () => void (mounted.current = false);
   }, []);
   const valid = list.length > 0 && of === layout;
-  const ranked = valid ? byCost(list, limit, weights) : [];
+  const ranked = valid ? byCost(list.filter(isNew), limit, weights) : [];
 
   // worked out for other seams
   const drop = () => useBench.getState().set({ proposals: { list: [], layout: null } });
@@ -107,33 +110,22 @@ export default function Proposals() {
   const work = async () => {
     setBusy(true);
     useBench.getState().set({ proposals: { list: [], layout: null } });
-    const done: ProposalReport[] = [];
-    let all = true;
-    for (const by of order) {
-      const outcome = await run('propose', {
-        by,
-        limit,
-        preferHidden,
-        bevels,
-        keepSeams,
-        symmetry: symmetric ? 'auto' : 'none',
-        ...(by === 'crease' ? { angle } : {}),
-      });
-      // that it was cancelled, or why it could not be, was said
-      if (!outcome.ok) {
-        all = false;
-        break;
-      }
-      const { report } = outcome;
-      // without limbs it is the one by stretch
-      if (report.cuts.length > 0 && (by !== 'limbs' || report.limbs > 0)) done.push(report);
-      useBench.getState().set({ proposals: { list: [...done], layout: useBench.getState().layout } });
-    }
-    const best = byCost(done, limit, weights)[0];
+    const ways = order.map((by) => ({
+      by,
+      limit,
+      preferHidden,
+      bevels,
+      keepSeams,
+      symmetry: symmetric ? ('auto' as const) : ('none' as const),
+      ...(by === 'crease' ? { angle } : {}),
+    }));
+    // each is told of when it is there; that it was cancelled, or why it could not be, is said
+    const { ok } = await step('propose', () => coreApi().propose(ways));
     const now = useBench.getState();
+    const best = byCost(now.proposals.list.filter(isNew), limit, weights)[0];
     // of the layout that there is
     if (best && mounted.current && now.proposals.layout === now.layout) showBest(best);
-    if (all && done.length === 0) useBench.getState().notice('No further seam is needed.', 'info');
+    if (ok && !best) now.notice('No further seam is needed.', 'info');
     setBusy(false);
   };
   const take = async ({ by, cuts, symmetry }: ProposalReport) => {

@@ -20,7 +20,9 @@ import type {
   PackOptions,
   PackReport,
   PictureField,
+  ProposeOptions,
   SeamMove,
+  SeamProposal,
   SeamWishes,
   SightOptions,
   SmallPicture,
@@ -72,6 +74,8 @@ export interface Tasks {
   check: { input: ToCheck; output: Checked };
   /** How much each edge of the mesh is seen. */
   sight: { input: SightOptions; output: Float64Array };
+  /** Seams worked out and measured. @param seen how much each edge is seen, in place of what stands before the part; null where that does not count */
+  propose: { input: { set: UvSet; options: ProposeOptions; seen: Float64Array | null }; output: SeamProposal };
   /** A seam moved to where seams are cheaper. @param seen how much each edge is seen, where that is known */
   moveSeam: { input: { set: UvSet; edges: readonly number[]; wishes: SeamWishes; seen: Float64Array | null }; output: SeamMove };
   /** The form of a part to look at in place of its cage. */
@@ -143,6 +147,7 @@ const handlers: { [N in TaskName]: () => Promise<Handler<N>> } = {
   bake: async () => (await import('./baking.ts')).bake,
   finishBake: async () => (await import('./baking.ts')).finish,
   check: async () => (await import('./checking.ts')).check,
+  propose: async () => (await import('./proposing.ts')).propose,
   moveSeam: async () => (await import('./movingSeams.ts')).moveSeam,
   form: async () => (await import('./forms.ts')).form,
   sight: async () => (await import('./checking.ts')).sight,
