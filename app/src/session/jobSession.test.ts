@@ -16,6 +16,8 @@ import {
   type Job,
   type OperationName,
   type ParamsOf,
+  type ProposalReport,
+  runOperation,
   jigSchema,
   meshFromFaces,
   newJob,
@@ -669,6 +671,65 @@ describe('what goes wrong', () => {
     expect(await one.session.run('settings', { margin: -5 })).toMatchObject({ ok: false, code: 'bad-parameter' });
     expect(await one.session.run('renamePart', { part: 'gone', name: 'x' })).toMatchObject({ ok: false });
     expect(historyOf(one).entries).toHaveLength(1);
+  });
+});
+
+describe('seams worked out in several ways', () => {
+  const ways = (['crease', 'stretch', 'flat'] as const).map((by) => ({ by, limit: 4.2, layout: true }));
+  const found = ({ told }: Bench) => told.flatMap((event) => (event.kind === 'proposal' ? [event.report] : []));
+
+  it('are told of one by one, found in the pool, as one thread finds them; nothing is changed, and a step asked for meanwhile does not wait', async () => {
+    const one = await bench();
+    const before = hashOf(present(one));
+    const order: string[] = [];
+    const all = one.session.propose(ways).then((outcome) => (order.push('ways'), outcome));
+    while (!one.seats.asked.includes('propose')) await new Promise((next) => setTimeout(next, 0));
+    await one.session.run('select', { kind: 'faces', ids: [1, 2] }).then(() => order.push('selected'));
+    expect(await all).toMatchObject({ ok: true, report: { ways: 3 } });
+    expect(order).toEqual(['selected', 'ways']);
+    await one.session.undo();
+    expect(hashOf(present(one))).toBe(before);
+    expect(
+      found(one)
+        .map(({ by }) => by)
+        .sort(),
+    ).toEqual(['crease', 'flat', 'stretch']);
+    expect(one.seats.asked.filter((name) => name === 'propose')).toHaveLength(3);
+    for (const report of found(one)) {
+      const alone = (await runOperation(present(one), 'propose', { by: report.by, limit: 4.2, layout: true })).report as ProposalReport;
+      expect(alone.cuts).toEqual(report.cuts);
+      expect(alone.seamInSight).toBe(report.seamInSight);
+      expect(alone.uv).toEqual(report.uv);
+    }
+  });
+
+  it('a cut meanwhile ends them, and so does Cancel; what was found before stays told', async () => {
+    const one = await bench();
+    // enough of them that the cut comes before the last
+    const first = one.session.propose(Array.from({ length: 8 }, () => ways).flat());
+    while (!one.seats.asked.includes('propose')) await new Promise((next) => setTimeout(next, 0));
+    const part = partOf(present(one));
+    const joined = islandsOf(part.mesh, activeSet(part)).states.indexOf(EdgeState.joined);
+    expect(await one.session.run('cut', { edges: [joined] })).toMatchObject({ ok: true });
+    expect(await first).toMatchObject({ ok: false, code: 'cancelled', sentence: expect.stringContaining('changed meanwhile') as string });
+    await one.session.idle();
+    one.seats.asked.length = 0;
+    const second = one.session.propose(ways);
+    while (!one.seats.asked.includes('propose')) await new Promise((next) => setTimeout(next, 0));
+    one.session.cancel();
+    expect(await second).toMatchObject({ ok: false, code: 'cancelled', sentence: expect.stringContaining('nothing was changed') as string });
+    await one.session.idle();
+    // a worker that ends once is replaced
+    one.told.length = 0;
+    one.seats.killNext = 1;
+    expect(await one.session.propose(ways.slice(0, 1))).toMatchObject({ ok: true });
+    expect(found(one)).toHaveLength(1);
+  });
+
+  it('without a job, or of a part that is gone, it is refused', async () => {
+    const one = await bench();
+    expect(await one.session.propose([{ by: 'crease', part: 'gone' }])).toMatchObject({ ok: false });
+    expect(found(one)).toHaveLength(0);
   });
 });
 
