@@ -682,11 +682,18 @@ describe('seams worked out in several ways', () => {
     const one = await bench();
     const before = hashOf(present(one));
     const order: string[] = [];
+    const shares: number[] = [];
+    const { works } = one.session as unknown as { works: { list: { progress: { share: number } }[] } };
+    const watch = setInterval(() => shares.push(...works.list.slice(0, 1).map(({ progress }) => progress.share)), 5);
     const all = one.session.propose(ways).then((outcome) => (order.push('ways'), outcome));
     while (!one.seats.asked.includes('propose')) await new Promise((next) => setTimeout(next, 0));
     await one.session.run('select', { kind: 'faces', ids: [1, 2] }).then(() => order.push('selected'));
     expect(await all).toMatchObject({ ok: true, report: { ways: 3 } });
+    clearInterval(watch);
     expect(order).toEqual(['selected', 'ways']);
+    // how far the ways are is told by the pool's workers
+    expect(shares.some((share) => share > 0 && share < 1)).toBe(true);
+    expect(shares).toEqual(shares.toSorted((a, b) => a - b));
     await one.session.undo();
     expect(hashOf(present(one))).toBe(before);
     expect(

@@ -546,17 +546,21 @@ export class JobSession {
         const { job } = this;
         const part = partOf(job);
         const shares = ways.map(() => 0);
+        let words = '';
         const isStale = () => {
           const now = this.history && this.job.activePart === job.activePart ? partOf(this.job) : null;
           return now?.id !== part.id || now.mesh !== part.mesh || activeSet(now) !== activeSet(part) || now.seamMarks !== part.seamMarks;
         };
         const found = ways.map(async (params, k) => {
           const progress = (share: number, text: string) => {
-            shares[k] = share;
-            context.progress(shares.reduce((sum, one) => sum + one, 0) / ways.length, text);
+            shares[k] = Math.max(shares[k]!, share);
+            // of two at once the words of the first, lest they take turns
+            if (k === shares.findIndex((one) => one < 1)) words = text;
+            context.progress(shares.reduce((sum, one) => sum + one, 0) / ways.length, words);
             if (isStale()) this.works.cancel(slot);
           };
           const { report } = await runOperation(job, 'propose', params, { ...context, progress });
+          shares[k] = 1;
           if (isStale()) this.works.cancel(slot);
           context.throwIfCancelled();
           this.tell({ kind: 'proposal', report: report as ProposalReport });

@@ -5,7 +5,7 @@ import { JobDatabase } from '../keep/db.ts';
 import type { WorkerEvent } from './messages.ts';
 import { JobSession } from './jobSession.ts';
 import { CancelBoard } from './pool/cancelBoard.ts';
-import { runTask } from './pool/tasks.ts';
+import { runTask, tellsProgress } from './pool/tasks.ts';
 import { Seats, type Seat } from './pool/workerPool.ts';
 
 /* A session in the thread of a test, with a database that lives in memory. */
@@ -37,7 +37,7 @@ export function localSeats(): LocalSeats {
         }
         await new Promise((next) => setTimeout(next, 0));
         if (own.ended) return new Promise(() => {});
-        const answer = await runTask(request, progress);
+        const answer = await runTask(request, tellsProgress(request.name) ? progress : undefined);
         return own.ended ? new Promise(() => {}) : answer;
       },
       note: () => {},

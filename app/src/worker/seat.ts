@@ -1,11 +1,8 @@
 import * as Comlink from 'comlink';
-import type { Answer, Note, TaskName, TaskRequest, Tasks, Tools } from '../session/pool/tasks.ts';
+import { tellsProgress, type Answer, type Note, type TaskName, type TaskRequest, type Tasks, type Tools } from '../session/pool/tasks.ts';
 import type { Seat } from '../session/pool/workerPool.ts';
 import { whenGone } from './alive.ts';
 import type { PoolWorkerApi } from './poolWorker.ts';
-
-/** Tasks that take long enough to say how far they are. */
-const tellsProgress: readonly TaskName[] = ['solve', 'pack', 'open', 'deliver'];
 
 /** A worker of the pool in a thread of its own. */
 export function makeSeat(): Seat {
@@ -13,7 +10,7 @@ export function makeSeat(): Seat {
   const api = Comlink.wrap<PoolWorkerApi>(worker);
   return {
     run: <N extends TaskName>(request: TaskRequest<N>, progress: Tools['progress']) =>
-      api.run(request, tellsProgress.includes(request.name) ? Comlink.proxy(progress) : null) as Promise<Answer<Tasks[N]['output']>>,
+      api.run(request, tellsProgress(request.name) ? Comlink.proxy(progress) : null) as Promise<Answer<Tasks[N]['output']>>,
     note: (note: Note) => void api.note(note),
     end: () => worker.terminate(),
     gone: whenGone(worker, api),

@@ -59,6 +59,11 @@ export interface SeamProposal extends SeamSight {
  */
 export async function proposeSeams(mesh: Mesh, given: UvSet, options: ProposeOptions, context: Context = quietContext): Promise<SeamProposal> {
   const { by, angle, limit = 4.2, bevels = 'larger' } = options;
+  // each piece of work tells of itself from 0 to 1
+  const stage = (from: number, to: number): Context => ({
+    ...context,
+    progress: (share, text) => context.progress(from + (to - from) * Math.min(1, share), text),
+  });
   context.progress(0, 'Looking where seams would be seen');
   const wanted = options.symmetry ?? 'none';
   const symmetry = wanted === 'none' ? null : wanted === 'auto' ? findSymmetry(mesh) : symmetryOf(mesh, wanted);
@@ -80,7 +85,7 @@ export async function proposeSeams(mesh: Mesh, given: UvSet, options: ProposeOpt
       limbs = rings.limbs;
       from = cut(mesh, given, rings.edges).set;
     }
-    const searched = await stretchSeams(mesh, from, prices, { limit, mirror: symmetry, timeLimit: options.timeLimit }, context);
+    const searched = await stretchSeams(mesh, from, prices, { limit, mirror: symmetry, timeLimit: options.timeLimit }, stage(0.03, 0.9));
     set = searched.set;
     met = searched.met;
     energy = searched.energy;
@@ -98,11 +103,11 @@ export async function proposeSeams(mesh: Mesh, given: UvSet, options: ProposeOpt
     const unplaced = new Uint8Array(set.unplaced.length).fill(1);
     // an island that is hard to hold apart is no good proposal: its figure need not be its best
     const how = { apart: true, timeLimit: 2000 };
-    const laid = await unwrapIslands(mesh, { ...set, unplaced }, 'all', 'isometric', context, how);
+    const laid = await unwrapIslands(mesh, { ...set, unplaced }, 'all', 'isometric', stage(0.1, 0.9), how);
     ({ energy, flips } = laid.report);
     flat = laid.set;
   } else if (places?.every((x) => Number.isFinite(x))) flat = atPlaces(mesh, set, places);
-  const layout = options.sheet && flat ? await firstPacking(mesh, flat, symmetry, options.sheet, context) : null;
+  const layout = options.sheet && flat ? await firstPacking(mesh, flat, symmetry, options.sheet, stage(0.9, 1)) : null;
   return {
     by,
     set,

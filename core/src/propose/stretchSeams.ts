@@ -175,7 +175,10 @@ async function seekWays(
   let least = first;
   for (const search of ways) {
     if (late()) break;
-    const its = await seek(search, limit, late, takingBack, 'leave', context);
+    const its = await seek(search, limit, late, takingBack, 'leave', {
+      ...context,
+      progress: (share, text) => context.progress(share, `Other seams to begin with. ${text}`),
+    });
     rounds += its.rounds;
     if (its.reached) return { search, ...its, rounds };
     if (its.parting && search.energy() < least.energy()) least = search;

@@ -163,6 +163,11 @@ const handlers: { [N in TaskName]: () => Promise<Handler<N>> } = {
   fields: async () => (await import('./grids.ts')).fields,
 };
 
+const telling: readonly TaskName[] = ['solve', 'pack', 'bake', 'propose', 'open', 'deliver'];
+
+/** Does a task take long enough to say how far it is? For others no channel is opened. */
+export const tellsProgress = (name: TaskName): boolean => telling.includes(name);
+
 /** The last meshes that tasks were about. */
 const meshes = new Map<number, Mesh>();
 const meshesKept = 2;
