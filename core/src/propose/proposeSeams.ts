@@ -126,9 +126,15 @@ export async function proposeSeams(mesh: Mesh, given: UvSet, options: ProposeOpt
 /** How much more a seam costs along edges that have none across the plane. */
 const lopsided = 3;
 
-/** Prices that are alike on both sides of a plane, and high where a seam could not be mirrored. */
+/**
+ * Prices that are alike on both sides of a plane, and high where a seam could not be mirrored. A seam beside the plane is cut on both sides, one within it
+ * once: that is worth half.
+ */
 function alikePrices(price: Float64Array, { edges }: Symmetry): Float64Array {
-  return price.map((x, e) => (edges[e]! >= 0 ? (x + price[edges[e]!]!) / 2 : x * lopsided));
+  return price.map((x, e) => {
+    const image = edges[e]!;
+    return image === e ? x / 2 : image >= 0 ? (x + price[image]!) / 2 : x * lopsided;
+  });
 }
 
 /** The set with its corners where they lie, each island turned upright as a new one is. */
