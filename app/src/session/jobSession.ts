@@ -553,7 +553,7 @@ export class JobSession {
         };
         const found = ways.map(async (params, k) => {
           const progress = (share: number, text: string) => {
-            shares[k] = Math.max(shares[k]!, share);
+            shares[k] = share;
             // of two at once the words of the first, lest they take turns
             if (k === shares.findIndex((one) => one < 1)) words = text;
             context.progress(shares.reduce((sum, one) => sum + one, 0) / ways.length, words);

@@ -220,7 +220,10 @@ class Work {
     if (!known && options.preferHidden !== false) this.sight ??= this.searchPool.run('sight', from, asked);
     const seen = known ?? (await this.sight);
     if (seen) keepEdgeSight(mesh, from, seen);
-    return this.searchPool.run('propose', { set, options: { ...rest, towards, below }, seen }, { ...asked, progress });
+    // what is tried a second time begins at nothing again
+    let most = 0;
+    const rising = (share: number, text: string) => progress((most = Math.max(most, share)), text);
+    return this.searchPool.run('propose', { set, options: { ...rest, towards, below }, seen }, { ...asked, progress: rising });
   }
 
   /** Every other band in each of two workers; a small picture in one. */
