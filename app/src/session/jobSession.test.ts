@@ -720,6 +720,11 @@ describe('seams worked out in several ways', () => {
     expect(await one.session.run('cut', { edges: [joined] })).toMatchObject({ ok: true });
     expect(await first).toMatchObject({ ok: false, code: 'cancelled', sentence: expect.stringContaining('changed meanwhile') as string });
     await one.session.idle();
+    // and so does another side from which the part is looked at
+    const turned = one.session.propose(Array.from({ length: 8 }, () => ways).flat());
+    expect(await one.session.run('settings', { seenFrom: 'front' })).toMatchObject({ ok: true });
+    expect(await turned).toMatchObject({ ok: false, code: 'cancelled', sentence: expect.stringContaining('changed meanwhile') as string });
+    await one.session.idle();
     one.seats.asked.length = 0;
     const second = one.session.propose(ways);
     while (!one.seats.asked.includes('propose')) await new Promise((next) => setTimeout(next, 0));

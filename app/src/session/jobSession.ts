@@ -548,7 +548,9 @@ export class JobSession {
         const shares = ways.map(() => 0);
         let words = '';
         const isStale = () => {
-          const now = this.history && this.job.activePart === job.activePart ? partOf(this.job) : null;
+          if (!this.history) return true;
+          const now = this.job.activePart === job.activePart ? partOf(this.job) : null;
+          if (this.job.settings.seenFrom !== job.settings.seenFrom) return true;
           return now?.id !== part.id || now.mesh !== part.mesh || activeSet(now) !== activeSet(part) || now.seamMarks !== part.seamMarks;
         };
         const found = ways.map(async (params, k) => {
@@ -570,7 +572,7 @@ export class JobSession {
         } catch (error) {
           this.works.cancel(slot);
           await Promise.allSettled(found);
-          throw isStale() ? new JigError('cancelled', 'The layout changed meanwhile: work seams out again.') : error;
+          throw isStale() ? new JigError('cancelled', 'What seams go by changed meanwhile: work them out again.') : error;
         }
         return { ok: true, sentence: '', report: { ways: ways.length } };
       }),
