@@ -1,5 +1,5 @@
 #!/usr/bin/env node
-import { register } from 'tsx/esm/api';
+import { pathToFileURL } from 'node:url';
+import { programFile } from '../scripts/programs.mjs';
 
-register();
-await import('./src/main.ts');
+await import(pathToFileURL(await programFile('jig')));

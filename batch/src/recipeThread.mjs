@@ -1,5 +1,5 @@
-import { register } from 'tsx/esm/api';
+/* A thread begins without what reads TypeScript: it takes the program made of recipeThread.ts, in the folder of which this file has the same name. */
+import { pathToFileURL } from 'node:url';
+import { programFile } from '../../scripts/programs.mjs';
 
-/* A thread begins without the loader that the main one was started with. */
-register();
-await import('./recipeThread.ts');
+await import(pathToFileURL(await programFile('recipeThread')));

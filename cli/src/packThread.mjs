@@ -1,5 +1,5 @@
-// A thread begins without what reads TypeScript.
-import { register } from 'tsx/esm/api';
+/* A thread begins without what reads TypeScript: it takes the program made of packThread.ts, in the folder of which this file has the same name. */
+import { pathToFileURL } from 'node:url';
+import { programFile } from '../../scripts/programs.mjs';
 
-register();
-await import('./packThread.ts');
+await import(pathToFileURL(await programFile('packThread')));
