@@ -41,6 +41,8 @@ async function make() {
     entryPoints: Object.entries(programs).map(([out, source]) => ({ in: join(root, source), out })),
     bundle: true,
     write: false,
+    // modules that register something when they are read are kept, whatever the packages say
+    ignoreAnnotations: true,
     platform: 'node',
     format: 'esm',
     target: 'node20',
