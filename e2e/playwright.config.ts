@@ -47,7 +47,7 @@ export default defineConfig({
     serviceWorkers: 'block',
   },
   webServer: {
-    command: `npx tsx ../server/src/main.ts`,
+    command: `node ../server/bin.mjs`,
     env: { PORT: String(port), JIG_BATCHES: '../test-results/batches' },
     url: `http://localhost:${port}/health`,
     reuseExistingServer: !process.env.CI,

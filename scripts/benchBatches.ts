@@ -61,7 +61,7 @@ for (const [workers, kills] of [
   const base = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
   const children: ChildProcess[] = [];
   for (let k = 0; k < workers; k++) {
-    const child = spawn(process.execPath, ['--import', 'tsx', 'cli/src/main.ts', 'worker', '--queue', address, '--server', base, '--parallel', '1'], {
+    const child = spawn(process.execPath, ['cli/bin.mjs', 'worker', '--queue', address, '--server', base, '--parallel', '1'], {
       stdio: ['ignore', 'pipe', 'inherit'],
     });
     children.push(child);

@@ -22,7 +22,7 @@ if (!existsSync('app/dist/index.html')) run('npm', ['run', '-s', 'build']);
 
 const port = 4879;
 const folder = mkdtempSync(join(tmpdir(), 'jig-peel-firefox-'));
-const server = spawn(process.execPath, ['--import', 'tsx', 'server/src/main.ts'], {
+const server = spawn(process.execPath, ['server/bin.mjs'], {
   env: { ...process.env, PORT: String(port), JIG_BATCHES: folder },
   stdio: 'ignore',
 });

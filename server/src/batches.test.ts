@@ -138,7 +138,7 @@ describe('a batch', { timeout: 120_000 }, () => {
   it('outlives a server that is killed: started again it goes on by itself, with nothing lost and nothing done twice', async () => {
     const folder = mkdtempSync(join(tmpdir(), 'jig-peel-killed-'));
     const start = async (): Promise<{ base: string; kill(): Promise<void> }> => {
-      const child = spawn(process.execPath, ['--import', 'tsx', 'server/src/main.ts'], {
+      const child = spawn(process.execPath, ['server/bin.mjs'], {
         cwd: fileURLToPath(new URL('../..', import.meta.url)),
         env: { ...process.env, PORT: '0', JIG_BATCHES: folder, JIG_THREADS: '1' },
         stdio: ['ignore', 'pipe', 'inherit'],

@@ -60,7 +60,7 @@ describe.runIf(isThere)('a queue in Redis', () => {
   }
 
   async function worker(server: string, ...more: string[]): Promise<ChildProcess> {
-    const args = ['--import', 'tsx', 'cli/src/main.ts', 'worker', '--queue', address, '--server', server, '--parallel', '1', '--patience', '2', ...more];
+    const args = ['cli/bin.mjs', 'worker', '--queue', address, '--server', server, '--parallel', '1', '--patience', '2', ...more];
     const child = spawn(process.execPath, args, { cwd: root, stdio: ['ignore', 'pipe', 'inherit'] });
     children.add(child);
     let said = '';

@@ -121,7 +121,7 @@ describe('starting', () => {
 
 describe('stopping', () => {
   it('goes at once, also while a request that was half sent is open', async () => {
-    const child = spawn(process.execPath, ['--import', 'tsx', 'server/src/main.ts'], {
+    const child = spawn(process.execPath, ['server/bin.mjs'], {
       env: { ...process.env, PORT: '0' },
       stdio: ['ignore', 'pipe', 'inherit'],
     });
