@@ -1,7 +1,9 @@
 import { fromMtlOptions, isAsItLies, type ImagePlacement } from '../images/placement.ts';
 import { layerSchema } from '../images/surface/layer.ts';
 import { fileLayer, mostLayers } from '../images/surface/names.ts';
+import { JigError } from '../jigError.ts';
 import type { Job, JobImage, Part } from './job.ts';
+import { ownerLayers, withLayers } from './layers.ts';
 import { materialImages, sameName } from './materialImages.ts';
 import { pictureFromFile } from './pictureFromFile.ts';
 
@@ -68,16 +70,27 @@ export function ownImages(job: Job, ids: ReadonlySet<string>): Job {
   return { ...rest, parts, ...(materialLayers.length > 0 ? { materialLayers } : {}) };
 }
 
-/** The whole shows the picture of its first piece; those of others are what a file gives a material beside it. */
+/**
+ * The whole shows the picture of its first piece; those of others are what a file gives a material beside it.
+ * @throws JigError `nothing-to-do` where a material has all the layers that it can have already
+ */
 export function withPicturesOfPieces(job: Job, whole: Part, pieces: readonly Part[]): Job {
-  let layers = [...(job.materialLayers ?? [])];
+  let next = job;
   for (const { mesh, imageId, placement } of pieces) {
     const [material] = mesh.materials;
     const image = job.images.find(({ id }) => id === imageId);
-    if (mesh.materials.length !== 1 || !image || imageId === whole.imageId || pictureFromFile(layers, material)) continue;
+    if (mesh.materials.length !== 1 || !image || imageId === whole.imageId || pictureFromFile(next.materialLayers, material)) continue;
     const picture = layerSchema.parse({ id: fileLayer, name: image.name, source: { kind: 'image', image: image.id }, ...(placement ? { placement } : {}) });
-    const over = layers.find((one) => one.material === material)?.layers ?? [];
-    layers = [...layers.filter((one) => one.material !== material), { material: material!, layers: [picture, ...over].slice(0, mostLayers) }];
+    const owner = { material: material! };
+    const layers = [picture, ...ownerLayers(next, owner)];
+    if (layers.length > mostLayers)
+      throw new JigError(
+        'nothing-to-do',
+        `Material “${material}” has ${mostLayers} layers, and the picture of its piece would be one more.`,
+        '',
+        'Bake some of them into one picture, or remove one, and join the parts then.',
+      );
+    next = withLayers(next, owner, layers);
   }
-  return layers.length > 0 ? { ...job, materialLayers: layers } : job;
+  return next;
 }

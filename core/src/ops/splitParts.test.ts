@@ -9,6 +9,7 @@ import { writeMtl, writeObj } from '../formats/objWrite.ts';
 import { writePly } from '../formats/ply.ts';
 import { openFiles } from '../formats/open.ts';
 import { readBack } from '../formats/readBack.ts';
+import { mostLayers } from '../images/surface/names.ts';
 import { activeSet, withSet, type Job } from '../job/job.ts';
 import { wholeParts } from '../job/splitPart.ts';
 import { islandsOf } from '../uv/islands.ts';
@@ -130,6 +131,19 @@ describe('materials with images of their own', () => {
     const again = await openFiles([{ name: 'two.glb', bytes: glb.bytes }], 'again');
     expect(again.parts).toHaveLength(1);
     expect(again.materialLayers?.map(({ material }) => material)).toEqual(['iron']);
+  });
+
+  it('are not put together where a material has no room for the picture of its piece; no layer is lost', async () => {
+    let { job } = await runOperation(await two(), 'splitParts', {});
+    const full = async (count: number) => {
+      while ((job.materialLayers?.[0]?.layers.length ?? 0) < count)
+        ({ job } = await runOperation(job, 'addLayer', { material: 'iron', layer: { name: 'rust', source: { kind: 'colour' } } }));
+      return runOperation(job, 'rejoinParts', {});
+    };
+    const { job: joined } = await full(mostLayers - 1);
+    expect(joined.materialLayers![0]!.layers.map(({ name }) => name)).toHaveLength(mostLayers);
+    expect(joined.materialLayers![0]!.layers[0]!.name).toBe('blue.png');
+    await expect(full(mostLayers)).rejects.toThrow(/“iron” has 16 layers/);
   });
 
   it('are told where there is one only, or an id is wrong', async () => {
