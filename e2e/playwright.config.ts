@@ -40,7 +40,8 @@ export default defineConfig({
     storageState: withPower('on'),
     baseURL: `http://localhost:${port}`,
     viewport: { width: 1280, height: 800 },
-    launchOptions,
+    // code is not compiled in the best way again with each load of the page: that was a third of all work, for what runs for seconds
+    launchOptions: { ...launchOptions, args: [...launchOptions.args, '--js-flags=--no-turbofan'] },
     acceptDownloads: true,
     trace: 'off',
     // each test is a browser of its own: keeping the whole app in all of them would take longer than the tests
