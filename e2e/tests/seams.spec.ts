@@ -61,7 +61,16 @@ test('seams are proposed with figures, shown on the model, taken by a click and 
   const pen = () => handle(page, (h) => h.state().penEdges.length);
   await expect.poll(pen).toBeGreaterThan(0);
   await expect(page.getByText('This model has no UVs yet')).toBeHidden();
+  // which one is shown is said: the best, or what is pointed at, and the best again after it
+  const current = page.locator('[aria-label="Proposed seams"] [aria-current="true"]');
+  await expect(current).toHaveText(/· best/);
+  const last = proposals(page).last();
+  await last.hover();
+  await expect(current).toHaveText((await last.textContent())!);
+  await page.getByRole('button', { name: 'What counts' }).hover();
+  await expect(current).toHaveText(/· best/);
   await page.keyboard.press('Escape');
+  await expect(current).toHaveCount(0);
   await expect.poll(pen).toBe(0);
   await expect(page.getByText('This model has no UVs yet')).toBeVisible();
   await few.hover();

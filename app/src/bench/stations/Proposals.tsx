@@ -1,6 +1,6 @@
 import { selectedCount } from '@jig-peel/core';
 import { Box, Button, Collapse, FormControlLabel, MenuItem, Switch, TextField, Tooltip, Typography } from '@mui/material';
-import { useEffect, useRef, useState } from 'react';
+import { useEffect, useRef, useState, useSyncExternalStore } from 'react';
 import type { JobSettings, ProposalReport, RankWeights, SeamWay } from '@jig-peel/core';
 import { plainSight, viewingSides, viewingWords } from '@jig-peel/core/measure/seamSight';
 import { costOf, costTerms, evenWeights } from '@jig-peel/core/propose/rank';
@@ -33,10 +33,17 @@ const previews = new LatestOnly<ProposalReport, Awaited<ReturnType<ReturnType<ty
   },
 );
 let pointedAt: ProposalReport | null = null;
+/** What the list is told of which proposal the views show. */
+const lookers = new Set<() => void>();
+const lookOn = (look: () => void) => {
+  lookers.add(look);
+  return () => void lookers.delete(look);
+};
 
 function pointAt(one: ProposalReport | null): void {
   if (pointedAt === one) return;
   pointedAt = one;
+  for (const look of lookers) look();
   useBench.getState().set({ penEdges: one ? Uint32Array.from(one.cuts) : none, penUncuts: false });
   if (one?.uv) previews.ask(one);
   else {
@@ -53,11 +60,14 @@ const byCost = (list: readonly ProposalReport[], limit: number, weights: RankWei
 
 /** Ends showing what was not pointed at: with the next press of a button or a key. */
 let endShowing = () => {};
+/** What is shown where none is pointed at. */
+let shownUnasked: ProposalReport | null = null;
 
 /** Shows a proposal without its being pointed at, until something else is done. */
 function showBest(best: ProposalReport): void {
   endShowing();
   pointAt(best);
+  shownUnasked = best;
   const end = () => {
     endShowing();
     if (pointedAt === best) pointAt(null);
@@ -67,6 +77,7 @@ function showBest(best: ProposalReport): void {
   endShowing = () => {
     removeEventListener('pointerdown', end, true);
     removeEventListener('keydown', end, true);
+    shownUnasked = null;
     endShowing = () => {};
   };
 }
@@ -232,6 +243,7 @@ function Proposal({
   onTake: () => void;
 }) {
   const unit = useBench((s) => s.summary!.settings.unit);
+  const isShown = useSyncExternalStore(lookOn, () => pointedAt === one);
   const parts = costTerms(one, limit);
   const sum = (Object.keys(terms) as (keyof RankWeights)[])
     .map((term) => `${terms[term].toLowerCase()} ${(weights[term] * parts[term]).toFixed(2)}`)
@@ -241,17 +253,21 @@ function Proposal({
     <Button
       fullWidth
       size="small"
-      variant={isBest ? 'contained' : 'outlined'}
+      variant={isShown ? 'contained' : 'outlined'}
+      aria-current={isShown}
       disabled={isOff}
       onClick={onTake}
       onMouseEnter={() => pointAt(one)}
       onFocus={() => pointAt(one)}
-      onMouseLeave={() => pointAt(null)}
-      onBlur={() => pointAt(null)}
+      onMouseLeave={() => pointAt(shownUnasked)}
+      onBlur={() => pointAt(shownUnasked)}
       sx={{ display: 'block', textAlign: 'left', py: 0.5, px: 0.75 }}
     >
       <Box component="span" sx={{ display: 'flex', justifyContent: 'space-between', gap: 1 }}>
-        <span>{names[one.by]}</span>
+        <span>
+          {names[one.by]}
+          {isBest ? ' · best' : ''}
+        </span>
         <Tooltip title={`The sum that they are ranked by, less is better: ${sum}`}>
           <Typography component="span" variant="figure" sx={{ whiteSpace: 'nowrap' }}>
             {costOf(one, limit, weights).toFixed(2)}

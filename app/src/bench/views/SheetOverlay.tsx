@@ -3,6 +3,7 @@ import { tileNumber, tilePlace } from '@jig-peel/core';
 import { overlays, palettes, type Palette } from '../../theme/palette.ts';
 import { monospaced } from '../../theme/theme.ts';
 import { usePreferences } from '../../store/preferences.ts';
+import { useShown } from '../../store/shown.ts';
 import { useBench, type BenchState } from '../../store/bench.ts';
 import type { JobSummary, LayoutView } from '../../session/messages.ts';
 import { doneIslands } from '../done.ts';
@@ -152,7 +153,9 @@ export function SheetOverlay({ stage }: { stage: Stage }) {
       // letters
       c.textAlign = 'center';
       c.textBaseline = 'middle';
-      if (layout && stage.layout === layout && overlay !== 'grid' && overlay !== 'picture') {
+      // letters, notches and pins of the job's layout say nothing where another is shown in its place; a pin that is dragged shapes its own
+      const isOwn = layout !== null && stage.layout === layout && (useShown.getState().uvs === null || state.pinMoving !== null);
+      if (isOwn && overlay !== 'grid' && overlay !== 'picture') {
         const done = doneIslands(state);
         // of a stack one letter
         const copies = new Set(
@@ -181,12 +184,12 @@ export function SheetOverlay({ stage }: { stage: Stage }) {
           if (island.locked) padlock(c, x + c.measureText(words).width / 2 + 9, y, p.selectedEdge);
         }
       }
-      if (layout && stage.layout === layout) {
+      if (isOwn) {
         if (state.notches && state.notchMarks?.layout === layout) notches(c, eye, state.notchMarks.marks, width, height);
         if (state.station === 'seams' || state.station === 'shape') straightMarks(c, eye, layout, width, height);
         pins(c, eye, state, p.selected, width, height);
       }
-      if (overlay === 'stretch' && state.stretchMap === 'shape' && layout && state.strokes?.layout === layout)
+      if (isOwn && overlay === 'stretch' && state.stretchMap === 'shape' && state.strokes?.layout === layout)
         strokes(c, eye, state.strokes.marks, p.selectedEdge, width, height);
       fields(c, eye, p.matText, width, height);
       drawPairs(c, 'places', p.matText, p.mat, ([u, v]) => eye.toPx(u!, v!, width, height));
