@@ -660,6 +660,39 @@ describe('what goes wrong', () => {
     expect(one.last('index')).toBeDefined();
   });
 
+  it('how much edges are seen is worked out where there are seams, or at rest, and once', async () => {
+    const seenTimes = (one: Bench) => one.seats.asked.filter((name) => name === 'sight').length;
+    /** A cube that nobody unwrapped. */
+    const bare = async (getsReady: boolean) => {
+      const one = openBench();
+      open.push(one);
+      (one.session as unknown as { measuring: { state: { getsReady: boolean } } }).measuring.state.getsReady = getsReady;
+      const corners = [0, 1, 2, 3, 4, 5, 6, 7].map((k) => `v ${k & 1} ${(k >> 1) & 1} ${k >> 2}`);
+      const sides = ['1 3 4 2', '5 6 8 7', '1 2 6 5', '3 7 8 4', '1 5 7 3', '2 4 8 6'].map((side) => `f ${side}`);
+      const bytes = new TextEncoder().encode([...corners, ...sides].join('\n'));
+      expect(await one.session.open([{ name: 'box.obj', bytes }], `job-${open.length}`)).toMatchObject({ ok: true });
+      await one.session.idle();
+      return one;
+    };
+    const reportOf = (one: Bench) => one.last('measures')!.measures!.report;
+    const cutAtOnce = await bare(false);
+    expect(reportOf(cutAtOnce)).toMatchObject({ seamLength: 0, hiddenSeamShare: null });
+    expect(seenTimes(cutAtOnce)).toBe(0);
+    await done(cutAtOnce, 'cut', { edges: [0, 1, 2] });
+    const report = reportOf(cutAtOnce);
+    expect(report.seamLength).toBeGreaterThan(0);
+    expect(report.hiddenSeamShare).not.toBeNull();
+    await done(cutAtOnce, 'cut', { edges: [3] });
+    expect(seenTimes(cutAtOnce)).toBe(1);
+
+    const rested = await bare(true);
+    expect(seenTimes(rested)).toBe(0);
+    await vi.waitFor(() => expect(seenTimes(rested)).toBe(1), { timeout: 5000 });
+    await done(rested, 'cut', { edges: [0, 1, 2] });
+    expect(reportOf(rested)).toEqual(report);
+    expect(seenTimes(rested)).toBe(1);
+  });
+
   it('steps asked for at once are done in their order', async () => {
     const one = await bench();
     await Promise.all(['a', 'b', 'c', 'd'].map((name) => one.session.run('renameJob', { name })));

@@ -179,6 +179,7 @@ export class JobSession {
       history: () => this.history,
       shown: () => this.mirror.layout,
       waits: () => this.follower.isUrgent,
+      getsReady: seats.keepsSpare,
     });
     this.previews = new Previews(this.mirror.meshIds);
   }

@@ -6,6 +6,7 @@ import {
   grainAngles,
   grainFigures,
   grainSeenIn,
+  hasSeams,
   joinedSight,
   joinParts,
   keepEdgeSight,
@@ -19,6 +20,7 @@ import {
   sheetFor,
   sightOptionsOf,
   unplacedCount,
+  unseenEdges,
   partFigures,
   uvPointsOf,
   type Advice,
@@ -41,6 +43,8 @@ const smallCorners = 100_000;
 /** Ms that measuring waits for a further change, and that figures of the selection do. */
 const pause = 60;
 const figuresPause = 30;
+/** Ms of rest after which is worked out what is likely to be asked for next. */
+const readyPause = 1500;
 
 /** Degrees off the grain beyond which it is worth a look. */
 const grainLimit = 10;
@@ -53,9 +57,11 @@ export interface AdviceFound {
 
 /** What is worked out beside the steps: measures of the layout, its index for picking, figures of the selection, projections that would suit. */
 export class Measuring {
-  private readonly timers = new Map<'measures' | 'index' | 'figures', ReturnType<typeof setTimeout>>();
+  private readonly timers = new Map<'measures' | 'index' | 'figures' | 'ready', ReturnType<typeof setTimeout>>();
   /** What waits for its time. */
   private readonly due = new Set<'measures' | 'index' | 'figures'>();
+  /** What is worked out at rest just now. */
+  private gettingReady: Promise<unknown> | null = null;
   private readonly measures: LatestOnly<Job, Measures>;
   private readonly index: LatestOnly<Job, ArrayBuffer>;
 
@@ -71,12 +77,16 @@ export class Measuring {
       shown(): UvSet | null;
       /** Something more urgent has the machine. */
       waits(): boolean;
+      /** Work out, at rest, what is likely to be asked for next. */
+      getsReady: boolean;
     },
   ) {
     this.measures = new LatestOnly(
       (job) => this.measure(job),
       (measures, job) => {
-        if (this.isShown(job)) this.tell({ kind: 'measures', measures });
+        if (!this.isShown(job)) return;
+        this.tell({ kind: 'measures', measures });
+        this.getReady(job);
       },
       (error) => this.tell({ kind: 'trouble', sentence: `The measures could not be worked out: ${wordsOf(error)}` }),
     );
@@ -179,11 +189,30 @@ export class Measuring {
   /** How much the part's edges are seen, from where the job says and with the other parts before it; kept while those stay. */
   private async sightOf(job: Job, part: Part): Promise<Float64Array> {
     const options = sightOptionsOf(job, part);
+    await this.gettingReady;
     const known = knownEdgeSight(part.mesh, options);
     if (known) return known;
     const seen = await this.pool.run('sight', options, { mesh: { id: this.meshIds.of(part.mesh), mesh: part.mesh } });
     keepEdgeSight(part.mesh, options, seen);
     return seen;
+  }
+
+  /** Proposals of seams, and the measures after the first cut, ask how much each edge is seen. */
+  private getReady(job: Job): void {
+    if (!this.state.getsReady) return;
+    clearTimeout(this.timers.get('ready'));
+    this.timers.set(
+      'ready',
+      setTimeout(() => {
+        if (!this.isShown(job) || this.isBusy || this.state.waits()) return;
+        const work: Promise<unknown> = this.sightOf(job, partOf(job))
+          .catch(() => {})
+          .finally(() => {
+            if (this.gettingReady === work) this.gettingReady = null;
+          });
+        this.gettingReady = work;
+      }, readyPause),
+    );
   }
 
   private async measure(job: Job): Promise<Measures> {
@@ -194,7 +223,7 @@ export class Measuring {
     const { width, height, margin, tiles } = sheetFor(job, part.id);
     const { countImage } = settings;
     const seen = grainSeenIn(job, part, set);
-    const sight = await this.sightOf(job, part);
+    const sight = hasSeams(part) ? await this.sightOf(job, part) : null;
     const asked = { set, width, height, margin, tiles, meant, landed: countImage ? asImageLands(job, part, set) : null, sight };
     const { report, faults, state } = await this.pool.run('check', asked, { mesh: this.meshOf(job) });
     const sheet = await this.measureSheet(job, part);
@@ -233,7 +262,7 @@ export class Measuring {
     const meant = meantOf.some((one) => one !== null) ? joinedBytes(meantOf.map((one, k) => one ?? new Uint8Array(faceCount(parts[k]!)))) : null;
     const { width, height, margin, tiles } = sheetFor(job, part.id);
     const sights: Float64Array[] = [];
-    for (const one of parts) sights.push(await this.sightOf(job, one));
+    for (const one of parts) sights.push(hasSeams(one) ? await this.sightOf(job, one) : unseenEdges(one));
     const sight = joinedSight(sights);
     const asked = { set, width, height, margin, tiles, meant, landed: null, sight };
     const { report, faults } = await this.pool.run('check', asked, { mesh: { id: this.meshIds.of(mesh), mesh } });

@@ -1,6 +1,9 @@
 import { edgeSight, viewingDirections, type SightOptions, type ViewingSide } from '../measure/seamSight.ts';
 import { bounds, type Mesh } from '../mesh/mesh.ts';
-import type { Job, Part } from './job.ts';
+import { topologyOf } from '../mesh/topology.ts';
+import { islandsOf } from '../uv/islands.ts';
+import { EdgeState } from '../uv/seamEdges.ts';
+import { activeSet, type Job, type Part } from './job.ts';
 
 const boxes = new WeakMap<Mesh, ReturnType<typeof bounds>>();
 function boxOf(mesh: Mesh): ReturnType<typeof bounds> {
@@ -23,9 +26,15 @@ export const sightOptionsOf = (job: Job, part: Part, seenFrom: ViewingSide = job
   blockers: job.parts.filter((other) => other.id !== part.id && !other.isHidden && isNear(part.mesh, other.mesh)).map(({ mesh }) => mesh),
 });
 
-/** How much each edge of some parts joined to one mesh is seen (see `edgeSight`): edges of the first part come first. */
+/** Has the layout of a part a seam? How much its edges are seen matters for nothing else in it. */
+export const hasSeams = (part: Part): boolean => islandsOf(part.mesh, activeSet(part)).states.includes(EdgeState.seam);
+
+/** In place of how much the edges of a part are seen, where it has no seams. */
+export const unseenEdges = ({ mesh }: Part): Float64Array => new Float64Array(topologyOf(mesh).edgeCount);
+
+/** How much the seams of some parts joined to one mesh are seen, by edge (see `edgeSight`): edges of the first part come first; 0 in parts without seams. */
 export function jointSight(job: Job, parts: readonly Part[]): Float64Array {
-  return joinedSight(parts.map((part) => edgeSight(part.mesh, sightOptionsOf(job, part))));
+  return joinedSight(parts.map((part) => (hasSeams(part) ? edgeSight(part.mesh, sightOptionsOf(job, part)) : unseenEdges(part))));
 }
 
 /** Lists of parts as the one of the parts joined. */

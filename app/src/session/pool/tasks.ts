@@ -45,8 +45,8 @@ export interface ToCheck {
   meant: Uint8Array | null;
   /** The layout as the image lands, where stretch counts it. */
   landed: { set: UvSet; width: number; height: number } | null;
-  /** How much each edge is seen. */
-  sight: Float64Array;
+  /** How much each edge is seen; null where the layout has no seams. */
+  sight: Float64Array | null;
 }
 
 export interface Checked {

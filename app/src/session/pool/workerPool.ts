@@ -42,7 +42,7 @@ export class Seats {
   /** @param keepsSpare whether one waits warmed up */
   constructor(
     private readonly make: () => Seat,
-    private readonly keepsSpare = true,
+    readonly keepsSpare = true,
   ) {}
 
   take(): Held {
