@@ -15,7 +15,7 @@ import type { Mesh } from '@jig-peel/core';
 import { bumpyDisk, bumpyQuads, manyParts, objText } from './benchMeshes.ts';
 
 const runs = Number(process.env.RUNS ?? 9);
-/** ONLY=hover, selection, table, layers, jig, cut, edge, propose, large or many measures that alone: only its rows in the table are new then. */
+/** ONLY=hover, selection, table, layers, bake, jig, cut, edge, propose, large or many measures that alone: only its rows in the table are new then. */
 const only = process.env.ONLY;
 const wanted = (name: string) => only === undefined || only === name;
 const server = makeServer(resolve('app/dist')).listen(0);
@@ -51,6 +51,17 @@ async function mostMemory(): Promise<number> {
     .filter(({ type }) => type === 'renderer')
     .map(({ id }) => Number(/VmHWM:\s+(\d+) kB/.exec(readFileSync(`/proc/${id}/status`, 'utf8'))?.[1] ?? 0) / 2 ** 20);
   return Math.max(0, ...peaks);
+}
+/** The memory of the processes that show pages, GB, and later the most that was taken from now on (Linux; their sum, each counted whole). */
+async function memoryNow() {
+  const session = await browser.newBrowserCDPSession();
+  const { processInfo } = await session.send('SystemInfo.getProcessInfo');
+  await session.detach();
+  const ids = processInfo.filter(({ type }) => type === 'renderer').map(({ id }) => id);
+  const sum = (name: string) =>
+    ids.reduce((all, id) => all + Number(new RegExp(`${name}:\\s+(\\d+) kB`).exec(readFileSync(`/proc/${id}/status`, 'utf8'))?.[1] ?? 0) / 2 ** 20, 0);
+  for (const id of ids) writeFileSync(`/proc/${id}/clear_refs`, '5');
+  return { now: sum('VmRSS'), most: () => sum('VmHWM') };
 }
 const forget = (page: Page) => page.evaluate(() => performance.clearMeasures());
 
@@ -202,6 +213,68 @@ if (wanted('layers')) {
     each.push((await script()).ms - before.ms);
   }
   note('put layers in another order, all script of it', size, each);
+  await page.close();
+}
+
+// the first rough look of a bake, the whole of it, and the memory that it takes beyond what the page had
+if (wanted('bake')) {
+  const size = '100k triangles, 4 pictures';
+  const page = await open(bumpyDisk(100_000));
+  const px = 1024;
+  await page.evaluate("window.jigPeel.edit('firstLayout', {})");
+  await settled(page);
+  await goTo(page, 'Images');
+  const picture = encode({ width: px, height: px, data: Uint8Array.from({ length: px * px * 3 }, (_, k) => (k * 7919) % 251), channels: 3, depth: 8 });
+  await page.getByLabel('Image files').setInputFiles({ name: 'p.png', mimeType: 'image/png', buffer: Buffer.from(picture) });
+  await page.getByRole('list', { name: 'Images of the job' }).waitFor();
+  for (const blend of ['multiply', 'overlay', 'screen'])
+    await page.evaluate(
+      `window.jigPeel.edit('addLayer', { layer: { name: '${blend}', blend: '${blend}', opacity: 0.5, source: { kind: 'image', image: window.jigPeel.state().summary.images[0].id } } })`,
+    );
+  await settled(page);
+  for (const [side, samples] of [
+    [2048, 4],
+    [4096, 4],
+  ] as const) {
+    await page.getByRole('combobox', { name: 'Picture size, px' }).click();
+    await page.getByRole('option', { name: String(side), exact: true }).click();
+    await page.getByRole('combobox', { name: 'Samples a px' }).click();
+    await page.getByRole('option', { name: String(samples), exact: true }).click();
+    await page.waitForTimeout(2000);
+    const looks: number[] = [];
+    const wholes: number[] = [];
+    const kept: number[] = [];
+    for (let run = 0; run < 3; run++) {
+      await settled(page);
+      await page.waitForTimeout(1500);
+      const before = await memoryNow();
+      const [look, whole] = (await page.evaluate(`new Promise((resolve, reject) => {
+        const at = performance.now();
+        let look = 0;
+        const button = [...document.querySelectorAll('button')].find(({ textContent }) => textContent === 'Bake to a new image');
+        const watch = () => {
+          const now = performance.now() - at;
+          if (!look && document.querySelector('img[alt="Rough first picture of the bake"]')?.naturalWidth) look = now;
+          if (now > 100 && !button.disabled) resolve([look, now]);
+          else if (now > 60_000) reject(new Error('the bake did not end'));
+          else setTimeout(watch, 10);
+        };
+        button.click();
+        watch();
+      })`)) as [number, number];
+      looks.push(look);
+      wholes.push(whole);
+      kept.push(before.most() - before.now);
+    }
+    if (side === 2048) note('first rough look of a bake', size, looks, 300);
+    note(`bake ${side} px, ${samples} samples, shown in the list`, size, wholes, side === 2048 ? 3000 : 12_000);
+    note(
+      `bake ${side} px, most memory beyond before, times the picture`,
+      size,
+      kept.map((gb) => (gb * 2 ** 30) / (side * side * 4)),
+      4,
+    );
+  }
   await page.close();
 }
 

@@ -13,7 +13,12 @@ parentPort!.on('message', (input: BakeInput) => {
     throwIfCancelled: () => {},
   };
   bakeBands(input, context).then(
-    (bands) => parentPort!.postMessage({ bands }, [...new Set(bands.flatMap(({ data, covered }) => [data.buffer, covered.buffer]))] as ArrayBuffer[]),
+    // what is on a shared canvas stays there
+    (bands) =>
+      parentPort!.postMessage(
+        { bands },
+        input.canvas ? [] : ([...new Set(bands.flatMap(({ data, covered }) => [data.buffer, covered.buffer]))] as ArrayBuffer[]),
+      ),
     (error: Error & { code?: string; place?: string; advice?: string }) =>
       parentPort!.postMessage({ error: { code: error.code ?? null, message: error.message, place: error.place ?? '', advice: error.advice ?? '' } }),
   );

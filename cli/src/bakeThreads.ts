@@ -1,5 +1,5 @@
 import { Worker } from 'node:worker_threads';
-import { bakeBands, JigError, ofWantedImages, type Band, type BakeInput, type JigErrorCode, type SolverPool } from '@jig-peel/core';
+import { bakeBands, JigError, ofWantedImages, sharedCanvas, type Band, type BakeInput, type JigErrorCode, type SolverPool } from '@jig-peel/core';
 
 type Told = { share: number } | { bands: Band[] } | { error: { code: JigErrorCode | null; message: string; place: string; advice: string } };
 
@@ -27,7 +27,7 @@ export const bakeThreads: Pick<SolverPool, 'bake'> = {
   async bake(input, context) {
     if (input.options.width * input.options.height < worthIt) return bakeBands(input, context);
     const shares = Array.from({ length: threads }, () => 0);
-    const sent = ofWantedImages(input);
+    const sent = { ...ofWantedImages(input), canvas: sharedCanvas(input.options) };
     const found = await Promise.all(
       shares.map((_, at) =>
         inThread({ ...sent, share: { of: threads, at } }, (share) => {

@@ -28,6 +28,6 @@ export async function warmBake(pool: Pick<WorkerPool, 'run'>): Promise<void> {
 
 /** Bakes a small picture in one worker of a pool. */
 export const aside = (pool: Pick<WorkerPool, 'run'>): SolverPool => ({
-  bake: (input) => pool.run('bake', ofWantedImages(input)),
+  bake: (input) => pool.run('bake', { ...ofWantedImages(input), isRough: true }),
   finishBake: (bands, options, bleed) => pool.run('finishBake', { bands, options, bleed }),
 });

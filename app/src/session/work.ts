@@ -146,7 +146,10 @@ class Work {
         return moveSeamIn(this.pool, this.meshIds, { cancel: this.board.flag(this.slot), of: this.slot })(...asked);
       },
       bake: (input, context) => this.bake(input, context),
-      finishBake: (bands, options, bleed) => this.aside('finishBake', { bands, options, bleed }),
+      finishBake: (bands, options, bleed) => {
+        this.usesPool = true;
+        return this.pool.run('finishBake', { bands, options, bleed }, { cancel: this.board.flag(this.slot), of: this.slot, isOnce: true });
+      },
     },
   };
 
@@ -229,7 +232,8 @@ class Work {
   /** Every other band in each of two workers; a small picture in one. */
   private async bake(whole: BakeInput, context: Context): Promise<Band[]> {
     this.usesPool = true;
-    const input = (await import('@jig-peel/core/images/bakeBands')).ofWantedImages(whole);
+    const { ofWantedImages, sharedCanvas } = await import('@jig-peel/core/images/bakeBands');
+    const input = { ...ofWantedImages(whole), canvas: sharedCanvas(whole.options) };
     // for a small picture a second copy of the meshes costs more than it gains
     const { width, height, what } = whole.options;
     const traces = what === 'occlusion' || what === 'thickness';

@@ -11,7 +11,7 @@ import { TriangleTree } from '../mesh/triangleTree.ts';
 import { seededRandom } from '../numeric/random.ts';
 import { uvSetFrom, type UvSet } from '../uv/uvSet.ts';
 import type { BakeOptions } from './bakeKinds.ts';
-import { bakeBands, finishBake, type BakeInput } from './bakeBands.ts';
+import { bakeBands, finishBake, sharedCanvas, type BakeCanvas, type BakeInput } from './bakeBands.ts';
 import { bleedAll, bleedNearest } from './bleed.ts';
 import { shadingNormals } from './shadingNormals.ts';
 import { asItLies } from './placement.ts';
@@ -191,6 +191,30 @@ describe('baking', () => {
     expect(Buffer.compare(Buffer.from(finishBake(whole, input.options, 0).data), Buffer.from(finishBake(shares, input.options, 0).data))).toBe(0);
     const next = finishBake(await bakeBands({ ...input, options: { ...input.options, tile: [1, 0] } }), input.options, 0);
     expect(next.coverage).toBeCloseTo(0.5, 2);
+  });
+
+  it('in shares on one canvas is the same, too, and made there without a copy', async () => {
+    const form = plane(3, (x, y) => [x * 0.8 + 0.05, y * 0.8 + 0.05]);
+    for (const depth of [8, 16] as const) {
+      const own: BakeOptions = { ...options, width: 70, height: 80, depth };
+      const input: BakeInput = {
+        parts: [{ input: inputOf(form), set: form.set }],
+        around: [],
+        images: [{ id: 'p', name: 'p.png', bytes: smooth(64) }],
+        options: own,
+      };
+      const inShares = async (canvas: BakeCanvas | null) =>
+        (await Promise.all([0, 1].map((at) => bakeBands({ ...input, canvas, share: { of: 2, at } })))).flat();
+      const canvas = sharedCanvas(own)!;
+      const bands = await inShares(canvas);
+      expect(bands.every(({ data, covered }) => data.buffer === canvas.data.buffer && covered.buffer === canvas.data.buffer)).toBe(true);
+      const [there, apart] = [finishBake(bands, own, 'full'), finishBake(await inShares(null), own, 'full')];
+      expect(there.data.buffer).toBe(canvas.data.buffer);
+      expect(there.channels).toBe(3);
+      expect(there.data.length).toBe(70 * 80 * 3);
+      expect(Buffer.compare(encode({ ...there }), encode({ ...apart }))).toBe(0);
+      expect(there.coverage).toBe(apart.coverage);
+    }
   });
 
   it('cancel ends it', async () => {

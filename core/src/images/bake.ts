@@ -75,16 +75,17 @@ export function idColour(id: number, out: Float64Array): void {
   out[3] = 1;
 }
 
-interface BandTriangle {
+/** Triangles of a part that are on the tile, in their order, and the rows that each reaches over. */
+interface BandTriangles {
   part: number;
-  triangle: number;
-  low: number;
-  high: number;
+  triangles: Uint32Array;
+  low: Float32Array;
+  high: Float32Array;
 }
 
 /** Pictures of the UV sets of parts, band by band: made once, then asked for rows. Parts and faces go in their order: where islands overlap the first is seen. */
 export class Baker {
-  private readonly list: BandTriangle[] = [];
+  private readonly lists: BandTriangles[];
   private readonly box: [number, number, number, number, number, number];
   private readonly ids: Int32Array[];
   private readonly tangents: (Float64Array | null)[];
@@ -116,13 +117,17 @@ export class Baker {
       islands += count;
       return own;
     });
-    parts.forEach(({ mesh, set, hidden }, part) => {
+    this.lists = parts.map(({ mesh, set, hidden }, part) => {
       const b = bounds(mesh);
       for (let d = 0; d < 3; d++) {
         this.box[d] = Math.min(this.box[d]!, b[d]!);
         this.box[d + 3] = Math.max(this.box[d + 3]!, b[d + 3]!);
       }
       const { count, corners, face } = trianglesOf(mesh);
+      const triangles = new Uint32Array(count);
+      const lows = new Float32Array(count);
+      const highs = new Float32Array(count);
+      let kept = 0;
       for (let t = 0; t < count; t++) {
         if (set.unplaced[face[t]!] || hidden?.[face[t]!]) continue;
         let [low, high] = [Infinity, -Infinity];
@@ -132,8 +137,13 @@ export class Baker {
           high = Math.max(high, y);
         }
         // NaN and what is beyond the tile fall out here
-        if (high >= 0 && low <= height) this.list.push({ part, triangle: t, low, high });
+        if (!(high >= 0 && low <= height)) continue;
+        triangles[kept] = t;
+        // whole rows: as many bits as are kept hold them exactly
+        lows[kept] = Math.floor(low);
+        highs[kept++] = Math.ceil(high);
       }
+      return { part, triangles: triangles.subarray(0, kept), low: lows, high: highs };
     });
     // at least one for each sample of a px
     this.rays = hemisphere(Math.max(options.rays, options.samples));
@@ -151,29 +161,32 @@ export class Baker {
     const { width, height, samples, tile, depth } = this.options;
     kernel.beginBand(width, from, to, patterns[samples]!.flat());
     let seen = 0;
-    for (const { part: k, triangle, low, high } of this.list) {
-      if (high < from || low > to) continue;
-      if ((++seen & 255) === 0) throwIfCancelled();
+    for (const { part: k, triangles, low, high } of this.lists) {
       const part = this.parts[k]!;
       const { uv, cornerUv } = part.set;
       const { corners } = trianglesOf(part.mesh);
-      const a = cornerUv[corners[triangle * 3]!]! * 2;
-      const b = cornerUv[corners[triangle * 3 + 1]!]! * 2;
-      const c = cornerUv[corners[triangle * 3 + 2]!]! * 2;
-      const hasArea = functions.beginTriangle(
-        (uv[a]! - tile[0]) * width,
-        (1 - (uv[a + 1]! - tile[1])) * height,
-        (uv[b]! - tile[0]) * width,
-        (1 - (uv[b + 1]! - tile[1])) * height,
-        (uv[c]! - tile[0]) * width,
-        (1 - (uv[c + 1]! - tile[1])) * height,
-      );
-      if (hasArea === 0) continue;
       const fast = this.colours[k];
-      for (let count = functions.nextPlaces(); count > 0; count = functions.nextPlaces()) {
-        if (fast) fast.find(triangle, count);
-        else this.values(part, k, triangle, count);
-        functions.accumulate(count);
+      for (let at = 0; at < triangles.length; at++) {
+        if (high[at]! < from || low[at]! > to) continue;
+        if ((++seen & 255) === 0) throwIfCancelled();
+        const triangle = triangles[at]!;
+        const a = cornerUv[corners[triangle * 3]!]! * 2;
+        const b = cornerUv[corners[triangle * 3 + 1]!]! * 2;
+        const c = cornerUv[corners[triangle * 3 + 2]!]! * 2;
+        const hasArea = functions.beginTriangle(
+          (uv[a]! - tile[0]) * width,
+          (1 - (uv[a + 1]! - tile[1])) * height,
+          (uv[b]! - tile[0]) * width,
+          (1 - (uv[b + 1]! - tile[1])) * height,
+          (uv[c]! - tile[0]) * width,
+          (1 - (uv[c + 1]! - tile[1])) * height,
+        );
+        if (hasArea === 0) continue;
+        for (let count = functions.nextPlaces(); count > 0; count = functions.nextPlaces()) {
+          if (fast) fast.find(triangle, count);
+          else this.values(part, k, triangle, count);
+          functions.accumulate(count);
+        }
       }
     }
     const { data, covered } = kernel.finishBand((to - from) * width, depth);

@@ -32,6 +32,43 @@ export interface BakeInput {
   options: BakeOptions;
   /** Of threads that share the work, which this is, and how many there are: every so many bands are its own. */
   share?: { of: number; at: number };
+  /** Where its bands are written, shared by the threads (see `sharedCanvas`); left out: each has memory of its own. */
+  canvas?: BakeCanvas | null;
+  /** For a first look: images are read by the other decoder, which may make them smaller. */
+  isRough?: boolean;
+}
+
+/** The numbers of a whole picture, 4 a px, and which of its px are covered. */
+export interface BakeCanvas {
+  data: Uint8Array | Uint16Array;
+  covered: Uint8Array;
+}
+
+const canvasIn = (buffer: ArrayBufferLike, { width, height, depth }: BakeOptions): BakeCanvas => {
+  const px = width * height;
+  return {
+    data: depth === 16 ? new Uint16Array(buffer, 0, px * 4) : new Uint8Array(buffer, 0, px * 4),
+    covered: new Uint8Array(buffer, (px * 4 * depth) / 8, px),
+  };
+};
+const canvasBytes = ({ width, height, depth }: BakeOptions): number => width * height * (depth / 2 + 1);
+
+/** A canvas that several threads write on and that goes from one to the next without a copy; null where there is no such memory. */
+export function sharedCanvas(options: BakeOptions): BakeCanvas | null {
+  return typeof SharedArrayBuffer === 'undefined' ? null : canvasIn(new SharedArrayBuffer(canvasBytes(options)), options);
+}
+
+/** The canvas that all bands are on, where there is one; else they are put onto one. */
+function canvasOf(bands: readonly Band[], options: BakeOptions): BakeCanvas {
+  const { buffer } = bands[0]!.data;
+  if (buffer.byteLength === canvasBytes(options) && bands.every(({ data, covered }) => data.buffer === buffer && covered.buffer === buffer))
+    return canvasIn(buffer, options);
+  const canvas = canvasIn(new ArrayBuffer(canvasBytes(options)), options);
+  for (const { from, data, covered } of bands) {
+    canvas.data.set(data, from * options.width * 4);
+    canvas.covered.set(covered, from * options.width);
+  }
+  return canvas;
 }
 
 /** Images that layers ask for, decoded; one that cannot be read is left out and named. */
@@ -39,13 +76,14 @@ export async function decodedImages(
   images: BakeInput['images'],
   wanted: ReadonlySet<string>,
   other?: OtherDecoder,
+  always = false,
 ): Promise<{ pixels: Map<string, Pixels>; unread: string[] }> {
   const pixels = new Map<string, Pixels>();
   const unread: string[] = [];
   for (const { id, name, bytes } of images) {
     if (!wanted.has(id)) continue;
     try {
-      pixels.set(id, await decodeImage(bytes, name, other));
+      pixels.set(id, await decodeImage(bytes, name, other, always));
     } catch {
       unread.push(name);
     }
@@ -74,8 +112,9 @@ export function ofWantedImages(input: BakeInput): BakeInput {
 /** Bakes its share of the bands, the topmost first. O(px · samples · layers). */
 export async function bakeBands(input: BakeInput, context: Context = quietContext, other?: OtherDecoder): Promise<Band[]> {
   const { parts, options, around, share = { of: 1, at: 0 } } = input;
+  const canvas = input.canvas ?? (share.of === 1 ? canvasIn(new ArrayBuffer(canvasBytes(options)), options) : null);
   const needsSpace = options.what !== 'colour' && options.what !== 'mask' && options.what !== 'coverage';
-  const { pixels } = await decodedImages(input.images, wantedImages(parts, options.what), other);
+  const { pixels } = await decodedImages(input.images, wantedImages(parts, options.what), other, input.isRough);
   context.throwIfCancelled();
   const surfaceOf = (one: SurfaceInput, space: boolean) => new Surface(one.mesh, planSurface(one), (id) => pixels.get(id) ?? null, space);
   const traces = options.what === 'occlusion' || options.what === 'thickness';
@@ -102,10 +141,18 @@ export async function bakeBands(input: BakeInput, context: Context = quietContex
   const all = Math.ceil(options.height / bandRows);
   for (let k = share.at; k < all; k += share.of) {
     context.throwIfCancelled();
-    bands.push(baker.band(k * bandRows, Math.min(options.height, (k + 1) * bandRows), () => context.throwIfCancelled()));
+    const band = baker.band(k * bandRows, Math.min(options.height, (k + 1) * bandRows), () => context.throwIfCancelled());
+    bands.push(canvas ? onCanvas(band, canvas, options.width) : band);
     context.progress((k + 1) / all, 'Baking');
   }
   return bands;
+}
+
+function onCanvas(band: Band, { data, covered }: BakeCanvas, width: number): Band {
+  const [from, to] = [band.from * width, band.to * width];
+  data.set(band.data, from * 4);
+  covered.set(band.covered, from);
+  return { ...band, data: data.subarray(from * 4, to * 4), covered: covered.subarray(from, to) };
 }
 
 /** A finished picture: first row on top, straight alpha. */
@@ -122,16 +169,14 @@ export interface BakedPicture {
 }
 
 /**
- * Puts bands together and fills what is between the islands. @param bleed px, or `full` for all that is left
- * Without transparency three channels are enough. O(px).
+ * Puts bands together and fills what is between the islands. @param bands used up: where they are on one canvas the picture is made there @param bleed
+ * px, or `full` for all that is left. Without transparency three channels are enough. O(px).
  */
-export function finishBake(bands: readonly Band[], { width, height, depth, what }: BakeOptions, bleed: number | 'full'): BakedPicture {
-  const data = depth === 16 ? new Uint16Array(width * height * 4) : new Uint8Array(width * height * 4);
-  const covered = new Uint8Array(width * height);
+export function finishBake(bands: readonly Band[], options: BakeOptions, bleed: number | 'full'): BakedPicture {
+  const { width, height, depth, what } = options;
+  const { data, covered } = canvasOf(bands, options);
   let [contested, taken, count] = [0, 0, 0];
   for (const band of bands) {
-    data.set(band.data, band.from * width * 4);
-    covered.set(band.covered, band.from * width);
     contested += band.contested;
     taken += band.taken;
   }
@@ -145,13 +190,13 @@ export function finishBake(bands: readonly Band[], { width, height, depth, what 
   for (let k = 3; k < data.length && isOpaque; k += 4) isOpaque = data[k] === most;
   const result = { width, height, depth, coverage: count / (width * height), contested: taken > 0 ? contested / taken : 0 };
   if (!isOpaque) return { ...result, channels: 4, data };
-  const three = depth === 16 ? new Uint16Array(width * height * 3) : new Uint8Array(width * height * 3);
-  for (let from = 0, to = 0; to < three.length; from += 4, to += 3) {
-    three[to] = data[from]!;
-    three[to + 1] = data[from + 1]!;
-    three[to + 2] = data[from + 2]!;
+  const three = width * height * 3;
+  for (let from = 0, to = 0; to < three; from += 4, to += 3) {
+    data[to] = data[from]!;
+    data[to + 1] = data[from + 1]!;
+    data[to + 2] = data[from + 2]!;
   }
-  return { ...result, channels: 3, data: three };
+  return { ...result, channels: 3, data: data.subarray(0, three) };
 }
 
 /** A finished picture as a PNG file, and what is told of it. */

@@ -1,8 +1,10 @@
 import { encode } from 'fast-png';
 import { createHash } from 'node:crypto';
+import { deflateSync } from 'node:zlib';
 import { PNG } from 'pngjs';
 import { describe, expect, it } from 'vitest';
 import { contentHash } from './contentHash.ts';
+import { decodeImage } from './decode.ts';
 import { imageFacts } from './imageFacts.ts';
 import { gridKinds, testGrid, type GridKind } from './testGrid.ts';
 
@@ -129,5 +131,83 @@ describe('test grids', () => {
     // cell A2 (row 0, column 1): the mark is in the upper quarter, nothing below the letter
     expect(inkIn(80, 6, 112, 18)).toBeGreaterThan(5);
     expect(inkIn(72, 54, 120, 61)).toBe(0);
+  });
+});
+
+/** A PNG of rows without filters (ISO/IEC 15948). @param type 0 grey, 2 colour, 3 palette, 4 grey with alpha, 6 colour with alpha */
+function pngOf(type: number, depth: number, width: number, height: number, rows: Uint8Array, chunks: [string, number[]][] = []): Uint8Array {
+  const chunk = (name: string, data: Uint8Array) => {
+    const body = Buffer.concat([Buffer.from(name, 'latin1'), data]);
+    let crc = ~0;
+    for (const byte of body) {
+      crc ^= byte;
+      for (let k = 0; k < 8; k++) crc = crc & 1 ? (crc >>> 1) ^ 0xedb88320 : crc >>> 1;
+    }
+    const whole = Buffer.alloc(body.length + 8);
+    whole.writeUInt32BE(data.length);
+    body.copy(whole, 4);
+    whole.writeUInt32BE(~crc >>> 0, body.length + 4);
+    return whole;
+  };
+  const head = Buffer.alloc(13);
+  head.writeUInt32BE(width);
+  head.writeUInt32BE(height, 4);
+  head.set([depth, type, 0, 0, 0], 8);
+  const perRow = rows.length / height;
+  const lines = Buffer.concat(Array.from({ length: height }, (_, y) => Buffer.concat([Buffer.of(0), rows.subarray(y * perRow, (y + 1) * perRow)])));
+  return Buffer.concat([
+    Buffer.of(137, 80, 78, 71, 13, 10, 26, 10),
+    chunk('IHDR', head),
+    ...chunks.map(([name, data]) => chunk(name, Uint8Array.from(data))),
+    chunk('IDAT', deflateSync(lines)),
+    chunk('IEND', new Uint8Array(0)),
+  ]);
+}
+
+describe('a picture of any kind of PNG', () => {
+  // read by pngjs, too
+  const [width, height] = [11, 5];
+  const channelsOf: Record<number, number> = { 0: 1, 2: 3, 3: 1, 4: 2, 6: 4 };
+  const palette: [string, number[]][] = [
+    ['PLTE', Array.from({ length: 16 * 3 }, (_, k) => (k * 53) % 256)],
+    ['tRNS', [0, 128, 255, 40]],
+  ];
+  const rowsOf = (type: number, depth: number) =>
+    Uint8Array.from({ length: Math.ceil((width * channelsOf[type]! * depth) / 8) * height }, (_, k) => (k * 97 + (k >> 3)) % 256);
+  const sixteenth = (depth: number, value: number) => (depth === 16 ? [value >> 8, value & 255] : [0, value]);
+  const kinds: [string, number, number, [string, number[]][]][] = [
+    ...[1, 2, 4, 8, 16].map((depth) => [`grey of ${depth} bits`, 0, depth, []] as [string, number, number, []]),
+    ...[2, 4, 6].flatMap((type) => [8, 16].map((depth) => [`type ${type} of ${depth} bits`, type, depth, []] as [string, number, number, []])),
+    ...[1, 2, 4].map((depth) => [`palette of ${depth} bits, some of it seen through`, 3, depth, palette] as [string, number, number, [string, number[]][]]),
+  ];
+  it.each(kinds)('%s', async (_, type, depth, chunks) => {
+    const file = pngOf(type, depth, width, height, rowsOf(type, depth), chunks);
+    const { data } = await decodeImage(file, 'x.png');
+    const other = PNG.sync.read(Buffer.from(file)).data;
+    expect(data.length).toBe(width * height * 4);
+    for (let k = 0; k < data.length; k++) expect(Math.abs(data[k]! - other[k]!)).toBeLessThanOrEqual(depth === 16 ? 1 : 0);
+  });
+
+  it.each([
+    [0, 8],
+    [0, 16],
+    [0, 4],
+    [2, 8],
+    [2, 16],
+  ])('type %i of %i bits with one colour that is seen through', async (type, depth) => {
+    const rows = rowsOf(type, depth);
+    const bytes = Math.max(1, depth / 8) * channelsOf[type]!;
+    // that of the second px
+    const key =
+      depth < 8
+        ? [0, rows[0]! & 15]
+        : Array.from({ length: channelsOf[type]! }, (_, c) =>
+            sixteenth(depth, depth === 16 ? rows[bytes + c * 2]! * 256 + rows[bytes + c * 2 + 1]! : rows[bytes + c]!),
+          ).flat();
+    const file = pngOf(type, depth, width, height, rows, [['tRNS', key]]);
+    const { data } = await decodeImage(file, 'x.png');
+    const other = PNG.sync.read(Buffer.from(file)).data;
+    expect(data[7]).toBe(0);
+    for (let k = 3; k < data.length; k += 4) expect(data[k]).toBe(other[k]);
   });
 });

@@ -46,3 +46,26 @@ it('one that does not look is ended, and another takes its place', async () => {
   await expect(pool.run('solve', [])).resolves.toEqual([]);
   expect(made).toEqual([{ ended: true }, { ended: false }]);
 });
+
+it('what uses up what it is given is not done once more where its worker ends, but told', async () => {
+  let runs = 0;
+  const seat = (): Seat => {
+    let end: () => void = () => {};
+    const gone = new Promise<void>((resolve) => (end = resolve));
+    return {
+      run: () => {
+        runs++;
+        end();
+        return new Promise(() => {});
+      },
+      note: () => {},
+      end: () => {},
+      gone,
+    };
+  };
+  const pool = new WorkerPool(new Seats(seat, false), 1, new CancelBoard());
+  await expect(pool.run('solve', [], { isOnce: true })).rejects.toMatchObject({ code: 'ended' });
+  expect(runs).toBe(1);
+  await expect(pool.run('solve', [])).rejects.toMatchObject({ code: 'ended' });
+  expect(runs).toBe(3);
+});

@@ -84,6 +84,8 @@ export interface Asked {
   /** The piece of work that it belongs to: `cancel` can end that alone. */
   of?: number;
   progress?: Tools['progress'];
+  /** What it is given is used up by it: where its worker ends it is not done once more, but told. */
+  isOnce?: boolean;
 }
 
 /** A task that somebody waits for. */
@@ -141,7 +143,7 @@ export class WorkerPool implements SolverPool {
       for (let again = false; ; again = true) {
         const answer = await this.once({ name, input, mesh: null, cancel: flag }, asked, call);
         if (answer === 'gone') {
-          if (again) throw workerEnded();
+          if (again || asked.isOnce) throw workerEnded();
           continue;
         }
         if (answer.ok) return answer.output;
