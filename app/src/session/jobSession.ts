@@ -70,6 +70,7 @@ import { gripViews, notchMarks } from './partViews.ts';
 import type { CancelBoard } from './pool/cancelBoard.ts';
 import type { ReliefInput } from './pool/tasks.ts';
 import { WorkerPool, type Seats } from './pool/workerPool.ts';
+import { Newest } from './newest.ts';
 import { Previews } from './previews.ts';
 import { attempt, noJob, refused } from './refusal.ts';
 import type { SeamLook } from '@jig-peel/core/measure/seamLooks';
@@ -121,6 +122,8 @@ export class JobSession {
   private readonly measurePool: WorkerPool;
   private readonly advicePool: WorkerPool;
   private readonly formPool: WorkerPool;
+  private readonly remedies: Newest;
+  private readonly looks: Newest;
   private readonly works: Works;
   private readonly mirror: Mirror;
   private readonly held: HeldJob;
@@ -129,7 +132,6 @@ export class JobSession {
   private readonly previews: Previews;
   /** How it was before a newer mesh that is being looked at, and the job with it. */
   private newerTaken: { history: History; entries: readonly HistoryEntry[]; index: number; job: Job } | null = null;
-  private readonly board: CancelBoard;
   /** Loads under way. */
   private loads = 0;
   /** Steps that run. */
@@ -139,7 +141,6 @@ export class JobSession {
     { storage, seats, threads, board }: Surroundings,
     private readonly tell: (event: WorkerEvent) => void,
   ) {
-    this.board = board;
     this.pool = new WorkerPool(seats, threads, board);
     this.searchPool = new WorkerPool(seats, 2, board);
     this.livePool = new WorkerPool(seats, 1, board);
@@ -182,6 +183,8 @@ export class JobSession {
       getsReady: seats.keepsSpare,
     });
     this.previews = new Previews(this.mirror.meshIds);
+    this.remedies = new Newest(board, 'Another seam was asked about.');
+    this.looks = new Newest(board, 'The seams are looked at once more.');
   }
 
   /** Whether an operation, an opening or a delivery is under way. */
@@ -512,7 +515,8 @@ export class JobSession {
 
   /** Loaded when it is first asked for. */
   private async valuesOfSurface(): Promise<SurfaceValues> {
-    return (this.surfaceValues ??= new (await import('./surfaceValues.ts')).SurfaceValues());
+    const { SurfaceValues: Made } = await import('./surfaceValues.ts');
+    return (this.surfaceValues ??= new Made(this.formPool, this.mirror.meshIds));
   }
 
   /** What the active part shows at places: a triangle and the shares of its corners each. */
@@ -530,10 +534,16 @@ export class JobSession {
 
   /** How what is seen of the active part differs over its seams. */
   seamLooks(): Promise<Outcome<SeamLook[]>> {
-    return attempt(async () => {
-      const values = await this.valuesOfSurface();
-      return { ok: true, sentence: '', report: await values.seams(this.job, this.surfaces.planOf(this.job)) };
-    });
+    return attempt(async () => ({
+      ok: true,
+      sentence: '',
+      report: await this.looks.ask(async (cancel) => (await this.valuesOfSurface()).seams(this.job, this.surfaces.planOf(this.job), cancel)),
+    }));
+  }
+
+  /** Nobody waits for how the seams look any more. */
+  leaveSeamLooks(): void {
+    this.looks.leave();
   }
 
   /**
@@ -581,34 +591,22 @@ export class JobSession {
   }
 
   /** Slot of the newest question; 0 before any. */
-  private remediesAsked = 0;
-
   /** What each remedy for a jump of the picture at a seam of the part at work would bring; nothing is changed. */
   seamRemedies(jump: JumpAt): Promise<Outcome<SeamRemedies>> {
-    const slot = this.board.begin();
-    // a newer question ends an older one
-    this.board.cancel(this.remediesAsked);
-    this.remediesAsked = slot;
-    const throwIfCancelled = () => {
-      if (slot !== this.remediesAsked) throw new JigError('cancelled', 'Another seam was asked about.');
-    };
-    return attempt(async () => {
-      const [{ seamRemedies }, values] = await Promise.all([import('@jig-peel/core/ops/seamRemediesWork'), this.valuesOfSurface()]);
-      const between = () => new Promise<void>((next) => setTimeout(next, 0));
-      const looks = (job: Job) => values.seams(job, surfacePlanOf(job, partOf(job)));
-      const pool: SolverPool = {
-        solve: (tasks, context) => this.advicePool.solve(tasks, context, { cancel: this.board.flag(slot) }),
-        moveSeam: moveSeamIn(this.advicePool, this.mirror.meshIds, { cancel: this.board.flag(slot) }),
-      };
-      return {
-        ok: true,
-        sentence: '',
-        report: await seamRemedies(this.job, jump, looks, { ...quietContext, throwIfCancelled, pool }, between),
-      };
-    }).finally(() => {
-      // the slot goes to other work in time, which a later question must not end
-      if (this.remediesAsked === slot) this.remediesAsked = 0;
-    });
+    return attempt(async () => ({
+      ok: true,
+      sentence: '',
+      report: await this.remedies.ask(async (cancel, throwIfCancelled) => {
+        const [{ seamRemedies }, values] = await Promise.all([import('@jig-peel/core/ops/seamRemediesWork'), this.valuesOfSurface()]);
+        const between = () => new Promise<void>((next) => setTimeout(next, 0));
+        const looks = (job: Job) => values.seams(job, surfacePlanOf(job, partOf(job)), cancel);
+        const pool: SolverPool = {
+          solve: (tasks, context) => this.advicePool.solve(tasks, context, { cancel }),
+          moveSeam: moveSeamIn(this.advicePool, this.mirror.meshIds, { cancel }),
+        };
+        return seamRemedies(this.job, jump, looks, { ...quietContext, throwIfCancelled, pool }, between);
+      }),
+    }));
   }
 
   /** Whether the picture of the part at work is sharp enough; nothing is changed. */

@@ -1,6 +1,11 @@
-import { activeSet, layerSchema, partOf, planSurface, surfaceInputOf, type Job, type SelfJoin, type SurfacePlan } from '@jig-peel/core';
-import type { SeamLook } from '@jig-peel/core/measure/seamLooks';
+import { activeSet, layerSchema, partOf, planSurface, surfaceInputOf, type Job, type JobImage, type SelfJoin, type SurfacePlan } from '@jig-peel/core';
+import { imagesOfLayers } from '@jig-peel/core/images/surface/layer';
 import type { Surface } from '@jig-peel/core/images/surface/surface';
+import type { SeamLook } from '@jig-peel/core/measure/seamLooks';
+import { KeptImages } from './keptImages.ts';
+import type { MeshIds } from './meshIds.ts';
+import type { CancelFlag } from './pool/cancelBoard.ts';
+import type { WorkerPool } from './pool/workerPool.ts';
 
 /** What a surface shows at one place: all layers together, its relief, and each layer by itself. */
 export interface SurfaceValue {
@@ -18,9 +23,17 @@ function gridPlan(job: Job): SurfacePlan {
   return planSurface({ ...surfaceInputOf(job, part), layers: [{ layer, material: null }] });
 }
 
-/** Answers what is shown at places of the active part, by the definition that pictures are baked from. */
+/** Answers what is shown on the active part, by the definition that pictures are baked from. Images are read in the pool. */
 export class SurfaceValues {
   private last: { plan: SurfacePlan; surface: Promise<Surface> } | null = null;
+  private readonly images: KeptImages;
+
+  constructor(
+    private readonly pool: Pick<WorkerPool, 'run'>,
+    private readonly meshIds: MeshIds,
+  ) {
+    this.images = new KeptImages(({ name, bytes }) => pool.run('decode', { name, bytes }));
+  }
 
   private surfaceOf(job: Job, plan: SurfacePlan): Promise<Surface> {
     if (this.last?.plan !== plan) this.last = { plan, surface: this.make(job, plan) };
@@ -43,33 +56,27 @@ export class SurfaceValues {
     });
   }
 
-  /** How the surface differs over its seams, worst first. */
-  async seams(job: Job, plan: SurfacePlan): Promise<SeamLook[]> {
-    const { seamLooks } = await import('@jig-peel/core/measure/seamLooks');
+  /** How the surface differs over its seams, worst first. @throws JigError `cancelled` */
+  async seams(job: Job, plan: SurfacePlan, cancel: CancelFlag | null): Promise<SeamLook[]> {
     const part = partOf(job);
-    return seamLooks(part.mesh, activeSet(part), await (plan.layers.length > 0 ? this.surfaceOf(job, plan) : this.make(job, gridPlan(job))));
+    const { mesh } = part;
+    const asked = { set: activeSet(part), plan: plan.layers.length > 0 ? plan : gridPlan(job), images: imagesOf(job, plan) };
+    return this.pool.run('seamLooks', asked, { mesh: { id: this.meshIds.of(mesh), mesh }, cancel });
   }
 
-  async selfJoin(image: { id: string; name: string; bytes: Uint8Array }): Promise<SelfJoin | null> {
-    const [{ decodedImages }, { selfJoin }, { decodeByBrowser }] = await Promise.all([
-      import('@jig-peel/core/images/bakeBands'),
-      import('@jig-peel/core/images/joins'),
-      import('./pool/baking.ts'),
-    ]);
-    const { pixels } = await decodedImages([image], new Set([image.id]), decodeByBrowser);
-    const found = pixels.get(image.id);
+  async selfJoin({ name, bytes }: JobImage): Promise<SelfJoin | null> {
+    const [found, { selfJoin }] = await Promise.all([this.pool.run('decode', { name, bytes }), import('@jig-peel/core/images/joins')]);
     return found ? selfJoin(found) : null;
   }
 
   private async make(job: Job, plan: SurfacePlan): Promise<Surface> {
-    const [{ Surface: Made }, { decodedImages }, { decodeByBrowser }, { imagesOfLayers }] = await Promise.all([
-      import('@jig-peel/core/images/surface/surface'),
-      import('@jig-peel/core/images/bakeBands'),
-      import('./pool/baking.ts'),
-      import('@jig-peel/core/images/surface/layer'),
-    ]);
-    const wanted = new Set(imagesOfLayers(plan.layers.map(({ layer }) => layer)));
-    const { pixels } = await decodedImages(job.images, wanted, decodeByBrowser);
+    const [{ Surface: Made }, pixels] = await Promise.all([import('@jig-peel/core/images/surface/surface'), this.images.of(imagesOf(job, plan))]);
     return new Made(partOf(job).mesh, plan, (id) => pixels.get(id) ?? null);
   }
+}
+
+/** The images that layers ask for. */
+function imagesOf(job: Job, plan: SurfacePlan): JobImage[] {
+  const wanted = new Set(imagesOfLayers(plan.layers.map(({ layer }) => layer)));
+  return job.images.filter(({ id }) => wanted.has(id));
 }

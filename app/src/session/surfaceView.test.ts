@@ -92,5 +92,23 @@ describe('what the views are told of layers', () => {
     await done('addLayer', { layer: { name: 'plain', source: { kind: 'colour' } } as never });
     const plain = await one.session.seamLooks();
     expect(plain.ok && plain.report).toEqual([]);
+    // a newer question ends the one before, leaving ends the last
+    const [older, newer] = [one.session.seamLooks(), one.session.seamLooks()];
+    expect(await older).toMatchObject({ ok: false, code: 'cancelled' });
+    expect(await newer).toMatchObject({ ok: true, report: [] });
+    const left = one.session.seamLooks();
+    one.session.leaveSeamLooks();
+    expect(await left).toMatchObject({ ok: false, code: 'cancelled' });
+    // an image is read once for all questions, whatever else of the layers changes
+    await done('addLayer', { layer: { name: 'ramp', source: { kind: 'image', image: added.report.ids[0]! } } as never });
+    const read = () => one.seats.asked.filter((name) => name === 'decode').length;
+    const readBefore = read();
+    const place = [0, 0.3, 0.3, 0.4];
+    const first = await one.session.surfaceAt(place);
+    expect(read()).toBe(readBefore + 1);
+    await done('setLayer', { layer: { ...layersNow().find(({ name }) => name === 'ramp')!, opacity: 0.5 } });
+    const second = await one.session.surfaceAt(place);
+    expect(read()).toBe(readBefore + 1);
+    expect(second.ok && second.report[0]!.colour).not.toEqual(first.ok && first.report[0]!.colour);
   });
 });

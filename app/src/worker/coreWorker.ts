@@ -103,6 +103,7 @@ const api = {
   strokes: () => given(theSession().strokes()),
   continuity: () => theSession().continuity(),
   seamLooks: () => theSession().seamLooks(),
+  leaveSeamLooks: () => theSession().leaveSeamLooks(),
   seamRemedies: (...asked: Parameters<JobSession['seamRemedies']>) => theSession().seamRemedies(...asked),
   propose: (...asked: Parameters<JobSession['propose']>) => theSession().propose(...asked),
   pictureHeading: (...asked: Parameters<JobSession['pictureHeading']>) => theSession().pictureHeading(...asked),

@@ -50,8 +50,8 @@ export function seamLooks(mesh: Mesh, set: UvSet, surface: Surface, throwIfCance
     return surface.relief();
   };
   for (let e = 0; e < edgeCount; e++) {
-    if (islands.states[e] !== 1) continue;
     if ((e & 1023) === 0) throwIfCancelled();
+    if (islands.states[e] !== 1) continue;
     const sides = sidesOf(mesh, e);
     const [first, second] = sides ? [triangleAt(sides[0]), triangleAt(sides[1])] : [null, null];
     if (!sides || !first || !second) continue;

@@ -19,6 +19,7 @@ import type {
   Mesh,
   PackOptions,
   PackReport,
+  Pixels,
   PictureField,
   ProposeOptions,
   SeamMove,
@@ -30,6 +31,7 @@ import type {
   SurfacePlan,
   UvSet,
 } from '@jig-peel/core';
+import type { SeamLook } from '@jig-peel/core/measure/seamLooks';
 import type { DeliverPart, DeliverTask } from '../delivery.ts';
 import type { DeliveredFile, FormLook, FormView } from '../messages.ts';
 import { isFlagged, type CancelFlag } from './cancelBoard.ts';
@@ -80,6 +82,10 @@ export interface Tasks {
   moveSeam: { input: { set: UvSet; edges: readonly number[]; wishes: SeamWishes; seen: Float64Array | null }; output: SeamMove };
   /** The form of a part to look at in place of its cage. */
   form: { input: { set: UvSet; look: FormLook; meshId: number; relief: ReliefInput | null }; output: FormView };
+  /** An image in memory; null where it cannot be read. */
+  decode: { input: { name: string; bytes: Uint8Array }; output: Pixels | null };
+  /** How a surface differs over the seams of a layout, worst first. @param images those that its layers ask for */
+  seamLooks: { input: { set: UvSet; plan: SurfacePlan; images: readonly JobImage[] }; output: SeamLook[] };
   /** A spatial index over the triangles on the sheet. */
   index: { input: { set: UvSet }; output: ArrayBuffer };
   /** Projections ranked for the faces; null when it was left meanwhile. */
@@ -151,6 +157,8 @@ const handlers: { [N in TaskName]: () => Promise<Handler<N>> } = {
   moveSeam: async () => (await import('./movingSeams.ts')).moveSeam,
   form: async () => (await import('./forms.ts')).form,
   sight: async () => (await import('./checking.ts')).sight,
+  decode: async () => (await import('./looking.ts')).decode,
+  seamLooks: async () => (await import('./looking.ts')).seamLooks,
   index: async () => (await import('./indexing.ts')).index,
   advise: async () => (await import('./advising.ts')).advise,
   picture: async () => (await import('./advising.ts')).picture,
@@ -203,7 +211,7 @@ export async function runTask<N extends TaskName>(
 }
 
 /** Tasks whose answers hold nothing that anything else in the worker looks at afterwards. */
-const givenAway: readonly TaskName[] = ['form', 'index', 'open', 'deliver', 'zip', 'grid', 'gridPng'];
+const givenAway: readonly TaskName[] = ['form', 'decode', 'index', 'open', 'deliver', 'zip', 'grid', 'gridPng'];
 
 /** Arrays of an answer that are handed over instead of copied. */
 export function buffersOf(name: TaskName, answer: Answer<unknown>): ArrayBuffer[] {

@@ -102,6 +102,7 @@ export function ContinuityCard() {
       .catch(() => {});
     return () => {
       current = false;
+      if (by === 'look') void coreApi().leaveSeamLooks();
     };
     // what is seen changes with layers and pictures, too
   }, [asked, by, layout, part, unit, parts, materialLayers, images]);
