@@ -1,6 +1,7 @@
 import { encode } from 'fast-png';
 import { quietContext, type Context } from '../context.ts';
 import type { Mesh } from '../mesh/mesh.ts';
+import { trianglesOf } from '../mesh/triangles.ts';
 import { TriangleTree } from '../mesh/triangleTree.ts';
 import type { UvSet } from '../uv/uvSet.ts';
 import { Baker, bandRows, type Band, type BakePart } from './bake.ts';
@@ -114,7 +115,10 @@ export async function bakeBands(input: BakeInput, context: Context = quietContex
   const { parts, options, around, share = { of: 1, at: 0 } } = input;
   const canvas = input.canvas ?? (share.of === 1 ? canvasIn(new ArrayBuffer(canvasBytes(options)), options) : null);
   const needsSpace = options.what !== 'colour' && options.what !== 'mask' && options.what !== 'coverage';
-  const { pixels } = await decodedImages(input.images, wantedImages(parts, options.what), other, input.isRough);
+  const reading = decodedImages(input.images, wantedImages(parts, options.what), other, input.isRough);
+  // beside images that the browser reads in a thread of its own
+  for (const { input: own } of parts) trianglesOf(own.mesh);
+  const { pixels } = await reading;
   context.throwIfCancelled();
   const surfaceOf = (one: SurfaceInput, space: boolean) => new Surface(one.mesh, planSurface(one), (id) => pixels.get(id) ?? null, space);
   const traces = options.what === 'occlusion' || options.what === 'thickness';
