@@ -538,6 +538,26 @@ describe('a look at what a step would do', () => {
   });
 });
 
+describe('a layout that is shown in place of the present one', () => {
+  it('says which faces hang together in it, and how they are stretched', async () => {
+    const one = await bench();
+    await done(one, 'firstLayout', {});
+    const { layout } = one.last('layout')!;
+    const mesh = partOf(present(one)).mesh;
+    const kinds = (of: ArrayLike<number>) => new Set(Array.from(of)).size;
+    const same = one.session.previewUv(layout.cornerUv.slice())!.faces!;
+    const pairs = new Set(Array.from(same.faceIsland, (i, f) => `${i} ${layout.faceIsland[f]}`));
+    expect([kinds(same.faceIsland), pairs.size]).toEqual([kinds(layout.faceIsland), kinds(layout.faceIsland)]);
+    for (const name of ['faceSize', 'faceShape'] as const) same[name].forEach((x, f) => expect(x).toBeCloseTo(layout[name][f]!, 3));
+    // a face taken away from its island, twice as wide as it was
+    const moved = layout.cornerUv.slice();
+    for (let c = mesh.faceStart[0]!; c < mesh.faceStart[1]!; c++) moved[c * 2] = moved[c * 2]! * 2 + 3;
+    const other = one.session.previewUv(moved)!.faces!;
+    expect(kinds(other.faceIsland)).toBe(kinds(layout.faceIsland) + 1);
+    expect(other.faceShape[0]).toBeGreaterThan(layout.faceShape[0]! + 0.5);
+  });
+});
+
 describe('changes of the view', () => {
   it('undo like any other, are not among the steps that are kept, and do not push those out', async () => {
     const one = await bench();

@@ -290,6 +290,8 @@ export interface UvPreview {
   unplaced: Uint8Array;
   /** Other parts on the sheet that would have other UVs: 2 numbers a corner of their meshes. */
   beside?: { part: string; places: Float32Array }[];
+  /** Of each face its island and stretch, where a layout is shown that has others than the present one. */
+  faces?: Pick<LayoutView, 'faceIsland' | 'faceSize' | 'faceShape'>;
 }
 
 /** How the form of the part at work is looked at; what is worked on and delivered stays the cage. */

@@ -1,5 +1,6 @@
 import {
   activeSet,
+  faceMaps,
   facesBy,
   islandsOf,
   islandsOfPoints,
@@ -14,9 +15,11 @@ import {
   scaleU,
   separateFans,
   trianglesOf,
+  uvSetFrom,
   withMirroredMoves,
   type Jig,
   sheetAspect,
+  sheetFor,
   type Job,
   type Mesh,
   type Part,
@@ -111,7 +114,7 @@ export class Previews {
       return then ? activeSet(then) : null;
     };
     const set = after(part) ?? activeSet(part);
-    return { ...this.previewOf(part.mesh, this.cornerPlaces(part.mesh, set).slice(), set.unplaced.slice()), ...this.beside(present, after) };
+    return { ...this.layoutOf(present, part, set), ...this.beside(present, after) };
   }
 
   /** Other parts on the sheet as they would be. @param setOf what their layout would be; null: none that fits */
@@ -126,15 +129,15 @@ export class Previews {
 
   /** Given UVs of the active part, 2 numbers a corner; null where they are not of its mesh. */
   given(job: Job, corner: Float32Array): UvPreview | null {
-    const { mesh } = partOf(job);
-    return corner.length === mesh.corners.length * 2 ? this.previewOf(mesh, corner, new Uint8Array(mesh.faceStart.length - 1)) : null;
+    const part = partOf(job);
+    return corner.length === part.mesh.corners.length * 2 ? this.layoutOf(job, part, setOfPlaces(part.mesh, corner)) : null;
   }
 
   /** The active part with another of its UV sets. */
   set(job: Job, index: number): UvPreview | null {
     const part = partOf(job);
     const set = part.uvSets[index];
-    return set ? this.previewOf(part.mesh, this.cornerPlaces(part.mesh, set).slice(), set.unplaced.slice()) : null;
+    return set ? this.layoutOf(job, part, set) : null;
   }
 
   /** UVs of the active part as a version has them; null where it has none that fit. */
@@ -147,7 +150,7 @@ export class Previews {
     const part = partOf(job);
     const set = setOf(part);
     if (!set) return null;
-    return { ...this.previewOf(part.mesh, this.cornerPlaces(part.mesh, set).slice(), set.unplaced.slice()), ...this.beside(job, setOf) };
+    return { ...this.layoutOf(job, part, set), ...this.beside(job, setOf) };
   }
 
   private pinDragOn(part: Part, points: readonly number[], aspect: number): PinDrag | null {
@@ -165,6 +168,16 @@ export class Previews {
     const solver = new RigidSolver(prepare(piece.positions, piece.triangles), held);
     this.pins = { set, separate, points: key, piece, solver, uv: start, scale, mirror, aspect };
     return this.pins;
+  }
+
+  /** A whole layout of a part, with what its faces are coloured by. O(corners) */
+  private layoutOf(job: Job, { id, mesh }: Part, set: UvSet): UvPreview {
+    const { width, height } = sheetFor(job, id);
+    const { size, shape } = faceMaps(mesh, set, width, height);
+    return {
+      ...this.previewOf(mesh, this.cornerPlaces(mesh, set).slice(), set.unplaced.slice()),
+      faces: { faceIsland: islandsOf(mesh, set).ofFace.slice(), faceSize: size.slice(), faceShape: shape.slice() },
+    };
   }
 
   /** UVs corner by corner, kept while the set lives. */
@@ -198,4 +211,24 @@ export class Previews {
     }
     return { meshId: this.meshIds.of(mesh), uvAt, flat, unplaced };
   }
+}
+
+/** A set of corners' places, 2 numbers each: corners of a point at the same place share it, so that faces side by side hang together. O(corners) */
+function setOfPlaces(mesh: Mesh, places: Float32Array): UvSet {
+  const { corners } = mesh;
+  const first = new Int32Array(mesh.points.length / 3).fill(-1);
+  const next = new Int32Array(corners.length).fill(-1);
+  const cornerUv = new Uint32Array(corners.length);
+  const uv: number[] = [];
+  for (let c = 0; c < corners.length; c++) {
+    const p = corners[c]!;
+    const [u, v] = [places[c * 2]!, places[c * 2 + 1]!];
+    let same = first[p]!;
+    while (same >= 0 && (places[same * 2] !== u || places[same * 2 + 1] !== v)) same = next[same]!;
+    cornerUv[c] = same >= 0 ? cornerUv[same]! : uv.push(u, v) / 2 - 1;
+    if (same >= 0) continue;
+    next[c] = first[p]!;
+    first[p] = c;
+  }
+  return uvSetFrom(mesh, 'shown', cornerUv, Float64Array.from(uv));
 }

@@ -112,6 +112,15 @@ describe('the stage', () => {
     expect(new Set(stage.shownUvs())).toEqual(new Set([0.25]));
     stage.endPreview();
     expect(stage.shownUvs()).toEqual(before);
+    // one of a whole layout has colours of its own
+    const colours = () =>
+      Array.from((stage as unknown as { part: { faceTexture: { texture: { image: { data: Uint8Array } } } } }).part.faceTexture.texture.image.data);
+    stage.paint(stateWith({ overlay: 'islands', layout }));
+    const own = colours();
+    stage.showPreview({ ...preview, faces: { ...layout, faceIsland: layout.faceIsland.map((i) => i + 1) } } as never);
+    expect(colours()).not.toEqual(own);
+    stage.endPreview();
+    expect(colours()).toEqual(own);
   });
 
   it('asks to be drawn for what is seen alone: not for a picture that nothing shows', async () => {

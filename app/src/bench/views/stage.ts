@@ -99,7 +99,8 @@ export class Stage {
   private border: ArrayLike<number> = [];
   private selectedCorners: ArrayLike<number> = [];
   private selectedPoints: { points: ArrayLike<number>; corners: ArrayLike<number> | null } = { points: [], corners: null };
-  private marksBad = false;
+  /** Faces are coloured and marked by what a preview says. */
+  private fillsPreview = false;
   /** What `setLook` has shown last. */
   private seen: unknown[] = [];
   private partner: Float32Array = none;
@@ -249,8 +250,10 @@ export class Stage {
     this.marks.lines.modelSeam.fade(0.35);
     this.marks.lines.sheetBorder.set(none);
     this.marks.lines.sheetSelected.set(none);
-    if (badly || this.marksBad || (!this.previewing && layout.anyUnplaced)) this.fillFaces({ ...layout, unplaced: preview.unplaced }, badly);
-    this.marksBad = badly !== null;
+    const { faces } = preview;
+    if (badly || faces || this.fillsPreview || (!this.previewing && layout.anyUnplaced))
+      this.fillFaces({ ...layout, ...faces, unplaced: preview.unplaced }, badly);
+    this.fillsPreview = badly !== null || faces !== undefined;
     this.previewing = true;
     this.invalidate();
   }
@@ -265,7 +268,7 @@ export class Stage {
     this.neighbours.endMove();
     if (!this.previewing) return;
     this.marks.lines.modelSeam.fade(1);
-    this.marksBad = false;
+    this.fillsPreview = false;
     if (this.layout) {
       this.setLayout(this.layout);
       if (this.part) this.marks.lines.sheetSelected.set(this.part.topology.cornerSegments(this.selectedCorners, this.layout));
