@@ -276,7 +276,7 @@ async function perform(
     const context: Context = { progress: (share, text) => bar?.update(Math.round(share * 100), { text }), throwIfCancelled: () => {}, pool: threads };
     const ran = await timed(name, () =>
       operation === ''
-        ? Promise.resolve({ job, report: {}, sentence: 'Converted', params: {}, released: [] })
+        ? Promise.resolve({ job, report: {}, sentence: 'Converted', params: {}, warns: false, released: [] })
         : source
           ? runFrom(source, job, operation, given, context)
           : runOperation(job, operation, given, context),

@@ -183,7 +183,7 @@ async function showNotice({ text, severity, action, takesBack }: Notice): Promis
   if (takesBack && lastStep !== null) closeSnackbar(lastStep);
   const key = enqueueSnackbar(text, {
     variant: severity === 'info' ? 'default' : severity,
-    autoHideDuration: action ? 20_000 : severity === 'error' ? 9000 : 3500,
+    autoHideDuration: action ? 20_000 : severity === 'error' || severity === 'warning' ? 9000 : 3500,
     action: own
       ? (key) => (
           <Button

@@ -538,6 +538,23 @@ describe('a look at what a step would do', () => {
   });
 });
 
+describe('a step that was done', () => {
+  it('warns where islands found no room, and not where all did', async () => {
+    const one = await bench();
+    await done(one, 'firstLayout', {});
+    const pack = (params: ParamsOf<'pack'>) => one.session.run('pack', { parts: 'active', ...params });
+    const fits = await pack({});
+    expect(fits).toMatchObject({ ok: true });
+    expect(fits).not.toHaveProperty('warns');
+    // what covers most of the sheet has no room in a corner of it
+    expect(await pack({ keepScale: true, area: [0, 0, 0.1, 0.1] })).toMatchObject({
+      ok: true,
+      warns: true,
+      sentence: expect.stringContaining('in the tray') as string,
+    });
+  });
+});
+
 describe('a layout that is shown in place of the present one', () => {
   it('says which faces hang together in it, and how they are stretched', async () => {
     const one = await bench();

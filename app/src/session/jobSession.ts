@@ -429,7 +429,7 @@ export class JobSession {
     const before = h.present;
     const start = performance.now();
     const ran = await runOperation(before, name, params as Record<string, unknown>, context);
-    const { job, sentence, released } = ran;
+    const { job, sentence, released, warns } = ran;
     const ended = performance.now();
     if (h !== this.history || h.present !== before) throw new JigError('cancelled', 'The job changed meanwhile; nothing was done.');
     const report = sent(ran.report as ReportOf<N>);
@@ -452,7 +452,7 @@ export class JobSession {
     const timings = { run: ended - start, show: performance.now() - ended };
     this.held.save();
     if (laysFlat) void this.follower.follow(first.changes, before);
-    return { ok: true, sentence, report, timings, takesBack: 'undo' };
+    return { ok: true, sentence, report, timings, takesBack: 'undo', ...(warns ? { warns } : {}) };
   }
 
   private move(to: (h: History) => Job): Promise<Outcome> {

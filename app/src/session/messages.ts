@@ -423,6 +423,8 @@ export interface Done<R> {
   report: R;
   /** What would take back what was done; absent where the history got no step. */
   takesBack?: 'undo' | 'redo';
+  /** The sentence is a warning: done, but something came of it that wants a look. */
+  warns?: boolean;
   /** Milliseconds in the session: the operation itself, and getting it ready to draw. */
   timings?: { run: number; show: number };
 }

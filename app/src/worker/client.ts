@@ -173,7 +173,7 @@ export const codeOf = (outcome: Outcome): RefusalCode | undefined => (outcome.ok
 export function notify(outcome: Outcome, say: boolean) {
   const { notice } = useBench.getState();
   if (outcome.ok) {
-    if (say && outcome.sentence) notice(outcome.sentence, 'success', undefined, outcome.takesBack);
+    if (say && outcome.sentence) notice(outcome.sentence, outcome.warns ? 'warning' : 'success', undefined, outcome.takesBack);
   } else if (outcome.code === 'looks-on') notice(outcome.sentence, 'warning', { label: 'Take over', act: takeOver });
   // said once, when the worker ended
   else if (outcome.code !== 'ended') notice(outcome.sentence, outcome.code === 'cancelled' || outcome.code === 'nothing-to-do' ? 'info' : 'error');

@@ -8,7 +8,7 @@ import type { MeshMatch } from '../shape/matchMeshes.ts';
 import { islandFacts, islandsOf } from '../uv/islands.ts';
 import { scaleU } from '../uv/scaleU.ts';
 import { unplacedCount, type UvSet } from '../uv/uvSet.ts';
-import { defineOperation, partSchema, plural } from './operation.ts';
+import { defineOperation, isUnsettled, partSchema, plural } from './operation.ts';
 import { placeApart } from './placeFresh.ts';
 import { freshStack, islandsOfPart } from './stack.ts';
 
@@ -63,6 +63,7 @@ export const copyLayout = defineOperation({
     };
     return { job: placed.job, report };
   },
+  warns: isUnsettled,
   sentence: ({ how }, { parts, left, ways }) =>
     `Copied the layout to ${plural(parts, 'part')}, ${how === 'stack' ? 'on one another' : 'side by side'}${
       ways > 1 ? `; ${ways} ways fitted, the one most like in shape was taken` : ''

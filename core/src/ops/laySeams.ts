@@ -15,7 +15,7 @@ import { islandsOf } from '../uv/islands.ts';
 import { passRanks } from '../uv/ranks.ts';
 import { scaleU } from '../uv/scaleU.ts';
 import { unplacedCount, type UvSet } from '../uv/uvSet.ts';
-import { defineOperation, partSchema, plural } from './operation.ts';
+import { defineOperation, isUnsettled, partSchema, plural } from './operation.ts';
 import { placeFresh } from './placeFresh.ts';
 import { proposalFor, wayParams, withoutSeams } from './seams.ts';
 import { touchedFaces } from './touched.ts';
@@ -68,6 +68,7 @@ export const laySeams = defineOperation({
       report: { edges: seamed.changed.length, islands: count, energy: laid.energy, flips: laid.flips, packed: laid.packed, waiting: laid.waiting },
     };
   },
+  warns: isUnsettled,
   sentence: ({ method }, { edges, islands, flips, packed, waiting }) =>
     `Cut ${plural(edges, 'edge')} and laid ${plural(islands, 'piece')} flat${packed ? ', packed' : ''}${flips > 0 ? `; ${turnedOver(method, flips)}` : ''}${
       waiting > 0 ? `; ${waiting} found no free room` : ''

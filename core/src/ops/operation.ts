@@ -44,12 +44,17 @@ export interface Operation<N extends string = string, S extends z.ZodObject = z.
   fromSettings?: readonly SettingParameter[];
   /** What was done, for the history. */
   sentence(params: z.infer<S>, report: R): string;
+  /** Whether something came of it that its sentence warns of, though it was done. */
+  warns?(report: NoInfer<R>): boolean;
   run(job: Job, params: z.infer<S>, context: Context): Promise<{ job: Job; report: R }> | { job: Job; report: R };
 }
 
 export function defineOperation<const N extends string, S extends z.ZodObject, R>(operation: Operation<N, S, R>): Operation<N, S, R> {
   return operation;
 }
+
+/** `warns` of what lays islands: triangles are turned over, or islands found no room. */
+export const isUnsettled = ({ flips = 0, waiting = 0 }: { flips?: number; waiting?: number }): boolean => flips > 0 || waiting > 0;
 
 /** A sheet size in px: one number, or width x height. */
 export const sizeSchema = z

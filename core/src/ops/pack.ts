@@ -22,7 +22,7 @@ import { headedIslands, lockedIslands } from '../uv/locked.ts';
 import { onceEach, stacksOf } from '../uv/stacks.ts';
 import { packBlocks, packTiles, without, type Group } from './packing.ts';
 import { intoTray } from './placeFresh.ts';
-import { defineOperation, parseSize, partSchema, plural, sizeSchema } from './operation.ts';
+import { defineOperation, isUnsettled, parseSize, partSchema, plural, sizeSchema } from './operation.ts';
 
 const partsSchema = z
   .enum(['active', 'sheet', 'all'])
@@ -284,6 +284,7 @@ export const pack = defineOperation({
     };
     return { job: { ...next, settings }, report: told };
   },
+  warns: isUnsettled,
   sentence: (params, report: Packed) =>
     `Packed ${plural(report.packed, 'island')} ${params.polygon ? 'into a polygon of' : params.area ? 'into a rectangle of' : 'on'} ${params.size.replace('x', ' × ')} px, ${Math.round(report.coverage * 100)} % ${params.area || params.polygon ? 'of it ' : ''}covered${report.mirrored ? `, ${report.mirrored} mirrored` : ''}${report.waiting > 0 ? `; ${report.waiting} found no room and wait${report.waiting === 1 ? 's' : ''} in the tray` : ''}`,
 });

@@ -206,6 +206,8 @@ export interface Ran {
   /** The parameters with all defaults filled in. */
   params: Record<string, unknown>;
   sentence: string;
+  /** The sentence is a warning. */
+  warns: boolean;
   /** Live jigs whose faces this edited by hand: they count as written from now on. */
   released: JobJig[];
 }
@@ -230,7 +232,7 @@ export async function runOperation(job: Job, name: string, given: Record<string,
   const followed = fadesFollow(job, next);
   const covers = followed.jigs === job.jigs ? [] : coversToFind(job, followed);
   const whole = covers.length > 0 ? (await import('./coverSmearsWork.ts')).foundAgain(followed, covers) : followed;
-  return { job: whole, report, params: parsed.data, sentence: operation.sentence(parsed.data, report), released };
+  return { job: whole, report, params: parsed.data, sentence: operation.sentence(parsed.data, report), warns: operation.warns?.(report) ?? false, released };
 }
 
 function wordsOf(error: z.ZodError): string {

@@ -11,7 +11,7 @@ import { islandFacts, islandLetter, islandsOf } from '../uv/islands.ts';
 import { passRanks } from '../uv/ranks.ts';
 import { trayIslands } from '../uv/tray.ts';
 import type { UvSet } from '../uv/uvSet.ts';
-import { defineOperation, plural } from './operation.ts';
+import { defineOperation, isUnsettled, plural } from './operation.ts';
 import { placeApart } from './placeFresh.ts';
 
 const which = z
@@ -131,6 +131,7 @@ export const unstack = defineOperation({
     const { job: placed, waiting } = await placeApart(next, now, leave, context);
     return { job: placed, report: { stacks, islands: leave.length, waiting } };
   },
+  warns: isUnsettled,
   sentence: (_params, { stacks, islands, waiting }) =>
     `Took ${plural(stacks, 'stack')} apart: ${plural(islands, 'island')} laid aside${waiting > 0 ? `, ${waiting} in the tray for want of room` : ''}`,
 });

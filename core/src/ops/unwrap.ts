@@ -17,7 +17,7 @@ import type { UvSet } from '../uv/uvSet.ts';
 import { passRanks } from '../uv/ranks.ts';
 import { unwrapMethods, type UnwrapMethod } from '../unwrap/solveIsland.ts';
 import { unwrapIslands, type UnwrapReport } from '../unwrap/unwrapIslands.ts';
-import { defineOperation, partSchema, plural } from './operation.ts';
+import { defineOperation, isUnsettled, partSchema, plural } from './operation.ts';
 import { proposalFor, wayParams } from './seams.ts';
 
 export const methodSchema = z
@@ -103,6 +103,7 @@ export const unwrap = defineOperation({
     }
     return done;
   },
+  warns: isUnsettled,
   sentence: ({ method }, report: UnwrapOutcome) =>
     `Unwrapped ${plural(report.islands, 'island')}${report.cuts > 0 ? `, ${plural(report.cuts, 'edge')} cut for it` : ''}${besides(method, report)}`,
 });
@@ -155,6 +156,7 @@ export const firstLayout = defineOperation({
     const opened = openIslands(part.mesh, cut(part.mesh, given, cuts).set);
     return finish(job, part, opened.set, 'all', params.method, cuts.length + opened.cuts.length, context, params.apart);
   },
+  warns: isUnsettled,
   sentence: ({ method }, report: UnwrapOutcome) =>
     `Made a first layout: ${plural(report.islands, 'island')}, ${plural(report.cuts, 'edge')} cut${besides(method, report)}`,
 });
