@@ -19,7 +19,7 @@ import { defineOperation, isUnsettled, partSchema, plural } from './operation.ts
 import { placeFresh } from './placeFresh.ts';
 import { proposalFor, wayParams, withoutSeams } from './seams.ts';
 import { touchedFaces } from './touched.ts';
-import { apartSchema, methodSchema, turnedOver } from './unwrap.ts';
+import { apartSchema, methodSchema, hardlySeen, isShrunk, turnedOver } from './unwrap.ts';
 
 /** Was anything of a layout set by hand: headings, pins, locks, stacks, faces marked as done? */
 export function isArranged(part: Part): boolean {
@@ -65,14 +65,22 @@ export const laySeams = defineOperation({
     const reset = selection.kind === 'islands' && selection.part === part.id && before !== count;
     return {
       job: reset ? { ...next, selection: { ...selection, ids: new Uint32Array(0) } } : next,
-      report: { edges: seamed.changed.length, islands: count, energy: laid.energy, flips: laid.flips, packed: laid.packed, waiting: laid.waiting },
+      report: {
+        edges: seamed.changed.length,
+        islands: count,
+        energy: laid.energy,
+        flips: laid.flips,
+        packed: laid.packed,
+        waiting: laid.waiting,
+        shrunk: laid.shrunk,
+      },
     };
   },
-  warns: isUnsettled,
-  sentence: ({ method }, { edges, islands, flips, packed, waiting }) =>
+  warns: (report) => isUnsettled(report) || isShrunk(report.shrunk),
+  sentence: ({ method }, { edges, islands, flips, packed, waiting, shrunk }) =>
     `Cut ${plural(edges, 'edge')} and laid ${plural(islands, 'piece')} flat${packed ? ', packed' : ''}${flips > 0 ? `; ${turnedOver(method, flips)}` : ''}${
       waiting > 0 ? `; ${waiting} found no free room` : ''
-    }`,
+    }${isShrunk(shrunk) ? `; ${hardlySeen(shrunk)}` : ''}`,
 });
 
 async function layOut(
@@ -87,7 +95,7 @@ async function layOut(
     keepSeams,
   }: { symmetry: 'none' | 'x' | 'y' | 'z'; keepSeams: boolean; method: z.infer<typeof methodSchema>; apart: boolean },
   context: Context,
-): Promise<{ set: UvSet; energy: number; flips: number; packed: boolean; waiting: number }> {
+): Promise<{ set: UvSet; energy: number; flips: number; packed: boolean; waiting: number; shrunk: number }> {
   const aspect = sheetAspect(job, part.id);
   const isFree = !keepSeams || !isArranged(part);
   const square = scaleU(passRanks(activeSet(part), seamed), aspect);
@@ -98,22 +106,22 @@ async function layOut(
     seamed.unplaced.forEach((isUnplaced, f) => isUnplaced && touched.add(ofFace[f]!));
     const { set, report } = await unwrapIslands(part.mesh, square, [...touched], method, context, { apart, ...grainWish(job, part) });
     const placed = await placeFresh(job, part, scaleU(set, 1 / aspect), report.fresh, context);
-    return { set: placed.set, energy: report.energy, flips: report.flips, packed: false, waiting: placed.waiting };
+    return { set: placed.set, energy: report.energy, flips: report.flips, packed: false, waiting: placed.waiting, shrunk: report.shrunk };
   }
   const bare = { ...square, unplaced: new Uint8Array(square.unplaced.length).fill(1) };
   const { set, report } = await unwrapIslands(part.mesh, bare, 'all', method, context, { apart, ...grainWish(job, part) });
-  const { energy, flips } = report;
+  const { energy, flips, shrunk } = report;
   const alone = partsOnSheet(job, part.id).every((one) => one.id === part.id || unplacedCount(activeSet(one)) === activeSet(one).unplaced.length);
   if (alone && (sheetOfPart(job, part)?.density ?? null) === null) {
     const sheet = sheetFor(job, part.id);
     const { width, height, margin: gap } = sheet;
     const { firstPacking } = await import('../propose/layProposal.ts');
     const { set: packed } = await firstPacking(part.mesh, set, symmetry, { width, height, gap, borderGap: borderGapOf(sheet) }, context);
-    return { set: packed, energy, flips, packed: true, waiting: 0 };
+    return { set: packed, energy, flips, packed: true, waiting: 0, shrunk };
   }
   // between the islands of the other parts
   const mirrored = symmetry ? symmetricLayout(part.mesh, set, symmetry).set : set;
   const all = Array.from({ length: islandsOf(part.mesh, mirrored).count }, (_, i) => i);
   const placed = await placeFresh(job, part, scaleU(mirrored, 1 / aspect), all, context);
-  return { set: placed.set, energy, flips, packed: true, waiting: placed.waiting };
+  return { set: placed.set, energy, flips, packed: true, waiting: placed.waiting, shrunk };
 }

@@ -17,6 +17,7 @@ import type { UvSet } from '../uv/uvSet.ts';
 import { passRanks } from '../uv/ranks.ts';
 import { unwrapMethods, type UnwrapMethod } from '../unwrap/solveIsland.ts';
 import { unwrapIslands, type UnwrapReport } from '../unwrap/unwrapIslands.ts';
+import { shrunkFrom } from '../uv/shrunkShare.ts';
 import { defineOperation, isUnsettled, partSchema, plural } from './operation.ts';
 import { proposalFor, wayParams } from './seams.ts';
 
@@ -39,6 +40,8 @@ interface UnwrapOutcome {
   cuts: number;
   /** New islands that found no room and wait beside the sheet. */
   waiting: number;
+  /** Share of the surface laid by angles that hardly has a px left (see `shrunkShare`). */
+  shrunk: number;
   left: UnwrapReport['left'];
 }
 
@@ -103,21 +106,29 @@ export const unwrap = defineOperation({
     }
     return done;
   },
-  warns: isUnsettled,
+  warns: (report) => isUnsettled(report) || isShrunk(report.shrunk),
   sentence: ({ method }, report: UnwrapOutcome) =>
     `Unwrapped ${plural(report.islands, 'island')}${report.cuts > 0 ? `, ${plural(report.cuts, 'edge')} cut for it` : ''}${besides(method, report)}`,
 });
 
 /** What came of laying flat otherwise than asked for. */
-function besides(method: UnwrapMethod, { islands, putRight, heldApart, flips, waiting }: UnwrapOutcome): string {
+function besides(method: UnwrapMethod, { islands, putRight, heldApart, flips, waiting, shrunk }: UnwrapOutcome): string {
   const words: string[] = [];
   const of = (count: number) => (islands === 1 ? '' : `${count} of them `);
   if (putRight > 0) words.push(`${of(putRight)}by least stretch, or ${putRight === 1 ? 'it' : 'they'} would overlap or turn over`);
   if (heldApart > 0) words.push(`${of(heldApart)}held apart, where angles give way`);
   if (flips > 0) words.push(turnedOver(method, flips));
   if (waiting > 0) words.push(`${waiting} found no free room and ${waiting === 1 ? 'waits' : 'wait'} in the tray`);
+  if (isShrunk(shrunk)) words.push(hardlySeen(shrunk));
   return words.map((one) => `; ${one}`).join('');
 }
+
+/** Is it worth telling that so much of the surface has hardly a px left? */
+export const isShrunk = (share: number): boolean => share >= 0.05;
+
+/** What keeping angles made too small, and what would help. */
+export const hardlySeen = (share: number): string =>
+  `${Math.round(share * 100)} % of the surface came out less than a ${shrunkFrom}th as large as the rest, as keeping angles does where limbs stand out: take these off, or use least stretch`;
 
 /** Why triangles are turned over, and what would help. */
 export const turnedOver = (method: UnwrapMethod, flips: number): string =>
@@ -156,7 +167,7 @@ export const firstLayout = defineOperation({
     const opened = openIslands(part.mesh, cut(part.mesh, given, cuts).set);
     return finish(job, part, opened.set, 'all', params.method, cuts.length + opened.cuts.length, context, params.apart);
   },
-  warns: isUnsettled,
+  warns: (report) => isUnsettled(report) || isShrunk(report.shrunk),
   sentence: ({ method }, report: UnwrapOutcome) =>
     `Made a first layout: ${plural(report.islands, 'island')}, ${plural(report.cuts, 'edge')} cut${besides(method, report)}`,
 });
@@ -187,6 +198,7 @@ function together(a: UnwrapOutcome, b: UnwrapOutcome): UnwrapOutcome {
     heldApart: a.heldApart + b.heldApart,
     cuts: a.cuts + b.cuts,
     waiting: a.waiting + b.waiting,
+    shrunk: triangles > 0 ? (a.shrunk * a.triangles + b.shrunk * b.triangles) / triangles : a.shrunk,
     left: [...a.left, ...b.left],
   };
 }
@@ -217,6 +229,7 @@ async function finish(
     heldApart: report.heldApart,
     cuts,
     waiting: placed.waiting,
+    shrunk: report.shrunk,
     left: report.left,
   };
   return { job: withSet(job, part.id, placed.set), report: outcome };

@@ -3,6 +3,7 @@ import { quietContext, type Context } from '../context.ts';
 import type { Mesh } from '../mesh/mesh.ts';
 import { separateFans } from '../seams/cut.ts';
 import { islandFacts, islandLetter, islandsOf, shapeWords } from '../uv/islands.ts';
+import { shrunkShare } from '../uv/shrunkShare.ts';
 import type { UvSet } from '../uv/uvSet.ts';
 import { trianglesOf } from '../mesh/triangles.ts';
 import * as portable from '../numeric/portable.ts';
@@ -27,6 +28,8 @@ export interface UnwrapReport {
   putRight: number;
   /** Islands laid by angles that would have overlapped themselves, and are held apart: there angles give way. */
   heldApart: number;
+  /** Share of the surface that keeping angles left hardly a px of (see `shrunkShare`). */
+  shrunk: number;
   /** Faces that are convex on the model and stay concave on the sheet. */
   concave: number;
   /** Islands that cannot lie flat as they are, and why. */
@@ -93,7 +96,7 @@ export async function unwrapIslands(
   const density = () => (known ??= commonDensity(mesh, given));
   const sizes = method === 'isometric' && !how.quick ? sizesByKept(mesh, set, ready) : [];
   const unplaced = set.unplaced.slice();
-  const report: UnwrapReport = { islands: ready, fresh: [], triangles: 0, flips: 0, energy: 0, putRight: 0, heldApart: 0, concave: 0, left };
+  const report: UnwrapReport = { islands: ready, fresh: [], triangles: 0, flips: 0, energy: 0, putRight: 0, heldApart: 0, shrunk: 0, concave: 0, left };
   let space = 0;
   ready.forEach((island, k) => {
     const piece = pieces[k]!;
@@ -120,6 +123,7 @@ export async function unwrapIslands(
   const safe = how.quick ? null : safePolygons(mesh, flat, ready);
   const laid = safe?.set ?? flat;
   report.concave = safe?.left ?? 0;
+  if (method === 'conformal' && !how.quick) report.shrunk = shrunkShare(mesh, laid, islands, ready);
   const ranks = how.quick ? ranksAt(given) : withOrders(ranksAt(given), mesh.points.length / 3, pieces, tasks, results);
   if (ranks) keepRanks(laid, ranks);
   return { set: laid, report };
