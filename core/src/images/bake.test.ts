@@ -217,6 +217,14 @@ describe('baking', () => {
     }
   });
 
+  it('a canvas that no memory is left for is told in words, and threads then do without a shared one', async () => {
+    const huge: BakeOptions = { ...options, width: 8192, height: 2 ** 40, depth: 16 };
+    expect(sharedCanvas(huge)).toBeNull();
+    const form = plane(1);
+    const baking = bakeBands({ parts: [{ input: inputOf(form), set: form.set }], around: [], images: [], options: huge });
+    await expect(baking).rejects.toMatchObject({ code: 'too-large', message: expect.stringMatching(/^No \d+ MB of memory are left for baking/) as string });
+  });
+
   it('cancel ends it', async () => {
     let asked = 0;
     const context = {

@@ -14,6 +14,7 @@ import { imagesOfLayers } from './surface/layer.ts';
 import type { Pixels } from './surface/pixels.ts';
 import { planSurface, type SurfaceInput } from './surface/plan.ts';
 import { Surface } from './surface/surface.ts';
+import { noMemory } from './surface/surfaceKernel.ts';
 
 /** All that baking needs; it can be sent to another thread. */
 export interface BakeInput {
@@ -54,9 +55,23 @@ const canvasIn = (buffer: ArrayBufferLike, { width, height, depth }: BakeOptions
 };
 const canvasBytes = ({ width, height, depth }: BakeOptions): number => width * height * (depth / 2 + 1);
 
-/** A canvas that several threads write on and that goes from one to the next without a copy; null where there is no such memory. */
+/** A canvas that several threads write on and that goes from one to the next without a copy; null where there is no such memory, or not enough. */
 export function sharedCanvas(options: BakeOptions): BakeCanvas | null {
-  return typeof SharedArrayBuffer === 'undefined' ? null : canvasIn(new SharedArrayBuffer(canvasBytes(options)), options);
+  if (typeof SharedArrayBuffer === 'undefined') return null;
+  try {
+    return canvasIn(new SharedArrayBuffer(canvasBytes(options)), options);
+  } catch {
+    return null;
+  }
+}
+
+/** @throws JigError `too-large` where no memory is left */
+function ownCanvas(options: BakeOptions): BakeCanvas {
+  try {
+    return canvasIn(new ArrayBuffer(canvasBytes(options)), options);
+  } catch {
+    throw noMemory(canvasBytes(options));
+  }
 }
 
 /** The canvas that all bands are on, where there is one; else they are put onto one. */
@@ -64,7 +79,7 @@ function canvasOf(bands: readonly Band[], options: BakeOptions): BakeCanvas {
   const { buffer } = bands[0]!.data;
   if (buffer.byteLength === canvasBytes(options) && bands.every(({ data, covered }) => data.buffer === buffer && covered.buffer === buffer))
     return canvasIn(buffer, options);
-  const canvas = canvasIn(new ArrayBuffer(canvasBytes(options)), options);
+  const canvas = ownCanvas(options);
   for (const { from, data, covered } of bands) {
     canvas.data.set(data, from * options.width * 4);
     canvas.covered.set(covered, from * options.width);
@@ -113,7 +128,7 @@ export function ofWantedImages(input: BakeInput): BakeInput {
 /** Bakes its share of the bands, the topmost first. O(px · samples · layers). */
 export async function bakeBands(input: BakeInput, context: Context = quietContext, other?: OtherDecoder): Promise<Band[]> {
   const { parts, options, around, share = { of: 1, at: 0 } } = input;
-  const canvas = input.canvas ?? (share.of === 1 ? canvasIn(new ArrayBuffer(canvasBytes(options)), options) : null);
+  const canvas = input.canvas ?? (share.of === 1 ? ownCanvas(options) : null);
   const needsSpace = options.what !== 'colour' && options.what !== 'mask' && options.what !== 'coverage';
   const reading = decodedImages(input.images, wantedImages(parts, options.what), other, input.isRough);
   // beside images that the browser reads in a thread of its own

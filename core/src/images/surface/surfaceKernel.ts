@@ -61,11 +61,14 @@ const bytesOfPx = 29;
 /** Bytes of pictures that are put into one memory. */
 const mostBytes = 1.5e9;
 
+export const noMemory = (bytes: number): JigError =>
+  new JigError('too-large', `No ${Math.ceil(bytes / 1e6)} MB of memory are left for baking.`, '', 'Bake at a smaller size, or close other pages.');
+
 function memoryOf(bytes: number): WebAssembly.Memory {
   try {
     return new WebAssembly.Memory({ initial: Math.ceil(bytes / memoryPage) + 4, maximum: 65_536 });
   } catch {
-    throw new JigError('too-large', `No ${Math.ceil(bytes / 1e6)} MB of memory are left for baking.`, '', 'Bake at a smaller size, or close other pages.');
+    throw noMemory(bytes);
   }
 }
 
