@@ -566,6 +566,12 @@ describe('a layout that is shown in place of the present one', () => {
     const pairs = new Set(Array.from(same.faceIsland, (i, f) => `${i} ${layout.faceIsland[f]}`));
     expect([kinds(same.faceIsland), pairs.size]).toEqual([kinds(layout.faceIsland), kinds(layout.faceIsland)]);
     for (const name of ['faceSize', 'faceShape'] as const) same[name].forEach((x, f) => expect(x).toBeCloseTo(layout[name][f]!, 3));
+    await done(one, 'select', { kind: 'islands', ids: Uint32Array.from([0]) });
+    // a step that is tried is a whole layout; one that follows a hand has its places alone
+    const tried = await one.session.tryStep('transform', { move: [0.1, 0] });
+    if (!tried.ok) throw new Error(tried.sentence);
+    expect(tried.report.preview!.faces!.faceIsland).toEqual(layout.faceIsland);
+    expect((await one.session.previewStep('transform', { move: [0.1, 0] }))!.faces).toBeUndefined();
     // a face taken away from its island, twice as wide as it was
     const moved = layout.cornerUv.slice();
     for (let c = mesh.faceStart[0]!; c < mesh.faceStart[1]!; c++) moved[c * 2] = moved[c * 2]! * 2 + 3;

@@ -784,7 +784,7 @@ export class JobSession {
     const { job } = this;
     try {
       const ran = await runOperation(job, name, params as Record<string, unknown>);
-      return ran.job === job ? null : this.previews.of(ran.job, job);
+      return ran.job === job ? null : this.previews.of(ran.job, job, true);
     } catch {
       // what is amiss is said when it is really done
       return null;

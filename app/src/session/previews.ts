@@ -1,5 +1,6 @@
 import {
   activeSet,
+  asImageLands,
   faceMaps,
   facesBy,
   islandsOf,
@@ -106,15 +107,19 @@ export class Previews {
     return this.previewOf(mesh, corner, unplaced);
   }
 
-  /** UVs of the active part as a job has them, and of those beside it on the sheet that have others than in the present job. */
-  of(job: Job, present: Job): UvPreview {
+  /**
+   * UVs of the active part as a job has them, and of those beside it on the sheet that have others than in the present job. @param moves a hand that moves is
+   * followed: faces keep their colours, which take longer than their places
+   */
+  of(job: Job, present: Job, moves = false): UvPreview {
     const part = partOf(present);
     const after = (one: Part) => {
       const then = job.parts.find(({ id, mesh }) => id === one.id && mesh === one.mesh);
       return then ? activeSet(then) : null;
     };
     const set = after(part) ?? activeSet(part);
-    return { ...this.layoutOf(present, part, set), ...this.beside(present, after) };
+    const own = moves ? this.previewOf(part.mesh, this.cornerPlaces(part.mesh, set).slice(), set.unplaced.slice()) : this.layoutOf(present, part, set);
+    return { ...own, ...this.beside(present, after) };
   }
 
   /** Other parts on the sheet as they would be. @param setOf what their layout would be; null: none that fits */
@@ -171,9 +176,11 @@ export class Previews {
   }
 
   /** A whole layout of a part, with what its faces are coloured by. O(corners) */
-  private layoutOf(job: Job, { id, mesh }: Part, set: UvSet): UvPreview {
-    const { width, height } = sheetFor(job, id);
-    const { size, shape } = faceMaps(mesh, set, width, height);
+  private layoutOf(job: Job, part: Part, set: UvSet): UvPreview {
+    const { mesh } = part;
+    // stretch as the layout itself would show it
+    const counted = job.settings.countImage ? asImageLands(job, part, set) : { set, ...sheetFor(job, part.id) };
+    const { size, shape } = faceMaps(mesh, counted.set, counted.width, counted.height);
     return {
       ...this.previewOf(mesh, this.cornerPlaces(mesh, set).slice(), set.unplaced.slice()),
       faces: { faceIsland: islandsOf(mesh, set).ofFace.slice(), faceSize: size.slice(), faceShape: shape.slice() },
